@@ -1,0 +1,105 @@
+"""The command line: what ./bodkin does once its environment stands."""
+
+import sys
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+
+from bodkin.core.errors import BadInput, BodkinError
+
+app = typer.Typer(
+    add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False, help=__doc__
+)
+
+
+@app.callback()
+def main() -> None:
+    """Bodkin: one calm desk for a school's testing round."""
+
+
+def fail(error: Exception, status: int = 2) -> NoReturn:
+    """One line per fault on the error stream, then out."""
+    for line in str(error).splitlines():
+        print(line, file=sys.stderr)
+    raise typer.Exit(status)
+
+
+Many = Annotated[list[str] | None, typer.Option()]
+
+
+@app.command()
+def compare(
+    scores: Annotated[Path, typer.Option(help="scores.csv")],
+    assessment: Annotated[str, typer.Option(help="name of the assessment as in the file")],
+    subject: Annotated[str, typer.Option(help="subject as in the file")],
+    from_window: Annotated[str, typer.Option("--from", help='earlier window, such as "2025-26 fall"')],
+    to_window: Annotated[str, typer.Option("--to", help="later window")],
+    out: Annotated[Path, typer.Option(help="folder for students.csv and summary.json")],
+    norms: Annotated[Path | None, typer.Option(help="norms.csv")] = None,
+    growth_norms: Annotated[Path | None, typer.Option(help="growth_norms.csv")] = None,
+    cuts: Annotated[Path | None, typer.Option(help="cuts.csv")] = None,
+    calendar: Annotated[Path | None, typer.Option(help="calendar.csv: school years, windows, closures")] = None,
+    season_cuts: Annotated[bool, typer.Option("--season-cuts/--year-end-cuts")] = True,
+    matched: Annotated[bool, typer.Option("--matched/--all", help="shares over students with both results")] = True,
+    grade: Many = None,
+    school: Many = None,
+    section: Many = None,
+    teacher: Many = None,
+    program: Many = None,
+    language: Annotated[str | None, typer.Option(help="only results in this language")] = None,
+    by: Annotated[str | None, typer.Option(help="school, grade, teacher, section, language or program")] = None,
+    withhold: Annotated[int | None, typer.Option(min=1, help="withhold cells of fewer students than this")] = None,
+) -> None:
+    """Compare two windows from plain files, without a database; writes students.csv and summary.json."""
+    # The import of the computing parts takes a moment; other commands need not wait for it.
+    from pydantic import ValidationError
+
+    from bodkin.answers.comparison import compare as work_out
+    from bodkin.answers.headless import write_run
+    from bodkin.answers.scope import Scope
+    from bodkin.answers.summary import summarise
+    from bodkin.answers.withheld import without_small_cells
+    from bodkin.exchange.headless import check_measure, score_table
+
+    try:
+        scope = Scope.model_validate(
+            {
+                "assessment": assessment,
+                "subject": subject,
+                "from_window": from_window,
+                "to_window": to_window,
+                "matched": matched,
+                "cuts": "season" if season_cuts else "year-end",
+                "grade": grade or (),
+                "school": school or (),
+                "section": section or (),
+                "teacher": teacher or (),
+                "program": program or (),
+                "language": language,
+                "by": by,
+            }
+        )
+        table = score_table(scores, norms, growth_norms, cuts, calendar)
+        check_measure(table, assessment, subject)
+        comparison = work_out(table, scope)
+        summary = summarise(comparison)
+        if withhold is not None:
+            summary = without_small_cells(summary, withhold, exclusive=by != "program")
+        written = write_run(out, comparison, summary)
+    except ValidationError as error:
+        option = {"from_window": "--from", "to_window": "--to"}
+        for fault in error.errors():
+            name = str(fault["loc"][0]) if fault["loc"] else "--to"
+            print(f"{option.get(name, '--' + name.lstrip('-'))}: {fault['msg'].removeprefix('Value error, ')}", file=sys.stderr)
+        raise typer.Exit(2) from None
+    except (BadInput, BodkinError) as error:
+        fail(error)
+    except OSError as error:
+        fail(BadInput(f"{error.filename or out}: cannot be written ({error.strerror})"))
+    for path in written:
+        print(path)
+
+
+if __name__ == "__main__":
+    app()

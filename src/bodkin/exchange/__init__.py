@@ -1,0 +1,1 @@
+"""Open formats in and out; nothing here computes a figure."""

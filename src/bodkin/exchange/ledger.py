@@ -1,0 +1,128 @@
+"""What an import writes, written so that it can be taken back whole."""
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any
+
+from sqlalchemy import Table, delete, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import Conflict
+from bodkin.store.tables import Base, Import, ImportChange
+
+BATCH = 5000
+
+
+def _plain(row: dict[str, Any]) -> dict[str, Any]:
+    return {name: value.isoformat() if isinstance(value, date) else value for name, value in row.items()}
+
+
+def _typed(table: Table, row: dict[str, Any]) -> dict[str, Any]:
+    return {
+        name: date.fromisoformat(value) if value is not None and table.c[name].type.python_type is date else value
+        for name, value in row.items()
+    }
+
+
+class Ledger:
+    """Writes rows for one import: new rows know the import, changed rows leave what they were."""
+
+    def __init__(self, session: Session, import_id: int) -> None:
+        self.session = session
+        self.import_id = import_id
+
+    def add(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
+        """Insert rows."""
+        for start in range(0, len(rows), BATCH):
+            batch = [{**row, "import_id": self.import_id} for row in rows[start : start + BATCH]]
+            self.session.execute(insert(table), batch)
+
+    def change(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
+        """Update rows; each holds its ``id`` and every column that changes."""
+        if not rows:
+            return
+        self._keep(table, [row["id"] for row in rows], "changed")
+        self.session.execute(update(table), list(rows))
+
+    def remove(self, table: type[Base], keys: Sequence[int]) -> None:
+        """Delete rows."""
+        if not keys:
+            return
+        self._keep(table, keys, "removed")
+        self.session.execute(delete(table).where(table.id.in_(keys)))
+
+    def _keep(self, table: type[Base], keys: Sequence[int], act: str) -> None:
+        columns = table.__table__.columns
+        for start in range(0, len(keys), BATCH):
+            part = keys[start : start + BATCH]
+            before = self.session.execute(select(*columns).where(table.id.in_(part))).mappings()
+            self.session.execute(
+                insert(ImportChange),
+                [
+                    {
+                        "import_id": self.import_id,
+                        "table": table.__tablename__,
+                        "row_id": row["id"],
+                        "act": act,
+                        "before": _plain(dict(row)),
+                    }
+                    for row in before
+                ],
+            )
+
+
+def _leaning(session: Session, import_id: int) -> list[str]:
+    """What later work leans on rows of this import, in words."""
+    told: list[str] = []
+    brought = [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"]
+    for table in brought:
+        own = select(table.c.id).where(table.c.import_id == import_id)
+        for child in Base.metadata.sorted_tables:
+            for key in child.foreign_keys:
+                if key.column.table is not table:
+                    continue
+                query = select(func.count()).select_from(child).where(key.parent.in_(own))
+                if "import_id" in child.c:
+                    query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
+                if n := session.scalar(query):
+                    told.append(f"{n} of {child.name.replace('_', ' ')} rest on its {table.name.replace('_', ' ')} rows")
+        later = (
+            select(Import.file)
+            .join(ImportChange, ImportChange.import_id == Import.id)
+            .where(ImportChange.table == table.name, ImportChange.import_id > import_id, Import.state == "done")
+        )
+        touched = select(ImportChange.row_id).where(
+            ImportChange.import_id == import_id, ImportChange.table == table.name
+        )
+        for file in session.scalars(
+            later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(touched)).distinct()
+        ):
+            told.append(f'"{file}" has changed its {table.name.replace("_", " ")} rows since')
+    return told
+
+
+def undo(session: Session, import_id: int) -> None:
+    """Take an import back: the tables hold again, row for row, what they held before.
+
+    Raises Conflict, naming it, where newer work rests on what the import brought.
+    """
+    if told := _leaning(session, import_id):
+        raise Conflict("This import cannot be undone while newer work rests on it: " + "; ".join(told) + ".")
+    tables = {table.name: table for table in Base.metadata.sorted_tables}
+    changes = session.scalars(
+        select(ImportChange).where(ImportChange.import_id == import_id).order_by(ImportChange.id.desc())
+    ).all()
+    for change in changes:
+        table = tables[change.table]
+        before = _typed(table, change.before)
+        if change.act == "changed":
+            session.execute(update(table).where(table.c.id == change.row_id).values(before))
+    for table in reversed(Base.metadata.sorted_tables):
+        if "import_id" in table.c and table.name != "import_change":
+            session.execute(delete(table).where(table.c.import_id == import_id))
+    for change in changes:
+        if change.act == "removed":
+            table = tables[change.table]
+            session.execute(insert(table).values(_typed(table, change.before)))
+    session.execute(delete(ImportChange).where(ImportChange.import_id == import_id))
+    session.execute(update(Import).where(Import.id == import_id).values(state="undone"))

@@ -1,0 +1,232 @@
+"""Reading a plain file: bytes to a checked frame of typed columns, every fault with its place."""
+
+import csv
+import io
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import polars as pl
+
+from bodkin.core.errors import BadInput
+from bodkin.core.windows import GRADES, SEASONS, parse_window
+from bodkin.exchange.faults import BadFile, Fault
+
+csv.field_size_limit(1_000_000)
+
+Check = Callable[[pl.Expr], pl.Expr]
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """How a column is read: its type, what a good value is, and what to say of another."""
+
+    dtype: type[pl.DataType]
+    advice: str
+    good: Check | None = None
+    low: float | None = None
+    above: float | None = None
+    high: float | None = None
+
+
+TEXT = Kind(pl.String, "")
+NUMBER = Kind(pl.Float64, "write a number with a point, such as 512.5, or leave it empty")
+POSITIVE = Kind(pl.Float64, "write a number above 0, or leave it empty", above=0)
+NOT_NEGATIVE = Kind(pl.Float64, "write a number of 0 or more, or leave it empty", low=0)
+PERCENT = Kind(pl.Float64, "write a number from 0 to 100, or leave it empty", low=0, high=100)
+CORRELATION = Kind(pl.Float64, "write a correlation from -1 to 1", low=-1, high=1)
+COUNT = Kind(pl.Int64, "write a whole number of 0 or more, or leave it empty", low=0)
+ORDER = Kind(pl.Int64, "write a whole number, 1 for the lowest band", low=1)
+DAY = Kind(pl.Date, "write the date as year-month-day, such as 2026-09-14, or leave it empty")
+GRADE = Kind(pl.String, "write the grade as K or 1 to 12", good=lambda text: text.is_in(GRADES))
+SEASON = Kind(pl.String, "write fall, winter or spring", good=lambda text: text.is_in(SEASONS))
+WINDOW = Kind(pl.String, 'write the window like "2026-27 fall" (fall, winter or spring)')
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of a plain file: ``required`` in the header, ``filled`` in every row."""
+
+    name: str
+    kind: Kind = TEXT
+    required: bool = False
+    filled: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """The columns that a kind of file can have."""
+
+    name: str
+    columns: tuple[Column, ...]
+
+    @property
+    def required(self) -> set[str]:
+        """Names that the header must have."""
+        return {column.name for column in self.columns if column.required}
+
+
+@dataclass(slots=True)
+class Reading:
+    """A file as it was understood.
+
+    ``frame`` has every column of the layout, typed, and ``line``; rows at fault are in it too,
+    with the faulty value missing, and are listed in ``faults``. ``unknown`` are columns kept out.
+    """
+
+    file: str
+    frame: pl.DataFrame
+    header: list[str] = field(default_factory=list)
+    unknown: list[str] = field(default_factory=list)
+    faults: list[Fault] = field(default_factory=list)
+
+    def checked(self) -> pl.DataFrame:
+        """The frame, or BadFile where anything is at fault."""
+        if self.faults:
+            raise BadFile(self.faults)
+        return self.frame
+
+    def good(self) -> pl.DataFrame:
+        """The rows without a fault."""
+        return self.frame.filter(~pl.col("line").is_in(sorted({fault.line for fault in self.faults})))
+
+
+def decode(file: str, content: bytes) -> str:
+    """The text of a CSV file. Raises BadFile that names the line that is not UTF-8."""
+    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        raise BadFile([Fault(file, 1, "", "this is UTF-16 text; save it as CSV UTF-8")])
+    if content[:4] == b"PK\x03\x04":
+        raise BadFile([Fault(file, 0, "", "this is a spreadsheet or zip file; save it as CSV UTF-8")])
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = content.count(b"\n", 0, error.start) + 1
+        raise BadFile([Fault(file, line, "", "this line is not UTF-8 text; save the file as CSV UTF-8")]) from None
+    if "\0" in text:
+        line = text.count("\n", 0, text.index("\0")) + 1
+        raise BadFile([Fault(file, line, "", "this line holds a NUL character; the file is damaged")])
+    return text
+
+
+def header_name(text: str) -> str:
+    """A header as it is compared: lower case, spaces as underscores."""
+    return "_".join(text.strip().lower().split())
+
+
+def _records(file: str, text: str) -> tuple[list[str], list[int], list[list[str]], list[Fault]]:
+    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
+    header: list[str] = []
+    lines: list[int] = []
+    rows: list[list[str]] = []
+    faults: list[Fault] = []
+    start = 1
+    while True:
+        # A quoted value may hold line breaks: the row's line is where it begins.
+        start = reader.line_num + 1
+        try:
+            row = next(reader)
+        except StopIteration:
+            break
+        except csv.Error as error:
+            raise BadFile([Fault(file, start, "", f"this line cannot be read as CSV ({error})")]) from None
+        if not any(value.strip() for value in row):
+            continue
+        if not header:
+            header = [header_name(value) for value in row]
+            continue
+        if len(row) != len(header):
+            faults.append(Fault(file, start, "", f"has {len(row)} values where the header has {len(header)} columns"))
+            row = (row + [""] * len(header))[: len(header)]
+        lines.append(start)
+        rows.append(row)
+    return header, lines, rows, faults
+
+
+def read_plain(file: str, content: bytes, layout: Layout) -> Reading:
+    """Read a CSV file by its layout.
+
+    Raises BadFile where the file cannot be read at all: not UTF-8, no header, a header that
+    lacks a required column or names one twice. Faults of single rows come back in the reading.
+    """
+    header, lines, rows, faults = _records(file, decode(file, content))
+    if not header:
+        raise BadFile([Fault(file, 1, "", "the file is empty; the first line must be a header")])
+    known = {column.name: column for column in layout.columns}
+    wrong = [
+        Fault(file, 1, name, "this column stands twice in the header")
+        for name in sorted({name for name in header if name in known and header.count(name) > 1})
+    ]
+    missing = sorted(layout.required - set(header))
+    hint = "; the values must be separated by commas" if len(header) == 1 and set(header[0]) & set(";\t|") else ""
+    wrong += [Fault(file, 1, name, f"this column is missing from the header{hint}") for name in missing]
+    if wrong:
+        raise BadFile(wrong)
+    place = {name: at for at, name in enumerate(header)}
+    texts = {
+        name: pl.Series(name, [row[place[name]].strip() or None for row in rows], dtype=pl.String)
+        for name in known
+        if name in place
+    }
+    line = pl.Series("line", lines, dtype=pl.Int64)
+    columns = [line]
+    for name, column in known.items():
+        text = texts.get(name)
+        if text is None:
+            columns.append(pl.Series(name, [None] * len(rows), dtype=column.kind.dtype))
+            continue
+        values, found = _typed(file, line, text, column)
+        columns.append(values)
+        faults += found
+    unknown = [name for name in header if name and name not in known]
+    return Reading(file, pl.DataFrame(columns), header, unknown, sorted(faults))
+
+
+def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple[pl.Series, list[Fault]]:
+    kind = column.kind
+    if kind is WINDOW:
+        values, bad = _windows(text)
+    elif kind.dtype is pl.Date:
+        values = text.str.to_date("%Y-%m-%d", strict=False)
+        bad = (text.is_not_null() & (values.is_null() | (text.str.len_chars() != 10))).fill_null(value=False)
+    else:
+        values = text.cast(kind.dtype, strict=False)
+        bad = text.is_not_null() & values.is_null()
+        if kind.dtype is pl.Float64:
+            bad = bad | ~values.is_finite().fill_null(value=True)
+        if kind.good is not None:
+            bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series().fill_null(value=True)
+        if kind.low is not None:
+            bad = bad | (values < kind.low).fill_null(value=False)
+        if kind.above is not None:
+            bad = bad | (values <= kind.above).fill_null(value=False)
+        if kind.high is not None:
+            bad = bad | (values > kind.high).fill_null(value=False)
+    faults = [
+        Fault(file, at, column.name, f'"{value}" cannot be used; {kind.advice}')
+        for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
+    ]
+    if column.filled:
+        faults += [
+            Fault(file, at, column.name, "is empty; every row needs a value here") for at in line.filter(text.is_null())
+        ]
+    nothing = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
+    return nothing.alias(column.name).cast(kind.dtype), faults
+
+
+def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:
+    told: dict[str, str | None] = {}
+    for value in text.drop_nulls().unique():
+        try:
+            told[value] = str(parse_window(value))
+        except BadInput:
+            told[value] = None
+    values = pl.Series([told.get(value) if value is not None else None for value in text], dtype=pl.String)
+    return values, text.is_not_null() & values.is_null()
+
+
+def doubled(reading: Reading, keys: Sequence[str], what: str) -> list[Fault]:
+    """Faults for rows that repeat the keys of an earlier row."""
+    frame = reading.frame.with_columns(pl.col("line").min().over(list(keys), order_by="line").alias("first"))
+    return [
+        Fault(reading.file, line, keys[-1], f"a second row for this {what}; the first is in line {first}")
+        for line, first in frame.filter(pl.col("line") > pl.col("first")).select("line", "first").iter_rows()
+    ]

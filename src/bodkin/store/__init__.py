@@ -1,0 +1,1 @@
+"""What is kept: MariaDB through SQLAlchemy, and the score table in memory."""

@@ -1,0 +1,87 @@
+"""The connection to the database, its migrations, and the versions of the data."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, select, update
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import StoreDown
+from bodkin.store.tables import District
+
+DISTRICT = 1
+"""The key of the one district."""
+
+_GONE = {1040, 1053, 1077, 1205, 2002, 2003, 2006, 2013, 2055, 4031}
+"""Numbers of driver errors that mean: the server is away, going, or too busy, not: wrong SQL."""
+
+
+class Store:
+    """The database as the rest of Bodkin sees it."""
+
+    def __init__(self, url: str) -> None:
+        # pre_ping finds connections that a restarted server has dropped.
+        self.engine: Engine = create_engine(
+            url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5}
+        )
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that sees one state of the data and changes nothing."""
+        with _telling(), Session(self.engine) as session:
+            yield session
+            session.rollback()
+
+    @contextmanager
+    def writing(self, *, scores: bool) -> Iterator[Session]:
+        """A session whose changes are all kept or none; raises the versions in the same transaction.
+
+        ``scores``: the change touches what the score table in memory holds. Writers wait for
+        each other at the district's row.
+        """
+        with _telling(), Session(self.engine) as session, session.begin():
+            raised = {"data_version": District.data_version + 1}
+            if scores:
+                raised["score_version"] = District.score_version + 1
+            session.execute(update(District).where(District.id == DISTRICT).values(raised))
+            yield session
+
+    def migrate(self) -> None:
+        """Bring the tables up to date."""
+        with _telling():
+            command.upgrade(alembic_config(self.engine), "head")
+            with Session(self.engine) as session, session.begin():
+                if session.get(District, DISTRICT) is None:
+                    session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
+
+
+def versions(session: Session) -> tuple[int, int]:
+    """The data version and the score version as the session sees them."""
+    row = session.execute(
+        select(District.data_version, District.score_version).where(District.id == DISTRICT)
+    ).one()
+    return row.data_version, row.score_version
+
+
+@contextmanager
+def _telling() -> Iterator[None]:
+    """A database that is away becomes an error of our own; anything else stays what it is."""
+    try:
+        yield
+    except (OperationalError, InterfaceError) as error:
+        number = error.orig.args[0] if error.orig is not None and error.orig.args else None
+        if isinstance(error, InterfaceError) or number in _GONE:
+            raise StoreDown("The database does not answer. Nothing was changed; try again in a moment.") from error
+        raise
+
+
+def alembic_config(engine: Engine) -> Config:
+    """What Alembic needs to know, without a file beside the code."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.attributes["engine"] = engine
+    return config

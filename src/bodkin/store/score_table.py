@@ -1,0 +1,99 @@
+"""The score table in memory: counted results, norms and cuts as frames, whoever filled them.
+
+The database fills it for the screens and plain files fill it for the headless run, so that both
+put the same question to the same table.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date
+
+import polars as pl
+
+from bodkin.core.calendar import SchoolYear
+
+RESULTS = pl.Schema(
+    {
+        "line": pl.Int64,
+        "student_id": pl.String,
+        "assessment": pl.String,
+        "subject": pl.String,
+        "window": pl.String,
+        "tested_on": pl.Date,
+        "grade": pl.String,
+        "school": pl.String,
+        "section": pl.String,
+        "teacher": pl.String,
+        "programs": pl.List(pl.String),
+        "language": pl.String,
+        "score": pl.Float64,
+        "standard_error": pl.Float64,
+        "percentile": pl.Float64,
+    }
+)
+"""One row per result; ``line`` rises with the order of arrival, an empty window means outside."""
+
+NORMS = pl.Schema(
+    {
+        "assessment": pl.String,
+        "subject": pl.String,
+        "grade": pl.String,
+        "season": pl.String,
+        "week": pl.Float64,
+        "mean": pl.Float64,
+        "sd": pl.Float64,
+    }
+)
+
+GROWTH_NORMS = pl.Schema(
+    {
+        "assessment": pl.String,
+        "subject": pl.String,
+        "grade": pl.String,
+        "from_season": pl.String,
+        "to_season": pl.String,
+        "correlation": pl.Float64,
+    }
+)
+
+CUTS = pl.Schema(
+    {
+        "assessment": pl.String,
+        "subject": pl.String,
+        "grade": pl.String,
+        "season": pl.String,
+        "order": pl.Int64,
+        "band": pl.String,
+        "min_score": pl.Float64,
+        "min_percentile": pl.Float64,
+    }
+)
+"""Performance cuts; an empty season is the year-end cut."""
+
+
+@dataclass(frozen=True, slots=True)
+class Calendar:
+    """School years by name (``2026-27``) and the first and last day of windows by name."""
+
+    years: Mapping[str, SchoolYear] = field(default_factory=dict)
+    windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ScoreTable:
+    """All that questions over many students are put to.
+
+    Frames have the schemas above. ``version`` is the version of the data held.
+    """
+
+    results: pl.DataFrame
+    norms: pl.DataFrame
+    growth_norms: pl.DataFrame
+    cuts: pl.DataFrame
+    calendar: Calendar = field(default_factory=Calendar)
+    version: int = 0
+
+
+def empty(schema: pl.Schema) -> pl.DataFrame:
+    """A frame of a schema without rows."""
+    return pl.DataFrame(schema=schema)

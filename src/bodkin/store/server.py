@@ -1,0 +1,167 @@
+"""Our own MariaDB server: its folder, its port on loopback, its start and stop."""
+
+import ctypes
+import json
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from bodkin.core.errors import BodkinError
+from bodkin.store.settings import Settings
+
+FIRST_PORT = 33917
+"""Where the search for a free port begins; far from the port of a system's own server."""
+
+_PDEATHSIG = 1
+
+
+def die_with_parent() -> None:
+    """Ask Linux to end this child process when its parent ends, however the parent ends."""
+    ctypes.CDLL(None).prctl(_PDEATHSIG, signal.SIGTERM)
+
+
+def port_free(port: int) -> bool:
+    """Whether a server could listen on a port of the loopback address."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def free_port(first: int) -> int:
+    """The first free port from ``first`` on."""
+    return next(port for port in range(first, first + 1000) if port_free(port))
+
+
+class DatabaseServer:
+    """A MariaDB server with its data under the folder of the settings, seen by loopback only."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.data = settings.folder / "mariadb"
+        self.log = settings.folder / "mariadb.log"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def _told(self) -> dict[str, Any]:
+        if self.settings.database_file.exists():
+            told: dict[str, Any] = json.loads(self.settings.database_file.read_text())
+            return told
+        return {"name": "bodkin", "password": secrets.token_urlsafe(24), "port": 0, "pid": 0}
+
+    def _tell(self, told: dict[str, Any]) -> None:
+        # Written beside and moved into place: a reader never sees half a file.
+        draft = self.settings.database_file.with_suffix(".draft")
+        draft.touch(mode=0o600)
+        draft.write_text(json.dumps(told))
+        os.replace(draft, self.settings.database_file)
+
+    def _install(self) -> None:
+        tool = shutil.which("mariadb-install-db")
+        if tool is None:
+            raise BodkinError("MariaDB is not installed; install Debian's package mariadb-server-core")
+        draft = self.data.with_suffix(".draft")
+        shutil.rmtree(draft, ignore_errors=True)
+        draft.mkdir(parents=True)
+        done = subprocess.run(  # noqa: S603 (arguments are ours)
+            [tool, "--no-defaults", f"--datadir={draft}", "--auth-root-authentication-method=normal",
+             "--skip-test-db", *self._as_root()],
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+        if done.returncode:
+            raise BodkinError(f"the database could not be set up: {done.stderr or done.stdout}")
+        # Only a finished data folder gets the name that a later start takes as done.
+        os.replace(draft, self.data)
+
+    @staticmethod
+    def _as_root() -> list[str]:
+        return ["--user=root"] if os.geteuid() == 0 else []
+
+    def _left_running(self) -> int:
+        """Process id of a server of this very folder that is still running, else 0."""
+        pid = int(self._told().get("pid", 0))
+        try:
+            words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
+        except OSError:
+            return 0
+        return pid if f"--datadir={self.data}".encode() in words else 0
+
+    def start(self, wait: float = 60.0) -> None:
+        """Set up on first use, start, and wait until it answers. Raises BodkinError if it does not."""
+        self.settings.folder.mkdir(parents=True, exist_ok=True)
+        told = self._told()
+        if pid := self._left_running():
+            # Left over from a start that was killed; end it rather than share it.
+            self._end(pid, lambda: bool(self._left_running()))
+        if not self.data.exists():
+            self._install()
+        server = shutil.which("mariadbd") or "/usr/sbin/mariadbd"
+        told["port"] = told["port"] if told["port"] and port_free(told["port"]) else free_port(FIRST_PORT)
+        first = self.settings.folder / "first.sql"
+        first.touch(mode=0o600)
+        first.write_text(
+            f"CREATE DATABASE IF NOT EXISTS `{told['name']}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\n"
+            f"CREATE USER IF NOT EXISTS 'bodkin'@'127.0.0.1' IDENTIFIED BY '{told['password']}';\n"
+            f"ALTER USER 'bodkin'@'127.0.0.1' IDENTIFIED BY '{told['password']}';\n"
+            "GRANT ALL ON *.* TO 'bodkin'@'127.0.0.1';\n"
+            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{told['password']}';\n"
+        )
+        with self.log.open("ab") as log:
+            self.process = subprocess.Popen(  # noqa: S603 (arguments are ours)
+                [server, "--no-defaults", f"--datadir={self.data}", f"--port={told['port']}",
+                 "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
+                 "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
+                 "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1", *self._as_root()],
+                stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,
+            )  # fmt: skip
+        told["pid"] = self.process.pid
+        self._tell(told)
+        deadline = time.monotonic() + wait
+        while not self._answers():
+            if self.process.poll() is not None or time.monotonic() > deadline:
+                raise BodkinError(f"the database does not start; see {self.log}")
+            time.sleep(0.05)
+        first.unlink(missing_ok=True)
+
+    def _socket(self) -> Path:
+        # A path of a socket has about a hundred bytes at the most, a folder may be deeper.
+        return Path("/tmp") / f"bodkin-{os.getuid()}-{secrets.token_hex(6)}.sock"  # noqa: S108 (random name)
+
+    def _answers(self) -> bool:
+        import MySQLdb
+
+        told = self._told()
+        try:
+            MySQLdb.connect(host="127.0.0.1", port=told["port"], user="bodkin", password=told["password"]).close()
+        except MySQLdb.Error:
+            return False
+        return True
+
+    @property
+    def running(self) -> bool:
+        """Whether the server we started still runs."""
+        return self.process is not None and self.process.poll() is None
+
+    @staticmethod
+    def _end(pid: int, alive: Callable[[], bool], patience: float = 30.0) -> None:
+        os.kill(pid, signal.SIGTERM)
+        deadline = time.monotonic() + patience
+        while alive() and time.monotonic() < deadline:
+            time.sleep(0.05)
+        if alive():
+            os.kill(pid, signal.SIGKILL)
+
+    def stop(self) -> None:
+        """End the server we started and wait until it has put its data away."""
+        if self.process is not None and self.process.poll() is None:
+            process = self.process
+            self._end(process.pid, lambda: process.poll() is None)

@@ -1,0 +1,33 @@
+"""Imports: what came in from which file, and what it changed."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, String
+from sqlalchemy.orm import Mapped, mapped_column
+
+from bodkin.store.tables.base import Base, Name
+
+
+class Import(Base):
+    """A file brought in. ``state`` is ``done`` or ``undone``; ``counts`` what it came to."""
+
+    __tablename__ = "import"
+    file: Mapped[Name]
+    sha256: Mapped[str] = mapped_column(String(64))
+    kind: Mapped[str] = mapped_column(String(32))
+    counts: Mapped[dict[str, Any]] = mapped_column(JSON)
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id", use_alter=True))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    state: Mapped[str] = mapped_column(String(16))
+
+
+class ImportChange(Base):
+    """A row that was there already and that an import changed or removed; ``before`` is whole."""
+
+    __tablename__ = "import_change"
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id"))
+    table: Mapped[str] = mapped_column(String(64))
+    row_id: Mapped[int] = mapped_column(BigInteger)
+    act: Mapped[str] = mapped_column(String(16))
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)
