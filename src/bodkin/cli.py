@@ -91,7 +91,10 @@ def compare(
         option = {"from_window": "--from", "to_window": "--to"}
         for fault in error.errors():
             name = str(fault["loc"][0]) if fault["loc"] else "--to"
-            print(f"{option.get(name, '--' + name.lstrip('-'))}: {fault['msg'].removeprefix('Value error, ')}", file=sys.stderr)
+            print(
+                f"{option.get(name, '--' + name.lstrip('-'))}: {fault['msg'].removeprefix('Value error, ')}",
+                file=sys.stderr,
+            )
         raise typer.Exit(2) from None
     except (BadInput, BodkinError) as error:
         fail(error)
@@ -99,6 +102,115 @@ def compare(
         fail(BadInput(f"{error.filename or out}: cannot be written ({error.strerror})"))
     for path in written:
         print(path)
+
+
+Port = Annotated[int, typer.Option(help="port on 127.0.0.1")]
+DEMO_DAY = "2027-02-12"
+
+
+@app.command()
+def demo(
+    port: Port = 8750,
+    fresh: Annotated[bool, typer.Option("--fresh", help="start over with a new demo database")] = False,
+) -> None:
+    """Start Bodkin with the invented district; Ctrl-C stops it and keeps the data."""
+    from bodkin.commands.demo import run_demo
+
+    try:
+        run_demo(port, fresh=fresh)
+    except BodkinError as error:
+        fail(error, 1)
+
+
+@app.command()
+def serve(port: Port = 8750) -> None:
+    """Start Bodkin with its own, empty data; Ctrl-C stops it and keeps the data."""
+    from bodkin.commands.demo import run_serve
+
+    try:
+        run_serve(port)
+    except BodkinError as error:
+        fail(error, 1)
+
+
+Demo = Annotated[bool, typer.Option("--demo", help="work on the demo's data")]
+
+
+@app.command("person")
+def add_person(
+    login: Annotated[str, typer.Option(help="what the person signs in with")],
+    name: Annotated[str, typer.Option(help="the person's name")],
+    role: Annotated[str, typer.Option(help="coach, school_lead, teacher, interventionist or aide")] = "coach",
+    school: Annotated[str | None, typer.Option(help="school of a school lead")] = None,
+    on_demo: Demo = False,
+) -> None:
+    """Add a person who can sign in; asks for the password."""
+    from bodkin.commands.data import add_person as add
+
+    password = typer.prompt("Password", hide_input=True, confirmation_prompt=sys.stdin.isatty())
+    try:
+        print(add(login=login, name=name, role=role, school=school, password=password, demo=on_demo))
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command("import")
+def import_files(
+    files: Annotated[list[Path], typer.Argument(help="scores.csv, norms.csv, growth_norms.csv or cuts.csv")],
+    skip_refused: Annotated[bool, typer.Option("--skip-refused", help="bring in the good rows of a file")] = False,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="only say what would happen")] = False,
+    on_demo: Demo = False,
+) -> None:
+    """Bring plain files in, each in one transaction."""
+    from bodkin.commands.data import bring_in
+
+    try:
+        for path in files:
+            for line in bring_in(path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo):
+                print(line)
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command("undo-import")
+def undo_import(number: Annotated[int, typer.Argument(help="number of the import")], on_demo: Demo = False) -> None:
+    """Take an import back, whole."""
+    from bodkin.commands.data import undo
+
+    try:
+        print(undo(number, demo=on_demo))
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command()
+def export(out: Annotated[Path, typer.Option(help="folder for the files")], on_demo: Demo = False) -> None:
+    """Write scores, norms, growth norms, cuts and calendar as the plain files of a headless run."""
+    from bodkin.commands.data import export as write
+
+    try:
+        for path in write(out, demo=on_demo):
+            print(path)
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command()
+def test(
+    only: Annotated[list[str] | None, typer.Argument(help="parts to run, such as core or browser")] = None,
+) -> None:
+    """Run every check; the last line counts them."""
+    from bodkin.commands.testing import run_tests
+
+    raise typer.Exit(run_tests(only or []))
+
+
+@app.command()
+def bench() -> None:
+    """Measure speed against the named baselines."""
+    from bodkin.commands.testing import run_benchmarks
+
+    raise typer.Exit(run_benchmarks())
 
 
 if __name__ == "__main__":

@@ -172,6 +172,4 @@ def compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None = None) 
     else:
         students = students.with_columns(unmatched=pl.col("left_out"))
     told = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
-    return Comparison(
-        scope, told, students, pairs.outside, bands, seen, expectation, notes.told, table.version
-    )
+    return Comparison(scope, told, students, pairs.outside, bands, seen, expectation, notes.told, table.version)

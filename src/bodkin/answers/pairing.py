@@ -76,7 +76,9 @@ def _narrowed(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
 def pair(table: ScoreTable, scope: Scope) -> Pairs:
     """The students of a scope with their results at both windows."""
     results = _of_measure(table, scope)
-    inside = counted(results.filter(pl.col("window").is_in([scope.from_window, scope.to_window])), ["student_id", "window"])
+    inside = counted(
+        results.filter(pl.col("window").is_in([scope.from_window, scope.to_window])), ["student_id", "window"]
+    )
     sides = []
     for prefix, window in (("from", scope.from_window), ("to", scope.to_window)):
         side = inside.filter(pl.col("window") == window).select("student_id", *_CARRIED)

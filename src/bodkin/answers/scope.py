@@ -113,9 +113,7 @@ def who_title(scope: Scope, groups: tuple[str, ...] = (), everyone: str = "all s
     return " ".join(filter(None, [told or (everyone if not where else "students"), where]))
 
 
-def sentence(
-    scope: Scope, *, norms: bool, groups: tuple[str, ...] = (), everyone: str = "all students"
-) -> list[Piece]:
+def sentence(scope: Scope, *, norms: bool, groups: tuple[str, ...] = (), everyone: str = "all students") -> list[Piece]:
     """The scope as a sentence in pieces; pieces at their first choice are not spelled out."""
     narrowed = bool(
         groups

@@ -7,7 +7,7 @@ import polars as pl
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison import Comparison
-from bodkin.answers.pairing import FIELDS, OUTSIDE
+from bodkin.answers.pairing import OUTSIDE
 from bodkin.answers.scope import caption
 from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, summarise_growth
@@ -123,7 +123,7 @@ def _number(value: float) -> float | None:
 def _band_rows(names: list[str], first: BandShares, second: BandShares) -> list[BandRow]:
     rows = []
     for at, band in enumerate(names):
-        sides = {}
+        sides: dict[str, float | None] = {}
         for prefix, side in (("from", first), ("to", second)):
             sides[f"{prefix}_n"] = int(side.count[at])
             for name in ("share", "low", "high", "at_or_above"):
@@ -145,9 +145,7 @@ def _pick(seen: GrowthSeen, expectation: ExpectedGrowth, mask: BoolArray) -> tup
     return part, ExpectedGrowth(*(getattr(expectation, name)[mask] for name in ("score", "gain", "spread")))
 
 
-def _figures(
-    comparison: Comparison, mask: BoolArray, outside: int, notes: list[str] | None = None
-) -> Figures:
+def _figures(comparison: Comparison, mask: BoolArray, outside: int, notes: list[str] | None = None) -> Figures:
     rows = comparison.students
     matched = rows["matched"].to_numpy() & mask
     has = {side: rows[f"{side}_score"].is_not_null().to_numpy() & mask for side in ("from", "to")}
@@ -159,7 +157,12 @@ def _figures(
     told[OUTSIDE] = told.get(OUTSIDE, 0) + outside
     left_out = [LeftOut(reason=reason, n=n) for reason, n in sorted(told.items()) if n]
     counts = Counts.model_validate(
-        {"from": int(has["from"].sum()), "to": int(has["to"].sum()), "matched": int(matched.sum()), "left_out": left_out}
+        {
+            "from": int(has["from"].sum()),
+            "to": int(has["to"].sum()),
+            "matched": int(matched.sum()),
+            "left_out": left_out,
+        }
     )
     bands = comparison.bands
     shown = {side: matched if comparison.scope.matched else has[side] for side in ("from", "to")}
@@ -220,11 +223,8 @@ def summarise(comparison: Comparison) -> Summary:
     everyone = np.ones(comparison.students.height, dtype=bool)
     total = _figures(comparison, everyone, comparison.outside.height, notes)
     by = comparison.scope.by
-    assert by is None or by in {field.rstrip("s") if field == "programs" else field for field in FIELDS}
     rows = [
         ByRow(value=value, **_figures(comparison, mask, outside).model_dump(by_alias=True))
         for value, mask, outside in (_units(comparison, by) if by else [])
     ]
-    return Summary(
-        caption=caption(comparison.pieces), by=rows, notes=notes, **total.model_dump(by_alias=True)
-    )
+    return Summary(caption=caption(comparison.pieces), by=rows, notes=notes, **total.model_dump(by_alias=True))

@@ -70,9 +70,7 @@ def norms_at(
         return NormsAt(mean, sd, week)
     days = tested_on.cast(pl.Datetime("ms")).to_numpy().astype("datetime64[D]")
     weeks = _weeks(table, window, days)
-    of_measure = table.norms.filter(
-        (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
-    )
+    of_measure = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
     names = np.array([grade or "" for grade in grades])
     for grade in _grades(grades):
         mine = names == grade
@@ -95,8 +93,6 @@ def norms_at(
             mean[mine], sd[mine] = row["mean"], row["sd"]
         elif mine.any():
             notes.add(f"no norm for grade {grade} in {window.season}")
-    if any(grade is None for grade in grades):
-        notes.add("students without a grade have no norm")
     return NormsAt(mean, sd, week)
 
 
@@ -142,9 +138,7 @@ class BandsAt:
 
 
 def _set_for(rows: pl.DataFrame) -> CutSet:
-    return cut_set(
-        [CutRow(*row) for row in rows.select("order", "band", "min_score", "min_percentile").iter_rows()]
-    )
+    return cut_set([CutRow(*row) for row in rows.select("order", "band", "min_score", "min_percentile").iter_rows()])
 
 
 def bands_at(
@@ -164,9 +158,10 @@ def bands_at(
     file's own percentile where there is no norm.
     """
     n = len(grades)
-    orders, names = np.full(n, np.nan), {}
+    orders = np.full(n, np.nan)
+    names: dict[int, str] = {}
     sets = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
-    by_key = {key: rows for key, rows in sets.group_by(["grade", "season"])}
+    by_key = dict(iter(sets.group_by(["grade", "season"])))
     width = max((rows.height - 1 for rows in by_key.values()), default=0)
     lines = np.full((n, width), np.nan)
     marks = np.array([grade or "" for grade in grades])
@@ -179,7 +174,9 @@ def bands_at(
         if rows is None:
             rows = by_key.get((grade, None))
             if rows is None:
-                notes.add(f"no {'' if scope.cuts == 'season' else 'year-end '}cuts for grade {grade} in {window.season}")
+                notes.add(
+                    f"no {'' if scope.cuts == 'season' else 'year-end '}cuts for grade {grade} in {window.season}"
+                )
                 continue
             if scope.cuts == "season":
                 notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts stand")
@@ -189,7 +186,7 @@ def bands_at(
                 notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
         if chosen.kind == "score":
             orders[mine] = band_orders(scores[mine], chosen.cuts)
-            lines[np.ix_(mine, range(len(chosen.cuts)))] = chosen.cuts
+            lines[mine, : len(chosen.cuts)] = chosen.cuts
             continue
         below = percent_below(scores[mine], norms.mean[mine], norms.sd[mine])
         orders[mine] = band_orders(np.where(np.isnan(below), percentiles[mine], below), chosen.cuts)

@@ -46,9 +46,7 @@ def score_at_percentile(percentile: ArrayLike, mean: ArrayLike, sd: ArrayLike) -
     return np.asarray(mu + spread * ndtri(share / 100.0), dtype=np.float64)
 
 
-def reliable_change(
-    first: ArrayLike, second: ArrayLike, error_first: ArrayLike, error_second: ArrayLike
-) -> FloatArray:
+def reliable_change(first: ArrayLike, second: ArrayLike, error_first: ArrayLike, error_second: ArrayLike) -> FloatArray:
     """Change in units of its own error, ``(x2 - x1) / sqrt(s1^2 + s2^2)``.
 
     Scores and standard errors in scale points, one shape. Beyond +-1.96 a change is larger than

@@ -66,9 +66,7 @@ def _companion(
     cell: int, cells: FloatArray, members: Sequence[Sequence[int]], hidden: BoolArray, fixed: frozenset[int]
 ) -> int | None:
     """The cell to withhold beside ``cell``: the smallest part in a sum with it, else a total."""
-    free = [
-        [place for place in sum_ if not hidden[place] and place not in fixed] for sum_ in members if cell in sum_
-    ]
+    free = [[place for place in sum_ if not hidden[place] and place not in fixed] for sum_ in members if cell in sum_]
     totals = {sum_[0] for sum_ in members}
     beside = {place for places in free for place in places}
     choice = (beside - totals) or beside

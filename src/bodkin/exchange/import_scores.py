@@ -15,7 +15,7 @@ from bodkin.exchange.plans import SHOWN, Plan, PlannedRow, difference
 from bodkin.exchange.reading import Reading
 from bodkin.exchange.roster import Roster
 from bodkin.store.load import load_calendar, window_names
-from bodkin.store.tables import Person, Result, School, Section, SchoolYear, Student
+from bodkin.store.tables import Person, Result, School, SchoolYear, Section, Student
 
 VALUES = (
     "grade",
@@ -138,7 +138,7 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
     changed = both.filter(pl.col("id").is_not_null() & differs)
     roster = Roster.plan(session, rows)
     told = [
-        PlannedRow(row["line"], _what(row), "changed", difference({n: row[f"{n}_before"] for n in VALUES}, {n: row[n] for n in VALUES}))
+        PlannedRow(row["line"], _what(row), "changed", _changes(row))
         for row in changed.head(SHOWN).iter_rows(named=True)
     ]
     told += [PlannedRow(row["line"], _what(row), "new") for row in new.head(SHOWN - len(told)).iter_rows(named=True)]
@@ -149,7 +149,8 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
         "without_score": rows.height - scored.height,
     }
     measures: list[tuple[str, str]] = [
-        (name, subject) for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
+        (name, subject)
+        for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
     ]
 
     def apply(ledger: Ledger) -> None:
@@ -186,6 +187,10 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
     known = assessment_keys(session)
     adds = {"assessments": sum(measure not in known for measure in measures), **roster.counts}
     return Plan(counts, sorted(told, key=lambda row: row.line), apply, adds, notices)
+
+
+def _changes(row: dict[str, Any]) -> str:
+    return difference({name: row[f"{name}_before"] for name in VALUES}, {name: row[name] for name in VALUES})
 
 
 def _what(row: dict[str, Any]) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -44,12 +45,22 @@ def assessment_keys(session: Session) -> dict[tuple[str, str], int]:
     return {(name, subject): key for key, name, subject in rows}
 
 
+def measures_of(rows: pl.DataFrame) -> list[tuple[str, str]]:
+    """Assessments and subjects that rows name, in the order of the file."""
+    named = rows.select("assessment", "subject").unique(maintain_order=True)
+    return [(name, subject) for name, subject in named.iter_rows()]
+
+
 def add_assessments(session: Session, ledger: Ledger, measures: Sequence[tuple[str, str]]) -> None:
     """Add the assessments that are not there yet."""
     known = assessment_keys(session)
     ledger.add(
         Assessment,
-        [{"name": name, "subject": subject, "kind": "adaptive"} for name, subject in measures if (name, subject) not in known],
+        [
+            {"name": name, "subject": subject, "kind": "adaptive"}
+            for name, subject in measures
+            if (name, subject) not in known
+        ],
     )
 
 
@@ -58,14 +69,15 @@ def plan_table(session: Session, reading: Reading, shape: _Shape) -> Plan:
     rows = reading.good()
     keys = assessment_keys(session)
     measures: list[tuple[str, str]] = [
-        (name, subject) for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
+        (name, subject)
+        for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
     ]
     table = shape.table.__table__
     columns = [table.c[name] for name in ("id", "assessment_id", *shape.place, *shape.values)]
     there: dict[tuple[Any, ...], dict[str, Any]] = {}
     wanted = [keys[measure] for measure in measures if measure in keys]
-    for row in session.execute(select(*columns).where(table.c.assessment_id.in_(wanted))).mappings():
-        there[(row["assessment_id"], *(row[name] for name in shape.place))] = dict(row)
+    for kept in session.execute(select(*columns).where(table.c.assessment_id.in_(wanted))).mappings():
+        there[(kept["assessment_id"], *(kept[name] for name in shape.place))] = dict(kept)
     new: list[dict[str, Any]] = []
     changed: list[dict[str, Any]] = []
     told: list[PlannedRow] = []
@@ -102,5 +114,3 @@ def plan_table(session: Session, reading: Reading, shape: _Shape) -> Plan:
     adds = {"assessments": sum(measure not in keys for measure in measures)}
     notices = [f"{len(gone)} bands that the file no longer has are removed"] if gone else []
     return Plan(counts, told[:SHOWN], apply, adds, notices)
-
-

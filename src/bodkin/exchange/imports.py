@@ -57,7 +57,14 @@ def recognise(file: str, content: bytes) -> str:
     nearest = max(KINDS, key=lambda name: len(KINDS[name].layout.required & names) / len(KINDS[name].layout.required))
     missing = ", ".join(sorted(KINDS[nearest].layout.required - names))
     raise BadFile(
-        [Fault(file, 1, "", f"this is none of the files Bodkin reads; nearest is {nearest}, which needs also: {missing}")]
+        [
+            Fault(
+                file,
+                1,
+                "",
+                f"this is none of the files Bodkin reads; nearest is {nearest}, which needs also: {missing}",
+            )
+        ]
     )
 
 
@@ -84,7 +91,9 @@ def preview(session: Session, file: str, content: bytes) -> Preview:
     return Preview(name, digest, reading, kind.plan(session, reading), reading.frame.height, before)
 
 
-def bring_in(session: Session, file: str, content: bytes, by_id: int | None, now: datetime) -> tuple[int | None, Preview]:
+def bring_in(
+    session: Session, file: str, content: bytes, by_id: int | None, now: datetime
+) -> tuple[int | None, Preview]:
     """Bring the good rows of a file in, within the caller's transaction.
 
     The plan is made anew here, in the transaction that carries it out: what happened since the
@@ -95,9 +104,7 @@ def bring_in(session: Session, file: str, content: bytes, by_id: int | None, now
         return None, seen
     refused = len({fault.line for fault in seen.reading.faults})
     counts = {**seen.plan.counts, "refused": refused, **{k: v for k, v in seen.plan.adds.items() if v}}
-    row = Import(
-        file=file[-160:], sha256=seen.sha256, kind=seen.kind, counts=counts, by_id=by_id, at=now, state="done"
-    )
+    row = Import(file=file[-160:], sha256=seen.sha256, kind=seen.kind, counts=counts, by_id=by_id, at=now, state="done")
     session.add(row)
     session.flush()
     seen.plan.apply(Ledger(session, row.id))

@@ -71,10 +71,21 @@ class Ledger:
             )
 
 
+def _brought() -> list[Table]:
+    """Tables whose rows know their import, those that others rest on first."""
+    return [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"]
+
+
+def _said(table: Table) -> str:
+    return table.name.replace("_", " ")
+
+
 def _leaning(session: Session, import_id: int) -> list[str]:
     """What later work leans on rows of this import, in words."""
     told: list[str] = []
-    brought = [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"]
+    brought = [
+        table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"
+    ]
     for table in brought:
         own = select(table.c.id).where(table.c.import_id == import_id)
         for child in Base.metadata.sorted_tables:
@@ -85,7 +96,9 @@ def _leaning(session: Session, import_id: int) -> list[str]:
                 if "import_id" in child.c:
                     query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
                 if n := session.scalar(query):
-                    told.append(f"{n} of {child.name.replace('_', ' ')} rest on its {table.name.replace('_', ' ')} rows")
+                    told.append(
+                        f"{n} of {child.name.replace('_', ' ')} rest on its {table.name.replace('_', ' ')} rows"
+                    )
         later = (
             select(Import.file)
             .join(ImportChange, ImportChange.import_id == Import.id)
@@ -94,10 +107,8 @@ def _leaning(session: Session, import_id: int) -> list[str]:
         touched = select(ImportChange.row_id).where(
             ImportChange.import_id == import_id, ImportChange.table == table.name
         )
-        for file in session.scalars(
-            later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(touched)).distinct()
-        ):
-            told.append(f'"{file}" has changed its {table.name.replace("_", " ")} rows since')
+        files = session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(touched)).distinct())
+        told += [f'"{file}" has changed its {_said(table)} rows since' for file in files]
     return told
 
 
@@ -117,9 +128,8 @@ def undo(session: Session, import_id: int) -> None:
         before = _typed(table, change.before)
         if change.act == "changed":
             session.execute(update(table).where(table.c.id == change.row_id).values(before))
-    for table in reversed(Base.metadata.sorted_tables):
-        if "import_id" in table.c and table.name != "import_change":
-            session.execute(delete(table).where(table.c.import_id == import_id))
+    for table in reversed(_brought()):
+        session.execute(delete(table).where(table.c.import_id == import_id))
     for change in changes:
         if change.act == "removed":
             table = tables[change.table]

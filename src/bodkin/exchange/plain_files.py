@@ -211,7 +211,7 @@ def results_frame(scores: pl.DataFrame, calendar: Calendar | None) -> pl.DataFra
             by_date = pl.when(pl.col("tested_on").is_between(first, last)).then(pl.lit(name)).otherwise(by_date)
         dated = pl.col("tested_on").is_not_null()
         frame = frame.with_columns(window=pl.when(dated).then(by_date).otherwise(pl.col("window")))
-    return frame.select(list(RESULTS)).cast(dict(RESULTS))
+    return frame.select(list(RESULTS)).cast(RESULTS)
 
 
 def norms_frame(norms: pl.DataFrame) -> pl.DataFrame:

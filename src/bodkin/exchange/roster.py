@@ -73,7 +73,9 @@ def _keys(session: Session) -> Keys:
         # Of two people with one name the first stands; a login marks the one who works here.
         {
             name: key
-            for key, name in session.execute(select(Person.id, Person.name).order_by(Person.login.is_not(None), Person.id.desc()))
+            for key, name in session.execute(
+                select(Person.id, Person.name).order_by(Person.login.is_not(None), Person.id.desc())
+            )
         },
         {name: key for key, name in session.execute(select(Program.id, Program.name))},
         {name: key for key, name in session.execute(select(Student.id, Student.student_id))},
@@ -159,7 +161,11 @@ class Roster:
             (student, year): (key, school, grade)
             for key, student, year, school, grade in session.execute(
                 select(
-                    StudentYear.id, StudentYear.student_id, StudentYear.school_year_id, StudentYear.school_id, StudentYear.grade
+                    StudentYear.id,
+                    StudentYear.student_id,
+                    StudentYear.school_year_id,
+                    StudentYear.school_id,
+                    StudentYear.grade,
                 )
             )
         }

@@ -61,9 +61,7 @@ class Store:
 
 def versions(session: Session) -> tuple[int, int]:
     """The data version and the score version as the session sees them."""
-    row = session.execute(
-        select(District.data_version, District.score_version).where(District.id == DISTRICT)
-    ).one()
+    row = session.execute(select(District.data_version, District.score_version).where(District.id == DISTRICT)).one()
     return row.data_version, row.score_version
 
 

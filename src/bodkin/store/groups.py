@@ -57,9 +57,7 @@ def all_groups(session: Session, today: date) -> list[KeptGroup]:
 def _assessment_key(session: Session, measure: tuple[str, str] | None) -> int | None:
     if measure is None:
         return None
-    key = session.scalar(
-        select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1])
-    )
+    key = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
     if key is None:
         raise BadInput(f'there is no assessment "{measure[0]}" in "{measure[1]}"')
     return key
@@ -67,7 +65,7 @@ def _assessment_key(session: Session, measure: tuple[str, str] | None) -> int | 
 
 def _student_keys(session: Session, students: Collection[str]) -> dict[str, int]:
     rows = session.execute(select(Student.student_id, Student.id).where(Student.student_id.in_(students)))
-    return {student: key for student, key in rows}
+    return {row.student_id: row.id for row in rows}
 
 
 def make(

@@ -1,12 +1,13 @@
 """The score table filled from the database, and kept until the data change."""
 
 from collections.abc import Callable
+from datetime import date
 from threading import Lock
 from typing import Any
 
 import numpy as np
 import polars as pl
-from sqlalchemy import Select, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.core.calendar import SchoolYear as CoreYear
@@ -32,7 +33,7 @@ from bodkin.store.tables import (
 PERFORMANCE = "performance"
 
 
-def _frame(session: Session, query: Select[Any], schema: pl.Schema) -> pl.DataFrame:
+def _frame(session: Session, query: Any, schema: pl.Schema) -> pl.DataFrame:
     rows = [tuple(row) for row in session.execute(query)]
     return pl.DataFrame(rows, schema=schema, orient="row")
 
@@ -58,14 +59,10 @@ def load_calendar(session: Session) -> Calendar:
         )
     }
     names = window_names(session)
-    windows = {
-        names[key]: (first, last)
-        for key, first, last in session.execute(
-            select(Window.id, Window.first_day, Window.last_day).where(
-                Window.first_day.is_not(None), Window.last_day.is_not(None)
-            )
-        )
-    }
+    windows: dict[str, tuple[date, date]] = {}
+    for key, first, last in session.execute(select(Window.id, Window.first_day, Window.last_day)):
+        if first is not None and last is not None:
+            windows[names[key]] = (first, last)
     order = sorted(windows, key=lambda name: (name.split(" ")[0], SEASONS.index(name.split(" ")[1])))
     return Calendar(years, {name: windows[name] for name in order})
 
@@ -96,7 +93,7 @@ def load_results(session: Session) -> pl.DataFrame:
         .outerjoin(Section, Section.id == Result.section_id)
         .outerjoin(Person, Person.id == Result.teacher_id)
     )
-    raw = pl.Schema({**RESULTS, "window": pl.Int64, "programs": pl.String})
+    raw = pl.Schema({**RESULTS, "window": pl.Int64(), "programs": pl.String()})
     frame = _frame(session, query, raw)
     names = window_names(session)
     window = pl.col("window").replace_strict(names, default=None, return_dtype=pl.String) if names else pl.lit(None)

@@ -67,7 +67,7 @@ def current_year(session: Session, today: date) -> int | None:
     return now if now is not None else session.scalar(select(SchoolYear.id).order_by(SchoolYear.name.desc()).limit(1))
 
 
-def _in_groups(person: Someone, today: date) -> Select[tuple[str]]:
+def _in_groups(person: Someone, today: date) -> Select[str]:
     return (
         select(Student.student_id)
         .join(GroupMember, GroupMember.student_id == Student.id)
@@ -84,7 +84,7 @@ def students_in_reach(session: Session, person: Someone, today: date) -> frozens
     if person.role == "coach":
         return None
     year = current_year(session, today)
-    queries: list[Select[tuple[str]]] = []
+    queries: list[Select[str]] = []
     if person.role == "school_lead":
         queries.append(
             select(Student.student_id)

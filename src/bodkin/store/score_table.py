@@ -4,68 +4,68 @@ The database fills it for the screens and plain files fill it for the headless r
 put the same question to the same table.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 import polars as pl
 
 from bodkin.core.calendar import SchoolYear
 
-RESULTS = pl.Schema(
+RESULTS: pl.Schema = pl.Schema(
     {
-        "line": pl.Int64,
-        "student_id": pl.String,
-        "assessment": pl.String,
-        "subject": pl.String,
-        "window": pl.String,
-        "tested_on": pl.Date,
-        "grade": pl.String,
-        "school": pl.String,
-        "section": pl.String,
-        "teacher": pl.String,
-        "programs": pl.List(pl.String),
-        "language": pl.String,
-        "score": pl.Float64,
-        "standard_error": pl.Float64,
-        "percentile": pl.Float64,
+        "line": pl.Int64(),
+        "student_id": pl.String(),
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "window": pl.String(),
+        "tested_on": pl.Date(),
+        "grade": pl.String(),
+        "school": pl.String(),
+        "section": pl.String(),
+        "teacher": pl.String(),
+        "programs": pl.List(pl.String()),
+        "language": pl.String(),
+        "score": pl.Float64(),
+        "standard_error": pl.Float64(),
+        "percentile": pl.Float64(),
     }
 )
 """One row per result; ``line`` rises with the order of arrival, an empty window means outside."""
 
 NORMS = pl.Schema(
     {
-        "assessment": pl.String,
-        "subject": pl.String,
-        "grade": pl.String,
-        "season": pl.String,
-        "week": pl.Float64,
-        "mean": pl.Float64,
-        "sd": pl.Float64,
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "season": pl.String(),
+        "week": pl.Float64(),
+        "mean": pl.Float64(),
+        "sd": pl.Float64(),
     }
 )
 
 GROWTH_NORMS = pl.Schema(
     {
-        "assessment": pl.String,
-        "subject": pl.String,
-        "grade": pl.String,
-        "from_season": pl.String,
-        "to_season": pl.String,
-        "correlation": pl.Float64,
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "from_season": pl.String(),
+        "to_season": pl.String(),
+        "correlation": pl.Float64(),
     }
 )
 
 CUTS = pl.Schema(
     {
-        "assessment": pl.String,
-        "subject": pl.String,
-        "grade": pl.String,
-        "season": pl.String,
-        "order": pl.Int64,
-        "band": pl.String,
-        "min_score": pl.Float64,
-        "min_percentile": pl.Float64,
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "season": pl.String(),
+        "order": pl.Int64(),
+        "band": pl.String(),
+        "min_score": pl.Float64(),
+        "min_percentile": pl.Float64(),
     }
 )
 """Performance cuts; an empty season is the year-end cut."""
@@ -97,3 +97,10 @@ class ScoreTable:
 def empty(schema: pl.Schema) -> pl.DataFrame:
     """A frame of a schema without rows."""
     return pl.DataFrame(schema=schema)
+
+
+def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> ScoreTable:
+    """A score table with the results of some measures only, given as assessment and subject."""
+    pairs = zip(table.results["assessment"], table.results["subject"], strict=True)
+    mask = pl.Series([pair in keep for pair in pairs], dtype=pl.Boolean)
+    return replace(table, results=table.results.filter(mask))

@@ -95,8 +95,11 @@ class DatabaseServer:
             return 0
         return pid if f"--datadir={self.data}".encode() in words else 0
 
-    def start(self, wait: float = 60.0) -> None:
-        """Set up on first use, start, and wait until it answers. Raises BodkinError if it does not."""
+    def start(self, wait: float = 60.0, *, same_port: bool = False) -> None:
+        """Set up on first use, start, and wait until it answers. Raises BodkinError if it does not.
+
+        ``same_port``: a running application knows the port, so no other one will do.
+        """
         self.settings.folder.mkdir(parents=True, exist_ok=True)
         told = self._told()
         if pid := self._left_running():
@@ -105,7 +108,8 @@ class DatabaseServer:
         if not self.data.exists():
             self._install()
         server = shutil.which("mariadbd") or "/usr/sbin/mariadbd"
-        told["port"] = told["port"] if told["port"] and port_free(told["port"]) else free_port(FIRST_PORT)
+        if not told["port"] or not (same_port or port_free(told["port"])):
+            told["port"] = free_port(FIRST_PORT)
         first = self.settings.folder / "first.sql"
         first.touch(mode=0o600)
         first.write_text(
@@ -121,7 +125,7 @@ class DatabaseServer:
                  "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
                  "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
                  "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1", *self._as_root()],
-                stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,
+                stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,  # noqa: PLW1509 (started from the one thread of the launcher)
             )  # fmt: skip
         told["pid"] = self.process.pid
         self._tell(told)

@@ -1,0 +1,138 @@
+"""The students behind a number: every count, share and flow can be opened."""
+
+from typing import Literal
+
+import polars as pl
+from pydantic import BaseModel, ConfigDict
+
+from bodkin.answers.compare_step import quoted_order
+from bodkin.answers.comparison import Comparison
+from bodkin.answers.pairing import OUTSIDE
+from bodkin.answers.scope import By, caption
+from bodkin.answers.steps import Names, StudentRow, student_rows
+from bodkin.answers.summary import unit_values
+
+
+class Pick(BaseModel):
+    """Which students of a scope; everything given narrows.
+
+    ``side`` with ``band`` or ``at_or_above`` (band orders) picks by standing at one window as
+    the shares count it; ``from_band`` and ``to_band`` a flow; ``reason`` those left out for it.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    side: Literal["from", "to"] | None = None
+    band: int | None = None
+    at_or_above: int | None = None
+    from_band: int | None = None
+    to_band: int | None = None
+    moved: Literal["up", "same", "down"] | None = None
+    met: bool | None = None
+    verdict: Literal["clearly_above", "as_expected", "clearly_below"] | None = None
+    near_cut: bool | None = None
+    kept_pace_low: bool | None = None
+    left_out: bool | None = None
+    reason: str | None = None
+    unit: By | None = None
+    value: str | None = None
+
+
+class BehindAnswer(BaseModel):
+    """The students behind a number, with the caption of the scope they come from."""
+
+    caption: str
+    title: str
+    bands: list[str]
+    rows: list[StudentRow]
+
+
+def _title(pick: Pick, comparison: Comparison) -> str:
+    names = comparison.bands
+
+    def band(order: int) -> str:
+        return names[order - 1] if 0 < order <= len(names) else f"band {order}"
+
+    scope = comparison.scope
+    told: list[str] = []
+    if pick.reason is not None or pick.left_out:
+        told.append(f"Left out: {pick.reason}" if pick.reason else "Left out")
+    if pick.side is not None:
+        window = scope.from_window if pick.side == "from" else scope.to_window
+        if pick.band is not None:
+            told.append(f"{band(pick.band)} in {window}")
+        elif pick.at_or_above is not None:
+            told.append(f"{band(pick.at_or_above)} or above in {window}")
+        else:
+            told.append(f"With a result in {window}")
+    if pick.from_band is not None or pick.to_band is not None:
+        told.append(f"From {band(pick.from_band or 0)} to {band(pick.to_band or 0)}")
+    if pick.moved is not None:
+        told.append({"up": "Moved up", "same": "Stayed in their band", "down": "Moved down"}[pick.moved])
+    if pick.kept_pace_low:
+        told.append("Met expected growth and still in the lower bands")
+    elif pick.met is not None:
+        told.append("Met expected growth" if pick.met else "Did not meet expected growth")
+    if pick.verdict is not None:
+        told.append(pick.verdict.replace("_", " ").capitalize())
+    if pick.near_cut is not None:
+        told.append("Close to a cut" if pick.near_cut else "Not close to a cut")
+    if pick.value is not None:
+        told.append(pick.value)
+    return " · ".join(told) or "All students of this view"
+
+
+def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
+    """The students of a comparison that a pick names, ordered by distance from expected.
+
+    The same conditions as the figures: shares and units stand on matched students where the
+    scope does, movement and growth always.
+    """
+    students = comparison.students
+    if pick.reason is not None or pick.left_out:
+        inside = students.filter(
+            pl.col("unmatched") == pick.reason if pick.reason else pl.col("unmatched").is_not_null()
+        )
+        loose = comparison.outside if pick.reason in (None, OUTSIDE) else comparison.outside.clear()
+        found = pl.concat(
+            [inside, loose.select("student_id", "grade", "school", "section", "programs", "language")], how="diagonal"
+        )
+        return found.with_columns(left_out=pl.coalesce(pl.col("unmatched"), pl.lit(OUTSIDE))).sort("student_id")
+    if comparison.scope.matched:
+        students = students.filter("matched")
+    terms: list[pl.Expr] = []
+    if pick.side is not None:
+        terms.append(pl.col(f"{pick.side}_score").is_not_null())
+        if pick.band is not None:
+            terms.append(pl.col(f"{pick.side}_order") == pick.band)
+        if pick.at_or_above is not None:
+            terms.append(pl.col(f"{pick.side}_order") >= pick.at_or_above)
+    if pick.from_band is not None:
+        terms.append(pl.col("from_order") == pick.from_band)
+    if pick.to_band is not None:
+        terms.append(pl.col("to_order") == pick.to_band)
+    if pick.moved is not None:
+        terms.append((pl.col("to_order") - pl.col("from_order")).sign() == {"up": 1, "same": 0, "down": -1}[pick.moved])
+    if pick.met is not None:
+        terms.append(pl.col("met") == pick.met)
+    if pick.kept_pace_low:
+        terms.append(pl.col("met") & (pl.col("to_order") < quoted_order(len(comparison.bands))))
+    if pick.verdict is not None:
+        terms.append(pl.col("verdict") == pick.verdict)
+    if pick.near_cut is not None:
+        terms.append(pl.col("near_cut") == pick.near_cut)
+    found = students.filter(*terms) if terms else students
+    if pick.unit is not None and pick.value is not None:
+        values = unit_values(found, pick.unit).to_list()
+        found = found.filter(pl.Series([pick.value in row for row in values], dtype=pl.Boolean))
+    return found.sort(["gain_z", "student_id"], nulls_last=True)
+
+
+def behind(comparison: Comparison, pick: Pick, names: Names) -> BehindAnswer:
+    """The students behind a number as the side panel lists them."""
+    return BehindAnswer(
+        caption=caption(comparison.pieces),
+        title=_title(pick, comparison),
+        bands=comparison.bands,
+        rows=student_rows(picked(comparison, pick), names),
+    )

@@ -1,0 +1,67 @@
+"""The application: routers, errors, and the client's files."""
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from bodkin import __version__
+from bodkin.api import compare, errors, groups, growth, imports, people, scopes, students
+from bodkin.api.desk import Desk
+from bodkin.store.database import Store
+from bodkin.store.settings import Settings, from_environment
+
+API = "/api"
+
+_SAFE = {
+    # Everything ships with the application; nothing may come from or go anywhere else.
+    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+}
+
+
+def build(settings: Settings, store: Store) -> FastAPI:
+    """The application over a store."""
+    app = FastAPI(
+        title="Bodkin", version=__version__, docs_url=None, redoc_url=None, openapi_url=f"{API}/openapi.json",
+        separate_input_output_schemas=False,
+    )  # fmt: skip
+    app.state.desk = Desk(settings, store)
+    errors.register(app)
+    for part in (people, scopes, compare, growth, students, groups, imports):
+        app.include_router(part.router, prefix=API)
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next) -> Response:  # type: ignore[no-untyped-def]
+        response: Response = await call_next(request)
+        for name, value in _SAFE.items():
+            response.headers.setdefault(name, value)
+        if request.url.path.startswith(API):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    assets = settings.client / "assets"
+    if assets.is_dir():
+        app.mount("/assets", StaticFiles(directory=assets))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        """Every address that is not the interface's opens the client, which reads the address."""
+        if path.startswith(f"{API[1:]}/"):
+            return JSONResponse({"code": "not_found", "message": "There is no such address.", "faults": []}, 404)
+        if path in ("favicon.svg",) and (settings.client / path).is_file():
+            return FileResponse(settings.client / path)
+        index = settings.client / "index.html"
+        if not index.is_file():
+            return JSONResponse({"code": "error", "message": "The client is not built.", "faults": []}, 503)
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+
+    return app
+
+
+def create_app() -> FastAPI:
+    """The application as the server starts it, from the environment."""
+    settings = from_environment()
+    return build(settings, Store(settings.database_url))

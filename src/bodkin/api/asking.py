@@ -1,0 +1,227 @@
+"""Who is asking, for what, and whom they may know of: every route goes through here."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Annotated, Any, Literal
+
+from fastapi import Depends, Query, Request
+from fastapi.responses import Response
+from itsdangerous import BadSignature, URLSafeTimedSerializer
+from pydantic import BaseModel, ConfigDict, ValidationError
+from sqlalchemy.orm import Session
+
+from bodkin.answers.behind import Pick
+from bodkin.answers.scope import By, Piece, Scope, sentence
+from bodkin.api.desk import Desk, Worked
+from bodkin.api.rights import Right, require
+from bodkin.core.errors import BadInput, BodkinError, NotFound
+from bodkin.store.groups import KeptGroup, all_groups
+from bodkin.store.people import Someone, by_key, students_in_reach
+from bodkin.store.score_table import ScoreTable
+
+COOKIE = "bodkin"
+SESSION_SECONDS = 12 * 3600
+
+
+class NotSignedIn(BodkinError):
+    """Nobody is signed in, or the session has ended."""
+
+
+def get_desk(request: Request) -> Desk:
+    """The desk of the running application."""
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def signer(desk: Desk) -> URLSafeTimedSerializer:
+    """What signs and reads session cookies."""
+    return URLSafeTimedSerializer(desk.settings.secret, salt="session")
+
+
+@dataclass(slots=True)
+class Asking:
+    """A signed-in person's request: one session of the database, one state of the data."""
+
+    desk: Desk
+    session: Session
+    person: Someone
+    _reach: frozenset[str] | None = field(default=None, repr=False)
+    _known: bool = False
+
+    @property
+    def reach(self) -> frozenset[str] | None:
+        """Students the person may know of; None for the whole district."""
+        if not self._known:
+            self._reach = students_in_reach(self.session, self.person, self.desk.settings.today)
+            self._known = True
+        return self._reach
+
+    @property
+    def table(self) -> ScoreTable:
+        """The score table of this state of the data."""
+        return self.desk.table(self.session)
+
+    def check_student(self, student: str) -> None:
+        """Raise NotFound unless the student exists and is in reach."""
+        if (self.reach is not None and student not in self.reach) or student not in self.desk.names(self.session):
+            raise NotFound("There is no such student.")
+
+    def groups(self) -> list[KeptGroup]:
+        """Groups the person may know of, each with the members in reach only."""
+        found: list[KeptGroup] = []
+        for group in all_groups(self.session, self.desk.settings.today):
+            members = group.members if self.reach is None else group.members & self.reach
+            if self._knows(group, members):
+                found.append(
+                    KeptGroup(**{name: getattr(group, name) for name in KeptGroup.__slots__} | {"members": members})
+                )
+        return found
+
+    def _knows(self, group: KeptGroup, members: frozenset[str]) -> bool:
+        if self.person.role == "coach":
+            return True
+        if self.person.id in (group.adult_id, group.made_by_id) and self.person.role != "aide":
+            return True
+        return group.adult_id == self.person.id if self.person.role == "aide" else bool(members)
+
+    def group(self, key: int) -> KeptGroup:
+        """A group the person may know of. Raises NotFound for any other, there or not."""
+        for group in self.groups():
+            if group.id == key:
+                return group
+        raise NotFound("There is no such group.")
+
+    def students_for(self, assessment: str, subject: str) -> frozenset[str] | None:
+        """Students whose scores on a measure the person may see; None for the whole district."""
+        if self.person.role != "aide":
+            return self.reach
+        own = [group for group in self.groups() if (group.assessment, group.subject) == (assessment, subject)]
+        return frozenset(student for group in own for student in group.members)
+
+    @property
+    def everyone(self) -> str:
+        """What nobody left out is called for this person."""
+        if self.person.role == "coach":
+            return "all students"
+        return f"all students at {self.person.school}" if self.person.role == "school_lead" else "my students"
+
+    def pieces(self, scope: Scope) -> list[Piece]:
+        """The scope's sentence, with groups by name."""
+        names = {group.id: group.name for group in self.groups()} if scope.group else {}
+        told = tuple(names[key] for key in scope.group if key in names)
+        return sentence(scope, norms=bool(self.table.norms.height), groups=told, everyone=self.everyone)
+
+    def work_out(self, scope: Scope) -> Worked:
+        """A scope worked out over the students the person may see."""
+        pieces = self.pieces(scope)
+        if scope.group:
+            members = frozenset(student for key in scope.group for student in self.group(key).members)
+            within = members if scope.students is None else members & scope.students
+            scope = scope.model_copy(update={"students": within})
+        return self.desk.work_out(self.session, scope, self.students_for(scope.assessment, scope.subject), pieces)
+
+
+def signed_in(request: Request, desk: Desk, session: Session) -> Someone:
+    """The person of the session cookie. Raises NotSignedIn."""
+    try:
+        key = signer(desk).loads(request.cookies.get(COOKIE, ""), max_age=SESSION_SECONDS)
+    except BadSignature:
+        raise NotSignedIn("Please sign in.") from None
+    person = by_key(session, int(key))
+    if person is None:
+        raise NotSignedIn("Please sign in.")
+    return person
+
+
+def need(right: Right) -> Callable[..., Iterator[Asking]]:
+    """A dependency that lets a person through who has a right; the right stands on it for tests."""
+
+    def asking(request: Request, desk: Annotated[Desk, Depends(get_desk)]) -> Iterator[Asking]:
+        with desk.store.reading() as session:
+            person = signed_in(request, desk, session)
+            require(person, right)
+            yield Asking(desk, session, person)
+
+    asking.right = right  # type: ignore[attr-defined]
+    return asking
+
+
+class ScopeQuery(BaseModel):
+    """The scope as the address holds it."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    assessment: str
+    subject: str
+    from_window: str
+    to_window: str
+    matched: bool = True
+    cuts: Literal["season", "year-end"] = "season"
+    grade: list[str] = []
+    school: list[str] = []
+    section: list[str] = []
+    teacher: list[str] = []
+    program: list[str] = []
+    language: str | None = None
+    group: list[int] = []
+    student: list[str] = []
+    by: By | None = None
+
+
+def _faults_named(error: ValidationError) -> BadInput:
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return BadInput(f"{place + ': ' if place else ''}{first['msg'].removeprefix('Value error, ')}")
+
+
+def scope_of(query: Annotated[ScopeQuery, Query()]) -> Scope:
+    """The scope of an address. Raises BadInput that names the field."""
+    told: dict[str, Any] = query.model_dump()
+    students = told.pop("student")
+    try:
+        return Scope.model_validate({**told, "students": frozenset(students) if students else None})
+    except ValidationError as error:
+        raise _faults_named(error) from None
+
+
+def pick_of(
+    side: str | None = None,
+    band: int | None = None,
+    at_or_above: int | None = None,
+    from_band: int | None = None,
+    to_band: int | None = None,
+    moved: str | None = None,
+    met: bool | None = None,
+    verdict: str | None = None,
+    near_cut: bool | None = None,
+    kept_pace_low: bool | None = None,
+    left_out: bool | None = None,
+    reason: str | None = None,
+    unit: str | None = None,
+    value: str | None = None,
+) -> Pick:
+    """The students an address asks for. Raises BadInput that names the field."""
+    told = dict(locals())
+    try:
+        return Pick.model_validate(told)
+    except ValidationError as error:
+        raise _faults_named(error) from None
+
+
+AskedScope = Annotated[Scope, Depends(scope_of)]
+AskedPick = Annotated[Pick, Depends(pick_of)]
+
+
+def answered(model: BaseModel) -> Response:
+    """A model as JSON, written once: it was made from checked parts and is not checked again."""
+    return Response(model.model_dump_json(by_alias=True), media_type="application/json")
+
+
+def csv_file(text: str, name: str) -> Response:
+    """A CSV download; the byte-order mark lets spreadsheets read accents right."""
+    safe = "".join(letter if letter.isascii() and (letter.isalnum() or letter in "-_.") else "-" for letter in name)
+    return Response(
+        "\ufeff" + text,
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{safe}"'},
+    )

@@ -1,0 +1,75 @@
+"""What every route works with: settings, store, score table, and answers worked out lately."""
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Collection
+from dataclasses import dataclass
+from threading import Lock
+
+from sqlalchemy.orm import Session
+
+from bodkin.answers.comparison import Comparison, compare
+from bodkin.answers.scope import Piece, Scope
+from bodkin.answers.steps import Names
+from bodkin.answers.summary import Summary, summarise
+from bodkin.store.database import Store, versions
+from bodkin.store.load import ScoreTables
+from bodkin.store.people import names_of
+from bodkin.store.score_table import ScoreTable
+from bodkin.store.settings import Settings
+
+KEPT = 24
+"""How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """A scope worked out, with its summary."""
+
+    comparison: Comparison
+    summary: Summary
+
+
+class Desk:
+    """The shared parts of the running application."""
+
+    def __init__(self, settings: Settings, store: Store) -> None:
+        self.settings = settings
+        self.store = store
+        self._tables = ScoreTables()
+        self._worked: OrderedDict[str, Worked] = OrderedDict()
+        self._names: tuple[int, Names] | None = None
+        self._lock = Lock()
+
+    def table(self, session: Session) -> ScoreTable:
+        """The score table of the version the session sees."""
+        return self._tables.current(session)
+
+    def names(self, session: Session) -> Names:
+        """Names of all students, kept until the scores' version changes."""
+        version = versions(session)[1]
+        kept = self._names
+        if kept is None or kept[0] != version:
+            kept = self._names = (version, names_of(session))
+        return kept[1]
+
+    def work_out(self, session: Session, scope: Scope, reach: Collection[str] | None, pieces: list[Piece]) -> Worked:
+        """A scope worked out over the students in reach, from memory where it was just asked."""
+        table = self.table(session)
+        if reach is not None:
+            within = frozenset(reach) if scope.students is None else scope.students & frozenset(reach)
+            scope = scope.model_copy(update={"students": within})
+        told = [scope.model_dump_json(exclude={"students"}), str(table.version), "".join(p.text for p in pieces)]
+        told += sorted(scope.students) if scope.students is not None else ["everyone"]
+        key = hashlib.sha256("\0".join(told).encode()).hexdigest()
+        with self._lock:
+            if key in self._worked:
+                self._worked.move_to_end(key)
+                return self._worked[key]
+        comparison = compare(table, scope, pieces)
+        worked = Worked(comparison, summarise(comparison))
+        with self._lock:
+            self._worked[key] = worked
+            while len(self._worked) > KEPT:
+                self._worked.popitem(last=False)
+        return worked

@@ -1,0 +1,74 @@
+"""One table from our errors to answers; one shape of body; nothing internal leaves."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+
+from bodkin.api.asking import NotSignedIn
+from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, StoreDown
+from bodkin.exchange.faults import BadFile
+
+
+class FaultBody(BaseModel):
+    """One thing wrong with a file."""
+
+    line: int
+    column: str
+    message: str
+
+
+class ErrorBody(BaseModel):
+    """What every refused request answers."""
+
+    code: str
+    message: str
+    faults: list[FaultBody] = []
+
+
+STATUS: list[tuple[type[BodkinError], int, str]] = [
+    (NotSignedIn, 401, "not_signed_in"),
+    (NotAllowed, 403, "not_allowed"),
+    (NotFound, 404, "not_found"),
+    (Conflict, 409, "conflict"),
+    (BadFile, 422, "bad_file"),
+    (BadInput, 422, "bad_input"),
+    (StoreDown, 503, "store_down"),
+    (BodkinError, 500, "error"),
+]
+
+
+def _body(status: int, code: str, message: str, faults: list[FaultBody] | None = None) -> JSONResponse:
+    return JSONResponse(ErrorBody(code=code, message=message, faults=faults or []).model_dump(), status)
+
+
+def on_bodkin_error(_: Request, error: Exception) -> JSONResponse:
+    """An error of our own, by the table above."""
+    for kind, status, code in STATUS:
+        if isinstance(error, kind):
+            faults = (
+                [FaultBody(line=f.line, column=f.column, message=f.message) for f in error.faults[:500]]
+                if isinstance(error, BadFile)
+                else []
+            )
+            return _body(status, code, str(error).splitlines()[0] if str(error) else code, faults)
+    return _body(500, "error", "Something went wrong on our side.")
+
+
+def on_bad_request(_: Request, error: Exception) -> JSONResponse:
+    """A request that does not fit: which field, and why; what was sent is not repeated."""
+    found = error.errors() if isinstance(error, RequestValidationError) else []
+    told = [f"{'.'.join(str(part) for part in e['loc'][1:])}: {e['msg']}" for e in found]
+    return _body(422, "bad_input", "; ".join(told))
+
+
+def on_anything(_: Request, __: Exception) -> JSONResponse:
+    """Anything unforeseen: the log has it, the answer does not."""
+    return _body(500, "error", "Something went wrong on our side. Try again; if it stays, tell who runs Bodkin here.")
+
+
+def register(app: FastAPI) -> None:
+    """Put the handlers in."""
+    app.add_exception_handler(BodkinError, on_bodkin_error)
+    app.add_exception_handler(RequestValidationError, on_bad_request)
+    app.add_exception_handler(Exception, on_anything)

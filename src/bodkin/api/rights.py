@@ -1,0 +1,54 @@
+"""The one place that decides what a role may do. Denied unless it stands here."""
+
+from enum import StrEnum
+
+from bodkin.core.errors import NotAllowed
+from bodkin.store.people import Someone
+
+
+class Right(StrEnum):
+    """Something a role may do or not."""
+
+    SIGNED_IN = "be signed in"
+    SCORES = "see scores, growth and bands"
+    GROUPS_SEE = "see groups"
+    GROUPS_MAKE = "make and change groups"
+    EXPORT_NAMES = "export with names"
+    SETUP = "bring in files, cuts, norms and people"
+
+
+EVERY_ROLE = frozenset({"coach", "school_lead", "teacher", "interventionist", "aide"})
+
+GRANTS: dict[Right, frozenset[str]] = {
+    Right.SIGNED_IN: EVERY_ROLE,
+    # Whose scores is decided by reach; an aide's also by the measure of the group.
+    Right.SCORES: EVERY_ROLE,
+    Right.GROUPS_SEE: EVERY_ROLE,
+    Right.GROUPS_MAKE: EVERY_ROLE - {"aide"},
+    Right.EXPORT_NAMES: EVERY_ROLE - {"aide"},
+    Right.SETUP: frozenset({"coach"}),
+}
+
+_WORDS = {
+    "coach": "data coach",
+    "school_lead": "school lead",
+    "teacher": "teacher",
+    "interventionist": "intervention teacher",
+    "aide": "aide",
+}
+
+
+def role_title(role: str) -> str:
+    """A role as people say it."""
+    return _WORDS.get(role, role)
+
+
+def may(role: str, right: Right) -> bool:
+    """Whether a role has a right; an unknown role has none."""
+    return role in GRANTS.get(right, frozenset())
+
+
+def require(person: Someone, right: Right) -> None:
+    """Raise NotAllowed unless the person's role has the right."""
+    if not may(person.role, right):
+        raise NotAllowed(f"As {role_title(person.role)} you cannot {right.value}.")

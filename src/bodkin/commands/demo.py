@@ -1,0 +1,97 @@
+"""The commands demo and serve."""
+
+import shutil
+import sys
+import time
+from dataclasses import replace
+from datetime import date
+from pathlib import Path
+
+from sqlalchemy import select
+
+from bodkin.commands import serving
+from bodkin.commands.client import want_client
+from bodkin.store.database import Store
+from bodkin.store.settings import Settings, from_environment
+from bodkin.store.tables import Person
+
+DEMO_DAY = date(2027, 2, 12)
+
+
+def demo_settings() -> Settings:
+    """Settings of the demo: a folder and a day of its own."""
+    base = from_environment()
+    return replace(base, folder=base.folder / "demo", today=DEMO_DAY)
+
+
+def own_settings() -> Settings:
+    """Settings of one's own data."""
+    base = from_environment()
+    return replace(base, folder=base.folder / "own")
+
+
+def _say(text: str) -> None:
+    print(text, file=sys.stderr, flush=True)
+
+
+def prepare_demo(store: Store) -> None:
+    """Load the invented district where nothing is there yet."""
+    from bodkin.api.people import hash_password
+    from bodkin.demo.load import is_empty, load_demo
+
+    with store.reading() as session:
+        if not is_empty(session):
+            return
+    _say("Loading the invented district ...")
+    began = time.monotonic()
+    with store.writing(scores=True) as session:
+        load_demo(session, hash_password)
+    _say(f"  done in {time.monotonic() - began:.0f} s")
+
+
+def run_demo(port: int, *, fresh: bool) -> None:
+    """Everything with demo data."""
+    from bodkin.demo.district import NAME, PASSWORD, SIGN_INS
+
+    settings = demo_settings()
+    serving.check_port(port)
+    want_client()
+    if fresh:
+        _remove(settings.folder)
+
+    def announce(address: str) -> None:
+        print(f"\nBodkin is ready: {address}")
+        print(f"{NAME} (invented), {DEMO_DAY:%d %B %Y}. Sign in with password {PASSWORD} as one of:")
+        for login, name, role in SIGN_INS:
+            print(f"  {login:<11} {name}, {role.replace('_', ' ')}")
+        print("Ctrl-C stops it; the data stay. ./bodkin demo --fresh starts over.", flush=True)
+
+    serving.run(settings, port, prepare_demo, announce)
+
+
+def run_serve(port: int) -> None:
+    """Everything without demo data."""
+    settings = own_settings()
+    serving.check_port(port)
+    want_client()
+    nobody = False
+
+    def prepare(store: Store) -> None:
+        nonlocal nobody
+        with store.reading() as session:
+            nobody = session.scalar(select(Person.id).where(Person.login.is_not(None)).limit(1)) is None
+
+    def announce(address: str) -> None:
+        print(f"\nBodkin is ready: {address}")
+        if nobody:
+            print("Nobody can sign in yet. In another terminal, make the first person:")
+            print('  ./bodkin person --login coach --name "Your name" --role coach')
+        print("Ctrl-C stops it; the data stay.", flush=True)
+
+    serving.run(settings, port, prepare, announce)
+
+
+def _remove(folder: Path) -> None:
+    """Remove the demo's folder, which holds nothing but what the demo made."""
+    if folder.name == "demo" and folder.exists():
+        shutil.rmtree(folder)

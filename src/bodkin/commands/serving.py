@@ -1,0 +1,121 @@
+"""Starts database and application together, watches over both, and stops both."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable
+from dataclasses import dataclass
+from types import FrameType
+
+from bodkin.core.errors import BodkinError
+from bodkin.store.database import Store
+from bodkin.store.server import DatabaseServer, die_with_parent, port_free
+from bodkin.store.settings import Settings
+
+RESTARTS = 5
+"""How often a database that dies is started again within a minute before we give up."""
+
+
+@dataclass(slots=True)
+class _Stop(Exception):
+    """Somebody asked us to stop."""
+
+    number: int
+
+
+def _on_signal(number: int, _: FrameType | None) -> None:
+    raise _Stop(number)
+
+
+def check_port(port: int) -> None:
+    """Raise BodkinError where another program listens on the port."""
+    if not port_free(port):
+        raise BodkinError(f"Port {port} is taken by another program. Choose another one: --port {port + 1}")
+
+
+def application(settings: Settings, port: int) -> "subprocess.Popen[bytes]":
+    """Start the application on loopback."""
+    environment = {
+        **os.environ,
+        "BODKIN_VAR": str(settings.folder),
+        "BODKIN_TODAY": settings.today.isoformat(),
+        "BODKIN_CLIENT": str(settings.client),
+    }
+    words = [
+        sys.executable, "-m", "uvicorn", "bodkin.api.app:create_app", "--factory", "--host", "127.0.0.1",
+        "--port", str(port), "--log-level", "warning", "--no-server-header",
+    ]  # fmt: skip
+    return subprocess.Popen(words, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
+
+
+def wait_for(port: int, process: "subprocess.Popen[bytes]", seconds: float = 60.0) -> None:
+    """Wait until the application answers. Raises BodkinError where it does not."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline and process.poll() is None:
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2).close()
+            return
+        except OSError:
+            time.sleep(0.1)
+    raise BodkinError("The application does not start; its messages above say why.")
+
+
+def end(process: "subprocess.Popen[bytes]") -> None:
+    """End a process we started and wait for it."""
+    if process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(15)
+        except subprocess.TimeoutExpired:
+            process.kill()
+            process.wait()
+
+
+def run(settings: Settings, port: int, prepare: Callable[[Store], None], announce: Callable[[str], None]) -> None:
+    """Start all, say where it is, and stay until asked to stop.
+
+    ``prepare`` fills the migrated database before the application starts. A database that dies
+    is started again: the application answers with an error meanwhile and goes on afterwards.
+    """
+    check_port(port)
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _on_signal)
+    database = DatabaseServer(settings)
+    server: subprocess.Popen[bytes] | None = None
+    try:
+        database.start()
+        store = Store(settings.database_url)
+        store.migrate()
+        prepare(store)
+        store.engine.dispose()
+        server = application(settings, port)
+        wait_for(port, server)
+        announce(f"http://127.0.0.1:{port}/")
+        _watch(database, server)
+    except _Stop:
+        print("\nStopping ...", file=sys.stderr)
+    finally:
+        # A second Ctrl-C must not leave the database half stopped.
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, signal.SIG_IGN)
+        if server is not None:
+            end(server)
+        database.stop()
+
+
+def _watch(database: DatabaseServer, server: "subprocess.Popen[bytes]") -> None:
+    deaths: list[float] = []
+    while True:
+        time.sleep(0.5)
+        if server.poll() is not None:
+            raise BodkinError("The application has ended by itself; its messages above say why.")
+        if not database.running:
+            now = time.monotonic()
+            deaths = [at for at in deaths if now - at < 60] + [now]
+            if len(deaths) > RESTARTS:
+                raise BodkinError(f"The database ends again and again; see {database.log}")
+            print("The database has ended; starting it again.", file=sys.stderr)
+            database.start(same_port=True)
