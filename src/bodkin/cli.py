@@ -206,6 +206,17 @@ def test(
 
 
 @app.command()
+def types() -> None:
+    """Write the client's types anew from the interface's description."""
+    import tempfile
+
+    from bodkin.commands.description import TYPES, types_text
+
+    with tempfile.TemporaryDirectory() as folder:
+        TYPES.write_text(types_text(Path(folder)))
+
+
+@app.command()
 def bench() -> None:
     """Measure speed against the named baselines."""
     from bodkin.commands.testing import run_benchmarks

@@ -1,5 +1,7 @@
 """The application: routers, errors, and the client's files."""
 
+from typing import Any
+
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -30,8 +32,11 @@ def build(settings: Settings, store: Store) -> FastAPI:
     )  # fmt: skip
     app.state.desk = Desk(settings, store)
     errors.register(app)
+    refusals: dict[int | str, dict[str, Any]] = {
+        code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 503)
+    }
     for part in (people, scopes, compare, growth, students, groups, imports):
-        app.include_router(part.router, prefix=API)
+        app.include_router(part.router, prefix=API, responses=refusals)
 
     @app.middleware("http")
     async def guard(request: Request, call_next) -> Response:  # type: ignore[no-untyped-def]

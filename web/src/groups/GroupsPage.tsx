@@ -1,0 +1,197 @@
+/** Groups at their thinnest: see them, change who is in them, look only at one, export it. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { client, got, type Schemas } from "../api/client";
+import { Name } from "../look/Hiding";
+import { Shown } from "../look/Shown";
+import { usePanel } from "../panel/PanelContext";
+import { useMe } from "../people/me";
+import { usePins } from "../pins/PinContext";
+import { PinMark } from "../pins/PinMark";
+import { useScope } from "../scope/ScopeContext";
+import { writeScope } from "../scope/scope";
+import { day, students } from "../words/format";
+import { MakeGroup } from "./MakeGroup";
+
+type Group = Schemas["GroupAnswer"];
+
+function Card({ group }: { group: Group }) {
+  const { pinned } = usePins();
+  const { scope } = useScope();
+  const { openStudent } = usePanel();
+  const me = useMe();
+  const cache = useQueryClient();
+  const navigate = useNavigate();
+  const [editing, setEditing] = useState(false);
+  const [fault, setFault] = useState("");
+  const [undo, setUndo] = useState<{ words: string; body: Schemas["GroupChange"] } | null>(null);
+  const inside = new Set(group.members.map((member) => member.student_id));
+  const fresh = pinned.filter((one) => !inside.has(one.id));
+  const change = async (
+    body: Schemas["GroupChange"],
+    back: { words: string; body: Schemas["GroupChange"] } | null,
+  ) => {
+    setFault("");
+    try {
+      await got(client.PATCH("/api/groups/{group_id}", { params: { path: { group_id: group.id } }, body }));
+      setUndo(back);
+      for (const key of ["groups", "choices", "rail", "compare", "growth", "behind"])
+        cache.invalidateQueries({ queryKey: [key] });
+    } catch (error) {
+      setFault((error as Error).message);
+    }
+  };
+  return (
+    <section className="group" aria-label={group.name}>
+      <h2>{group.name}</h2>
+      <p>{group.focus}</p>
+      <p className="quiet small">
+        {[
+          group.adult ?? "nobody leads it yet",
+          `${day(group.first_day)} to ${day(group.last_day)}`,
+          group.state,
+        ].join(" · ")}
+      </p>
+      <ol>
+        {group.members.map((member) => (
+          <li key={member.student_id}>
+            <span>
+              <PinMark id={member.student_id} name={member.name} />
+              <button
+                type="button"
+                className="open"
+                style={{ borderBottomColor: "transparent" }}
+                onClick={() => openStudent({ id: member.student_id, name: member.name })}
+              >
+                <Name name={member.name} />
+              </button>
+            </span>
+            {group.may_change && (
+              <button
+                type="button"
+                className="word small quiet"
+                aria-label={`Take ${member.name} out of ${group.name}`}
+                onClick={() =>
+                  change(
+                    { remove: [member.student_id], add: [] },
+                    {
+                      words: `${member.name} was taken out.`,
+                      body: { add: [member.student_id], remove: [] },
+                    },
+                  )
+                }
+              >
+                take out
+              </button>
+            )}
+          </li>
+        ))}
+      </ol>
+      {group.members.length === 0 && (
+        <p className="quiet small">Nobody is in it. Pin students and put them in.</p>
+      )}
+      {undo && (
+        <p className="small" role="status" style={{ marginTop: 8 }}>
+          {undo.words}{" "}
+          <button type="button" className="word" onClick={() => change(undo.body, null)}>
+            Undo
+          </button>
+        </p>
+      )}
+      {fault && (
+        <p className="fault" role="alert">
+          {fault}
+        </p>
+      )}
+      <div className="tools">
+        {scope && (
+          <button
+            type="button"
+            className="word"
+            onClick={() =>
+              navigate(
+                `/growth?${writeScope({ ...scope, group: [String(group.id)], student: [], school: [], grade: [], section: [], teacher: [], program: [] })}`,
+              )
+            }
+          >
+            Look only at these {group.members.length}
+          </button>
+        )}
+        {group.may_change && fresh.length > 0 && (
+          <button
+            type="button"
+            className="word"
+            onClick={() =>
+              change(
+                { add: fresh.map((one) => one.id), remove: [] },
+                {
+                  words: `${students(fresh.length)} put in.`,
+                  body: { remove: fresh.map((one) => one.id), add: [] },
+                },
+              )
+            }
+          >
+            Put in {fresh.length} pinned
+          </button>
+        )}
+        {group.may_change && (
+          <button type="button" className="word" onClick={() => setEditing(true)}>
+            Change
+          </button>
+        )}
+        {me.may_export && (
+          <a
+            className="word"
+            style={{ color: "inherit" }}
+            href={`/api/groups/${group.id}/members.csv`}
+            download
+          >
+            Spreadsheet
+          </a>
+        )}
+      </div>
+      {editing && (
+        <MakeGroup
+          group={group}
+          members={[]}
+          onClose={() => setEditing(false)}
+          onMade={() => setEditing(false)}
+        />
+      )}
+    </section>
+  );
+}
+
+export function GroupsPage() {
+  const me = useMe();
+  const groups = useQuery({ queryKey: ["groups"], queryFn: () => got(client.GET("/api/groups")) });
+  return (
+    <Shown query={groups}>
+      {(all) => {
+        const running = all.filter((group) => group.state === "running").length;
+        return (
+          <>
+            <h1>
+              {all.length === 0
+                ? "No groups yet"
+                : running === 1
+                  ? "One group is running"
+                  : `${running} groups are running`}
+            </h1>
+            <p className="lead">
+              {me.may_make_groups
+                ? "Pin students in Compare or Growth, then make a group of them at the foot of the screen. A group is a filter everywhere."
+                : "These are the groups you lead."}
+            </p>
+            <div className="board">
+              {all.map((group) => (
+                <Card key={group.id} group={group} />
+              ))}
+            </div>
+          </>
+        );
+      }}
+    </Shown>
+  );
+}

@@ -1,0 +1,220 @@
+/** The lanes: a row a student, sorted by distance from expected; only the rows in view are drawn. */
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { type KeyboardEvent, memo, useMemo, useRef } from "react";
+import type { Schemas } from "../api/client";
+import { Name } from "../look/Hiding";
+import { sorted, useSorting } from "../look/sorting";
+import { useWidth } from "../look/useWidth";
+import { BandMark } from "../marks/BandMark";
+import { Lane } from "../marks/Lane";
+import { lanesDomain } from "../marks/scale";
+import { usePanel } from "../panel/PanelContext";
+import { explained } from "../panel/SidePanel";
+import { usePins } from "../pins/PinContext";
+import { PinMark } from "../pins/PinMark";
+import { rank, score, season, signed, verdict } from "../words/format";
+
+type Answer = Schemas["GrowthAnswer"];
+type Row = Schemas["StudentRow"];
+type Key = "name" | "percentile" | "from" | "to" | "gain" | "distance" | "verdict";
+
+const HEIGHT = 28;
+
+const value = (row: Row, key: Key) =>
+  ({
+    name: row.name,
+    percentile: row.from_percentile,
+    from: row.from_score,
+    to: row.to_score ?? row.expected_score,
+    gain: row.gain ?? row.expected_gain,
+    distance: row.distance,
+    verdict: row.verdict,
+  })[key];
+
+interface LineProps {
+  row: Row;
+  domain: [number, number];
+  bands: string[];
+  width: number;
+  coming: boolean;
+  onOpen: (row: Row) => void;
+}
+
+const Line = memo(function Line({ row, domain, bands, width, coming, onOpen }: LineProps) {
+  return (
+    <>
+      <td style={{ width: 22 }}>
+        <PinMark id={row.student_id} name={row.name} />
+      </td>
+      <td>
+        <button
+          type="button"
+          className="open"
+          style={{ borderBottomColor: "transparent" }}
+          onClick={() => onOpen(row)}
+        >
+          <Name name={row.name} />
+        </button>
+      </td>
+      <td className="num">
+        {rank(row.from_percentile)} → {rank(coming ? row.expected_percentile : row.to_percentile)}
+      </td>
+      <td title={explained(row)}>
+        <Lane row={row} domain={domain} bands={bands.length} width={width} />
+      </td>
+      <td className="num">{score(row.from_score)}</td>
+      <td className="num">
+        {coming ? (
+          <span title={`${score(row.expected_low)} to ${score(row.expected_high)}`}>
+            {score(row.expected_score)}
+          </span>
+        ) : (
+          <>
+            {score(row.to_score)} <BandMark order={row.to_order} bands={bands} />
+          </>
+        )}
+      </td>
+      {coming ? (
+        <td className="num">{signed(row.expected_gain)}</td>
+      ) : (
+        <>
+          <td className="num">
+            <b>{signed(row.gain)}</b>{" "}
+            <span className="quiet">of {signed(row.expected_gain).replace("+", "")}</span>
+          </td>
+          <td className="num">{signed(row.distance, 1)}</td>
+          <td className="quiet" style={{ paddingLeft: 12 }}>
+            {verdict(row.verdict)}
+          </td>
+        </>
+      )}
+    </>
+  );
+});
+
+export function Lanes({ answer }: { answer: Answer }) {
+  const { openStudent } = usePanel();
+  const { act } = usePins();
+  const { by, header } = useSorting<Key>({ key: answer.still_to_come ? "from" : "distance", down: false });
+  const rows = useMemo(() => sorted(answer.rows, by, value), [answer.rows, by]);
+  const domain = useMemo(() => lanesDomain(answer.rows), [answer.rows]);
+  const [box, width] = useWidth<HTMLDivElement>(1000);
+  const scroller = useRef<HTMLElement>(null);
+  const laneWidth = Math.max(180, Math.min(560, width - (answer.still_to_come ? 470 : 600)));
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => HEIGHT,
+    overscan: 12,
+  });
+  const items = list.getVirtualItems();
+  const before = items[0]?.start ?? 0;
+  const after = list.getTotalSize() - (items.at(-1)?.end ?? 0);
+  const onOpen = useMemo(
+    () => (row: Row) => openStudent({ id: row.student_id, name: row.name }),
+    [openStudent],
+  );
+  const onKey = (event: KeyboardEvent<HTMLTableRowElement>, at: number) => {
+    const row = rows[at];
+    if (!row) return;
+    const go = (next: number) => {
+      event.preventDefault();
+      const place = Math.max(0, Math.min(rows.length - 1, next));
+      list.scrollToIndex(place);
+      requestAnimationFrame(() =>
+        scroller.current?.querySelector<HTMLElement>(`tr[data-index="${place}"]`)?.focus(),
+      );
+    };
+    if (event.key === "ArrowDown") go(at + 1);
+    else if (event.key === "ArrowUp") go(at - 1);
+    else if (event.key === "PageDown") go(at + 12);
+    else if (event.key === "PageUp") go(at - 12);
+    else if (event.key.toLowerCase() === "p" && !event.ctrlKey && !event.metaKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      act({ type: "toggle", student: { id: row.student_id, name: row.name } });
+    } else if (event.key === "Enter" && event.target === event.currentTarget) onOpen(row);
+  };
+  const [first, second] = [season(answer.from_label), season(answer.to_label)];
+  return (
+    <div className="lanes" ref={box}>
+      <section
+        ref={scroller}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own
+        tabIndex={0}
+        aria-label="Students and their growth"
+        style={{ overflow: "auto", maxHeight: "max(300px, calc(100vh - 372px))" }}
+      >
+        <table className="rows" aria-rowcount={rows.length}>
+          <thead>
+            <tr>
+              <th>
+                <span className="unseen">Pin</span>
+              </th>
+              {header("name", "Student")}
+              {header("percentile", "Percentile", {
+                num: true,
+                title: "Of 100 students of the norm group, so many scored lower",
+              })}
+              <th>
+                {first} ○{" "}
+                {answer.still_to_come
+                  ? `, expected in ${second.toLowerCase()} |`
+                  : `to ${second.toLowerCase()} ●, expected |`}
+              </th>
+              {header("from", first, { num: true })}
+              {header("to", answer.still_to_come ? "Expected" : second, { num: true })}
+              {header("gain", answer.still_to_come ? "Expected gain" : "Growth", { num: true })}
+              {!answer.still_to_come && (
+                <>
+                  {header("distance", "Distance", {
+                    num: true,
+                    title:
+                      "Growth less expected growth, in spreads of growth: 0 is just as expected, −1 is slower than about 84 in 100",
+                  })}
+                  <th style={{ paddingLeft: 12 }}>Verdict</th>
+                </>
+              )}
+            </tr>
+          </thead>
+          <tbody>
+            {before > 0 && (
+              <tr aria-hidden>
+                <td colSpan={9} style={{ height: before, border: 0 }} />
+              </tr>
+            )}
+            {items.map((item) => {
+              const row = rows[item.index];
+              return (
+                row && (
+                  <tr
+                    key={row.student_id}
+                    data-index={item.index}
+                    aria-rowindex={item.index + 1}
+                    // Only one row is in the order of Tab; the arrow keys go through the others.
+                    tabIndex={item.index === (items[0]?.index ?? 0) ? 0 : -1}
+                    onKeyDown={(event) => onKey(event, item.index)}
+                  >
+                    <Line
+                      row={row}
+                      domain={domain}
+                      bands={answer.bands}
+                      width={laneWidth}
+                      coming={answer.still_to_come}
+                      onOpen={onOpen}
+                    />
+                  </tr>
+                )
+              );
+            })}
+            {after > 0 && (
+              <tr aria-hidden>
+                <td colSpan={9} style={{ height: after, border: 0 }} />
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,17 @@
+/** Starts the client. */
+import "@fontsource-variable/literata";
+import "@fontsource-variable/atkinson-hyperlegible-next";
+import "./look/tokens.css";
+import "./look/base.css";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { App } from "./app";
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <App />
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,79 @@
+/** A growth lane: one line on the score scale from the hollow dot to the solid dot, with the expected tick. */
+import type { Schemas } from "../api/client";
+import { score } from "../words/format";
+import { tone } from "./ramp";
+import { linear, ticks } from "./scale";
+
+interface Props {
+  row: Schemas["StudentRow"];
+  domain: [number, number];
+  bands: number;
+  width: number;
+  height?: number;
+}
+
+export function Lane({ row, domain, bands, width, height = 26 }: Props) {
+  const x = linear(domain, [7, width - 7]);
+  const y = height / 2;
+  const { from_score: first, to_score: second, expected_score: expected } = row;
+  const fell = first != null && second != null && second < first;
+  const [whiskerAt, error] = second != null ? [second, row.to_error] : [first, row.from_error];
+  const told = [
+    first != null ? `first ${score(first)}` : "no first result",
+    second != null ? `second ${score(second)}` : "no second result",
+    expected != null ? `expected ${score(expected)}` : "",
+  ];
+  return (
+    <svg width={width} height={height} role="img" aria-label={told.filter(Boolean).join(", ")}>
+      {ticks(domain, 4).map((at) => (
+        <line key={at} x1={x(at)} x2={x(at)} y1={0} y2={height} stroke="var(--belt)" />
+      ))}
+      {whiskerAt != null && error != null && (
+        <line x1={x(whiskerAt - error)} x2={x(whiskerAt + error)} y1={y} y2={y} stroke="var(--whisker)" />
+      )}
+      {second == null && row.expected_low != null && row.expected_high != null && (
+        <line
+          x1={x(row.expected_low)}
+          x2={x(row.expected_high)}
+          y1={y + 5}
+          y2={y + 5}
+          stroke="var(--quiet)"
+          strokeDasharray="1 2"
+        />
+      )}
+      {first != null && second != null && (
+        <line
+          x1={x(first)}
+          x2={x(second)}
+          y1={y}
+          y2={y}
+          stroke="var(--ink)"
+          strokeWidth={2.4}
+          strokeDasharray={fell ? "3 2" : undefined}
+        />
+      )}
+      {expected != null && (
+        <line
+          x1={x(expected)}
+          x2={x(expected)}
+          y1={y - 8}
+          y2={y + 8}
+          stroke="var(--quiet)"
+          strokeWidth={1.6}
+        />
+      )}
+      {first != null && (
+        <circle cx={x(first)} cy={y} r={4} fill="var(--panel)" stroke="var(--ink)" strokeWidth={1.5} />
+      )}
+      {second != null && (
+        <circle
+          cx={x(second)}
+          cy={y}
+          r={4.6}
+          fill={row.to_order ? tone(row.to_order, bands) : "var(--ramp-2)"}
+          stroke="var(--band-outline)"
+        />
+      )}
+    </svg>
+  );
+}

@@ -1,0 +1,57 @@
+/** What the side panel shows: the students behind a number, or one student. */
+import { createContext, type ReactNode, useContext, useMemo, useState } from "react";
+
+export interface Pick {
+  side?: "from" | "to";
+  band?: number;
+  at_or_above?: number;
+  from_band?: number;
+  to_band?: number;
+  moved?: "up" | "same" | "down";
+  met?: boolean;
+  verdict?: "clearly_above" | "as_expected" | "clearly_below";
+  near_cut?: boolean;
+  kept_pace_low?: boolean;
+  left_out?: boolean;
+  reason?: string;
+  unit?: string;
+  value?: string;
+}
+
+interface PanelState {
+  pick: Pick | null;
+  student: { id: string; name: string } | null;
+  open: (pick: Pick) => void;
+  openStudent: (student: { id: string; name: string } | null) => void;
+  close: () => void;
+}
+
+const Context = createContext<PanelState | null>(null);
+
+export function usePanel(): PanelState {
+  const state = useContext(Context);
+  if (!state) throw new Error("usePanel outside PanelProvider");
+  return state;
+}
+
+export function PanelProvider({ children }: { children: ReactNode }) {
+  const [pick, setPick] = useState<Pick | null>(null);
+  const [student, setStudent] = useState<{ id: string; name: string } | null>(null);
+  const state = useMemo<PanelState>(
+    () => ({
+      pick,
+      student,
+      open: (next) => {
+        setStudent(null);
+        setPick(next);
+      },
+      openStudent: setStudent,
+      close: () => {
+        setPick(null);
+        setStudent(null);
+      },
+    }),
+    [pick, student],
+  );
+  return <Context value={state}>{children}</Context>;
+}

@@ -1,0 +1,273 @@
+/** The students behind a number, to pin or to step through one by one. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { useKeys } from "../keys/useKeys";
+import { Name } from "../look/Hiding";
+import { BandMark } from "../marks/BandMark";
+import { Lane } from "../marks/Lane";
+import { lanesDomain } from "../marks/scale";
+import { useMe } from "../people/me";
+import { usePins } from "../pins/PinContext";
+import { PinMark } from "../pins/PinMark";
+import { useScope } from "../scope/ScopeContext";
+import { asked, writeScope } from "../scope/scope";
+import { day, score, signed, students, verdict } from "../words/format";
+import { type Pick, usePanel } from "./PanelContext";
+
+type Row = Schemas["StudentRow"];
+const SHOWN = 150;
+
+/** The very numbers that an expectation was worked out from, in words. */
+export function explained(row: Row): string {
+  const told: string[] = [];
+  if (row.from_score != null && row.from_norm_mean != null) {
+    const week = row.from_week != null ? ` in week ${row.from_week.toFixed(1)} of instruction` : "";
+    told.push(`${score(row.from_score)} where the norm mean was ${row.from_norm_mean.toFixed(1)}${week}.`);
+  }
+  if (row.expected_score != null && row.to_norm_mean != null) {
+    const week = row.to_week != null ? ` in week ${row.to_week.toFixed(1)}` : "";
+    told.push(
+      `Norm mean${week} ${row.to_norm_mean.toFixed(1)}, so ${score(row.expected_score)} was expected (${score(row.expected_low)} to ${score(row.expected_high)}), a gain of ${row.expected_gain?.toFixed(1)}.`,
+    );
+  }
+  if (row.gain != null && row.distance != null && row.expected_spread != null) {
+    told.push(
+      `Gained ${signed(row.gain)}: ${signed(row.distance, 1)} spreads of ${row.expected_spread.toFixed(1)} from expected${row.growth_percentile != null ? `, growth percentile ${row.growth_percentile}` : ""}; ${verdict(row.verdict)}.`,
+    );
+  }
+  return told.join(" ");
+}
+
+function behindQuery(scope: ReturnType<typeof asked>, pick: Pick) {
+  return { ...scope, ...pick };
+}
+
+function List({ pick }: { pick: Pick }) {
+  const { scope } = useScope();
+  const { openStudent } = usePanel();
+  const { act } = usePins();
+  const me = useMe();
+  const [at, setAt] = useState(-1);
+  const [shown, setShown] = useState(SHOWN);
+  const found = useQuery({
+    queryKey: ["behind", scope, pick],
+    queryFn: () =>
+      got(
+        client.GET("/api/behind", {
+          params: { query: behindQuery(asked(scope as NonNullable<typeof scope>), pick) },
+        }),
+      ),
+    enabled: Boolean(scope),
+  });
+  const rows = useMemo(() => found.data?.rows ?? [], [found.data]);
+  const domain = useMemo(() => lanesDomain(rows), [rows]);
+  const list = useRef<HTMLOListElement>(null);
+  useEffect(() => {
+    list.current?.querySelector("li.at")?.scrollIntoView({ block: "nearest" });
+  });
+  useKeys(
+    useMemo(
+      () => ({
+        "]": () => setAt((now) => Math.min(now + 1, rows.length - 1)),
+        "[": () => setAt((now) => Math.max(now - 1, 0)),
+        p: () => {
+          const row = rows[at];
+          if (row) act({ type: "toggle", student: { id: row.student_id, name: row.name } });
+        },
+        enter: (event: KeyboardEvent) => {
+          const row = rows[at];
+          if (row && !(event.target instanceof HTMLButtonElement))
+            openStudent({ id: row.student_id, name: row.name });
+          else if (event.target instanceof HTMLButtonElement) event.target.click();
+        },
+      }),
+      [rows, at, act, openStudent],
+    ),
+  );
+  if (found.isError) return <p className="fault list">{found.error.message}</p>;
+  if (!found.data || !scope) return <p className="quiet list">Looking …</p>;
+  const query = new URLSearchParams([
+    ...writeScope(scope),
+    ...Object.entries(pick).map(([k, v]) => [k, String(v)] as [string, string]),
+  ]);
+  return (
+    <>
+      <header>
+        <h2>{found.data.title}</h2>
+        <p className="quiet small">
+          {students(rows.length)} · {found.data.caption}
+        </p>
+        <div className="tools">
+          <button
+            type="button"
+            className="plain"
+            disabled={!rows.length}
+            onClick={() =>
+              act({ type: "add", students: rows.map((row) => ({ id: row.student_id, name: row.name })) })
+            }
+          >
+            Pin all {rows.length}
+          </button>
+          {me.may_export && rows.length > 0 && (
+            <a className="word" style={{ color: "inherit" }} href={`/api/behind.csv?${query}`} download>
+              Spreadsheet
+            </a>
+          )}
+          <span className="quiet small">
+            <kbd>[</kbd> <kbd>]</kbd> step · <kbd>P</kbd> pin
+          </span>
+        </div>
+      </header>
+      <div className="list">
+        {rows.length === 0 && (
+          <p className="quiet" style={{ padding: "14px 0" }}>
+            Nobody here.
+          </p>
+        )}
+        <ol ref={list}>
+          {rows.slice(0, Math.max(shown, at + 1)).map((row, place) => (
+            <li key={row.student_id} className={place === at ? "at" : undefined}>
+              <div style={{ display: "flex", alignItems: "center", gap: 4 }}>
+                <PinMark id={row.student_id} name={row.name} />
+                <button
+                  type="button"
+                  className="open"
+                  onClick={() => openStudent({ id: row.student_id, name: row.name })}
+                >
+                  <Name name={row.name} />
+                </button>
+                <span className="quiet small" style={{ marginLeft: "auto" }}>
+                  {[row.grade && `grade ${row.grade}`, row.section ?? row.school].filter(Boolean).join(" · ")}
+                </span>
+              </div>
+              <div style={{ display: "flex", alignItems: "center", gap: 8, paddingLeft: 18 }}>
+                {(row.from_score != null || row.to_score != null) && (
+                  <Lane row={row} domain={domain} bands={found.data.bands.length} width={210} height={24} />
+                )}
+                <span className="small" style={{ marginLeft: "auto" }}>
+                  {row.left_out && <span className="quiet">{row.left_out} </span>}
+                  {row.from_score != null && score(row.from_score)}
+                  {row.from_score != null && row.to_score != null && " → "}
+                  {row.to_score != null && score(row.to_score)}{" "}
+                  <BandMark order={row.to_order ?? row.from_order} bands={found.data.bands} />
+                </span>
+              </div>
+              {place === at && explained(row) && <p className="told">{explained(row)}</p>}
+            </li>
+          ))}
+        </ol>
+        {rows.length > shown && (
+          <button
+            type="button"
+            className="plain"
+            style={{ marginTop: 10 }}
+            onClick={() => setShown(shown + 500)}
+          >
+            Show more ({rows.length - shown} left)
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Card({ id, name }: { id: string; name: string }) {
+  const card = useQuery({
+    queryKey: ["student", id],
+    queryFn: () => got(client.GET("/api/students/{student_id}", { params: { path: { student_id: id } } })),
+  });
+  const { pick, openStudent } = usePanel();
+  const { act } = usePins();
+  useKeys(useMemo(() => ({ p: () => act({ type: "toggle", student: { id, name } }) }), [act, id, name]));
+  if (card.isError) return <p className="fault list">{card.error.message}</p>;
+  if (!card.data) return <p className="quiet list">Looking …</p>;
+  const told = card.data;
+  return (
+    <>
+      <header>
+        <h2>
+          <PinMark id={id} name={told.name} /> {told.name}
+        </h2>
+        <p className="quiet small">
+          {[told.grade && `grade ${told.grade}`, told.section, told.school, ...told.programs]
+            .filter(Boolean)
+            .join(" · ")}
+        </p>
+        {pick && (
+          <div className="tools">
+            <button type="button" className="word" onClick={() => openStudent(null)}>
+              Back to the list
+            </button>
+          </div>
+        )}
+      </header>
+      <div className="list">
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Test</th>
+              <th>Window</th>
+              <th>Tested</th>
+              <th className="num">Score</th>
+            </tr>
+          </thead>
+          <tbody>
+            {told.results.map((result, at) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: two sittings can be alike in all but their place
+              <tr key={at}>
+                <td style={{ whiteSpace: "normal" }}>
+                  {result.title}
+                  {result.language && result.language !== "English" && (
+                    <span className="quiet"> · {result.language}</span>
+                  )}
+                </td>
+                <td>{result.window ?? <span className="quiet">outside</span>}</td>
+                <td className="quiet">{day(result.tested_on)}</td>
+                <td className="num">
+                  {score(result.score)}
+                  {result.standard_error != null && (
+                    <span className="quiet small"> ±{score(result.standard_error)}</span>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {told.results.length === 0 && (
+          <p className="quiet" style={{ padding: "14px 0" }}>
+            No results yet.
+          </p>
+        )}
+      </div>
+    </>
+  );
+}
+
+export function SidePanel() {
+  const { pick, student, close } = usePanel();
+  const box = useRef<HTMLElement>(null);
+  const before = useRef<Element | null>(null);
+  const shown = Boolean(pick || student);
+  useEffect(() => {
+    if (shown) {
+      before.current = document.activeElement;
+      box.current?.focus();
+    } else if (before.current instanceof HTMLElement || before.current instanceof SVGElement)
+      before.current.focus();
+  }, [shown]);
+  useKeys(useMemo(() => (shown ? { escape: close } : {}), [shown, close]));
+  if (!shown) return null;
+  return (
+    <aside className="panel" ref={box} tabIndex={-1} aria-label="Students behind the number">
+      {student ? (
+        <Card key={student.id} id={student.id} name={student.name} />
+      ) : (
+        pick && <List key={JSON.stringify(pick)} pick={pick} />
+      )}
+      <button type="button" className="close" aria-label="Close the panel" onClick={close}>
+        ×
+      </button>
+    </aside>
+  );
+}

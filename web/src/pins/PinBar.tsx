@@ -1,0 +1,78 @@
+/** The foot of the screen: pinned students carried along, and what can be done with them. */
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { MakeGroup } from "../groups/MakeGroup";
+import { useHiding } from "../look/Hiding";
+import { usePanel } from "../panel/PanelContext";
+import { useMe } from "../people/me";
+import { useScope } from "../scope/ScopeContext";
+import { usePins } from "./PinContext";
+
+/** Chips shown before the rest is only counted. */
+const CHIPS = 6;
+
+export function PinBar() {
+  const { pinned, act, canUndo } = usePins();
+  const { openStudent } = usePanel();
+  const { scope, change, to } = useScope();
+  const { hidden } = useHiding();
+  const me = useMe();
+  const navigate = useNavigate();
+  const [making, setMaking] = useState(false);
+  return (
+    <footer className="foot">
+      {pinned.length === 0 ? (
+        <span className="quiet small">
+          Nobody pinned. Pin students with <kbd>P</kbd>, the circle beside a name, or by drawing a region in
+          Growth.
+        </span>
+      ) : (
+        <>
+          <b style={{ whiteSpace: "nowrap" }}>{pinned.length} pinned</b>
+          <span className="chips">
+            {pinned.slice(0, CHIPS).map((one) => (
+              <button type="button" className="chip" key={one.id} onClick={() => openStudent(one)}>
+                <i>●</i>
+                {hidden ? "Student" : one.name}
+              </button>
+            ))}
+          </span>
+          {pinned.length > CHIPS && <span className="quiet">+{pinned.length - CHIPS}</span>}
+          {scope && (
+            <button
+              type="button"
+              className="word"
+              onClick={() => change({ student: pinned.map((one) => one.id) })}
+            >
+              Look only at these
+            </button>
+          )}
+          <button type="button" className="word" onClick={() => act({ type: "clear" })}>
+            Unpin all
+          </button>
+        </>
+      )}
+      {canUndo && (
+        <button type="button" className="word" onClick={() => act({ type: "undo" })}>
+          Undo
+        </button>
+      )}
+      {me.may_make_groups && pinned.length > 0 && (
+        <button type="button" className="act" onClick={() => setMaking(true)}>
+          Make a group
+        </button>
+      )}
+      {making && (
+        <MakeGroup
+          members={pinned}
+          measure={scope ? { assessment: scope.assessment, subject: scope.subject } : undefined}
+          onClose={() => setMaking(false)}
+          onMade={() => {
+            setMaking(false);
+            navigate(to("/groups"));
+          }}
+        />
+      )}
+    </footer>
+  );
+}

@@ -1,0 +1,64 @@
+/** Holds the scope for all steps: it is read from the address and written to it, nowhere else. */
+import { useQuery } from "@tanstack/react-query";
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef } from "react";
+import { useLocation, useNavigate } from "react-router";
+import { client, got } from "../api/client";
+import { firstChoice, readScope, type Scope, writeScope } from "./scope";
+
+interface ScopeState {
+  scope: Scope | null;
+  /** The server knows of no results this person may see. */
+  nothing: boolean;
+  change: (part: Partial<Scope>) => void;
+  reset: () => void;
+  /** The address of a step with the scope in it. */
+  to: (path: string) => string;
+}
+
+const Context = createContext<ScopeState | null>(null);
+
+export function useScope(): ScopeState {
+  const state = useContext(Context);
+  if (!state) throw new Error("useScope outside ScopeProvider");
+  return state;
+}
+
+export function ScopeProvider({ children }: { children: ReactNode }) {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const here = useMemo(() => readScope(new URLSearchParams(location.search)), [location.search]);
+  const last = useRef<Scope | null>(null);
+  if (here) last.current = here;
+  const scope = here ?? last.current;
+  const first = useQuery({
+    queryKey: ["first"],
+    queryFn: () => got(client.GET("/api/scope/first")),
+    enabled: !scope,
+  });
+
+  const write = useCallback(
+    (next: Scope, replace = false) =>
+      navigate({ pathname: location.pathname, search: writeScope(next).toString() }, { replace }),
+    [navigate, location.pathname],
+  );
+
+  useEffect(() => {
+    // A link without a scope takes on the one at hand, or the person's first choice.
+    if (here) return;
+    const told = first.data?.scope;
+    if (last.current) write(last.current, true);
+    else if (told) write({ ...firstChoice({} as Scope), ...told }, true);
+  }, [here, first.data, write]);
+
+  const state = useMemo<ScopeState>(
+    () => ({
+      scope,
+      nothing: !scope && first.isSuccess && first.data.scope === null,
+      change: (part) => scope && write({ ...scope, ...part }),
+      reset: () => scope && write(firstChoice(scope)),
+      to: (path) => (scope ? `${path}?${writeScope(scope)}` : path),
+    }),
+    [scope, first.isSuccess, first.data, write],
+  );
+  return <Context value={state}>{children}</Context>;
+}

@@ -1,0 +1,76 @@
+/** The scope line: one sentence that says what is looked at; each underlined piece opens a picker in place. */
+import { useQuery } from "@tanstack/react-query";
+import { Popover } from "antd";
+import { useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { usePanel } from "../panel/PanelContext";
+import { students } from "../words/format";
+import { Picker } from "./Picker";
+import { useScope } from "./ScopeContext";
+import { asked } from "./scope";
+
+export function useRail() {
+  const { scope, nothing } = useScope();
+  return useQuery({
+    queryKey: ["rail", scope],
+    queryFn: () =>
+      scope
+        ? got(client.GET("/api/scope/rail", { params: { query: asked(scope) } }))
+        : got(client.GET("/api/scope/rail/without-scope")),
+    enabled: Boolean(scope) || nothing,
+    placeholderData: (before) => before,
+  });
+}
+
+function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
+  const [open, setOpen] = useState(false);
+  if (!piece.key) return <span>{piece.text}</span>;
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      arrow={false}
+      destroyOnHidden
+      content={<Picker part={piece.key} onDone={() => setOpen(false)} />}
+    >
+      <button
+        type="button"
+        className={piece.changed ? "piece changed" : "piece"}
+        aria-expanded={open}
+        aria-haspopup="dialog"
+      >
+        {piece.text}
+      </button>
+    </Popover>
+  );
+}
+
+export function ScopeLine() {
+  const { nothing } = useScope();
+  const { open } = usePanel();
+  const rail = useRail();
+  if (nothing) return <div className="scope quiet">There are no results yet.</div>;
+  const told = rail.data;
+  if (!told) return <div className="scope quiet">…</div>;
+  const out = told.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
+  return (
+    <div className="scope">
+      {told.pieces.map((piece) => (
+        <PieceButton key={piece.key ?? piece.text} piece={piece} />
+      ))}
+      <span className="covers">
+        {students(told.covered)}
+        {out > 0 && (
+          <>
+            {" · "}
+            <button type="button" className="open" onClick={() => open({ left_out: true })}>
+              {out} left out
+            </button>
+          </>
+        )}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,130 @@
+/** What was understood of a file: counts, rows to look at, and what is refused and why. */
+import type { Schemas } from "../api/client";
+
+interface Props {
+  draft: Schemas["PreviewAnswer"];
+  kind: string;
+  busy: boolean;
+  onBringIn: () => void;
+  onLeave: () => void;
+}
+
+const WORDS: Record<string, string> = {
+  new: "new",
+  changed: "changed",
+  same: "already there",
+  without_score: "without a score",
+  school_years: "school years",
+  names_changed: "names changed",
+};
+
+const said = (name: string) => WORDS[name] ?? name;
+
+export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
+  const adds = Object.entries(draft.adds);
+  const good = draft.rows - draft.refused;
+  return (
+    <section aria-label="What the file holds">
+      <h2>
+        {draft.file}: {kind}, {draft.rows.toLocaleString("en")} rows
+      </h2>
+      <div className="tally">
+        {Object.entries(draft.counts)
+          .filter(([name, n]) => n > 0 || name === "new" || name === "changed")
+          .map(([name, n]) => (
+            <div key={name}>
+              {n.toLocaleString("en")}
+              <span>{said(name)}</span>
+            </div>
+          ))}
+        <div>
+          {draft.refused.toLocaleString("en")}
+          <span>refused</span>
+        </div>
+      </div>
+      {adds.length > 0 && (
+        <p className="quiet">
+          Also added: {adds.map(([name, n]) => `${n.toLocaleString("en")} ${said(name)}`).join(", ")}.
+        </p>
+      )}
+      {draft.unknown_columns.length > 0 && (
+        <p className="quiet">These columns are not known and stay out: {draft.unknown_columns.join(", ")}.</p>
+      )}
+      {draft.notices.map((notice) => (
+        <p className="quiet" key={notice}>
+          {notice}.
+        </p>
+      ))}
+      {draft.seen_before && <p className="quiet">This very file has been brought in before.</p>}
+      {draft.faults.length > 0 && (
+        <>
+          <h2 style={{ marginTop: 14 }}>Refused: mend these in the file and bring it in again</h2>
+          <div className="scroll">
+            <table className="rows" aria-label="Refused rows">
+              <thead>
+                <tr>
+                  <th className="num">Line</th>
+                  <th>Column</th>
+                  <th>Why</th>
+                </tr>
+              </thead>
+              <tbody>
+                {draft.faults.map((fault) => (
+                  <tr key={`${fault.line}${fault.column}${fault.message}`}>
+                    <td className="num">{fault.line}</td>
+                    <td>{fault.column || "the whole row"}</td>
+                    <td style={{ whiteSpace: "normal" }}>{fault.message}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+        </>
+      )}
+      {draft.sample.length > 0 && (
+        <>
+          <h2 style={{ marginTop: 14 }}>Rows</h2>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
+          <section className="scroll" tabIndex={0} aria-label="Rows that are new or changed">
+            <table className="rows">
+              <thead>
+                <tr>
+                  <th className="num">Line</th>
+                  <th>What</th>
+                  <th>Becomes</th>
+                </tr>
+              </thead>
+              <tbody>
+                {draft.sample.map((row) => (
+                  <tr key={row.line}>
+                    <td className="num">{row.line}</td>
+                    <td>{row.what}</td>
+                    <td style={{ whiteSpace: "normal" }}>
+                      {row.act}
+                      {row.detail && <span className="quiet">: {row.detail}</span>}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </section>
+          <p className="quiet small">
+            The first {draft.sample.length} rows that are new or changed; the counts above are of all.
+          </p>
+        </>
+      )}
+      <div style={{ display: "flex", gap: 10, marginTop: 14 }}>
+        {draft.nothing_to_do ? (
+          <p className="aside">Everything in this file is there already; nothing would change.</p>
+        ) : (
+          <button type="button" className="act" onClick={onBringIn} disabled={busy}>
+            {draft.refused ? `Bring in the ${good.toLocaleString("en")} good rows` : "Bring it in"}
+          </button>
+        )}
+        <button type="button" className="plain" onClick={onLeave} disabled={busy}>
+          Leave it
+        </button>
+      </div>
+    </section>
+  );
+}

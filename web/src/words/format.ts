@@ -1,0 +1,56 @@
+/** How numbers are written: scores without decimals, distances with sign and one decimal. */
+
+const MINUS = "\u2212";
+
+export function score(value: number | null | undefined): string {
+  return value == null ? "–" : String(roundHalfUp(value));
+}
+
+/** Halves round up, as every rank and share does. */
+export function roundHalfUp(value: number): number {
+  return Math.floor(value + 0.5);
+}
+
+export function signed(value: number | null | undefined, decimals = 0): string {
+  if (value == null) return "–";
+  const size = Math.abs(value).toFixed(decimals);
+  if (Number(size) === 0) return size;
+  return value < 0 ? `${MINUS}${size}` : `+${size}`;
+}
+
+export function percent(share: number | null | undefined): string {
+  return share == null ? "–" : `${roundHalfUp(share * 100)} %`;
+}
+
+export function rank(value: number | null | undefined): string {
+  return value == null ? "–" : String(roundHalfUp(value));
+}
+
+export function students(n: number): string {
+  return n === 1 ? "1 student" : `${n.toLocaleString("en")} students`;
+}
+
+const VERDICTS: Record<string, string> = {
+  clearly_above: "clearly above",
+  as_expected: "as expected",
+  clearly_below: "clearly below",
+};
+
+export function verdict(value: string | null | undefined): string {
+  return value == null ? "–" : (VERDICTS[value] ?? value);
+}
+
+/** "fall" of "2026-27 fall", with a capital. */
+export function season(window: string): string {
+  const word = window.split(" ")[1] ?? window;
+  return word.charAt(0).toUpperCase() + word.slice(1);
+}
+
+export function day(value: string | null | undefined): string {
+  if (!value) return "no date";
+  return new Date(`${value}T12:00:00`).toLocaleDateString("en", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+  });
+}
