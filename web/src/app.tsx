@@ -82,12 +82,9 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <button type="button" className="word" onClick={() => setKeys(true)} aria-label="Keys">
             ?
           </button>
-          <button type="button" className="word" onClick={onSignOut} title={`${me.name}, ${me.role_title}`}>
-            Sign out
-          </button>
         </span>
       </header>
-      <Rail />
+      <Rail onSignOut={onSignOut} />
       <main className="work">
         {hidden && (
           <p className="aside" role="status" style={{ margin: "0 0 10px" }}>

@@ -10,6 +10,10 @@ MORE_THAN_CHANCE = 0.05
 """Below this chance the shift between bands is called more than chance (common practice)."""
 
 
+EVEN = 0.02
+"""Net moves smaller than two in a hundred are called even in a headline."""
+
+
 class QuotedLine(BaseModel):
     """The share at or above the band that people quote, at both windows."""
 
@@ -33,6 +37,7 @@ class CompareAnswer(StepAnswer):
     movement: MovementPart | None
     quoted: QuotedLine | None
     shift: str
+    near_cut: int
     by: list[ByRow]
 
 
@@ -67,8 +72,10 @@ def _headline(comparison: Comparison, summary: Summary) -> str:
         return "Results without bands"
     if not summary.counts.matched:
         return "Nobody has a result in both windows"
-    if moved.up == moved.down:
-        return "As many moved up as down" if moved.up else "Nobody changed band"
+    if not moved.up and not moved.down:
+        return "Nobody changed band"
+    if abs(moved.net or 0.0) < EVEN:
+        return "About as many moved up as down"
     return (
         "More students moved up than down"
         if (moved.up or 0) > (moved.down or 0)
@@ -113,6 +120,7 @@ def compare_answer(comparison: Comparison, summary: Summary, version: int) -> Co
     """The Compare step for a comparison."""
     quoted = _quoted(summary.bands)
     scope = comparison.scope
+    shown = comparison.students.filter("matched") if scope.matched else comparison.students
     return CompareAnswer(
         **common_parts(comparison, summary, version),
         headline=_headline(comparison, summary),
@@ -126,5 +134,6 @@ def compare_answer(comparison: Comparison, summary: Summary, version: int) -> Co
         movement=summary.movement,
         quoted=quoted,
         shift=_shift(summary),
+        near_cut=int((shown["near_cut"] == True).sum()),  # noqa: E712 (missing is neither)
         by=summary.by,
     )

@@ -153,7 +153,7 @@ function Facts({ answer }: { answer: Answer }) {
             onClick={() => open({ near_cut: true })}
             aria-label="Open students close to a cut"
           >
-            see who
+            {answer.near_cut}
           </button>
         </dd>
       </div>

@@ -108,8 +108,8 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
                 </button>
               </td>
               <td>
-                <Bar row={row} side="from" width={220} label={season(answer.from_label)} />
-                <Bar row={row} side="to" width={220} label={season(answer.to_label)} />
+                <Bar row={row} side="from" width={330} label={season(answer.from_label)} />
+                <Bar row={row} side="to" width={330} label={season(answer.to_label)} />
               </td>
               <td className="num">{percent(share(row, "from"))}</td>
               <td className="num">

@@ -37,7 +37,7 @@ export function Field({ rows, bands, belt, pinned, onRegion, onOpen, width, heig
     [rows],
   );
   const reach = useMemo(
-    () => Math.max(2.4, ...dots.map((row) => Math.min(Math.abs(row.distance ?? 0), 4.5))) * 1.08,
+    () => Math.min(3.2, Math.max(2.4, ...dots.map((row) => Math.abs(row.distance ?? 0)))) * 1.06,
     [dots],
   );
   const x = linear([0, 100], [LEFT, width - 8]);
@@ -80,6 +80,8 @@ export function Field({ rows, bands, belt, pinned, onRegion, onOpen, width, heig
       onRegion(inside(box));
     } else if (event.key === "Escape") setBox(null);
   };
+  // Beyond a few hundred, smaller and paler dots keep the belt in view.
+  const many = dots.length > 400;
   const counted = box ? inside(box).length : 0;
   return (
     <svg
@@ -140,10 +142,11 @@ export function Field({ rows, bands, belt, pinned, onRegion, onOpen, width, heig
             key={row.student_id}
             cx={cx}
             cy={cy}
-            r={dots.length > 400 ? 2.6 : 4.4}
+            r={many ? 2.4 : 4.4}
             fill={row.to_order ? tone(row.to_order, bands) : "var(--ramp-2)"}
             stroke={on ? "var(--accent)" : "var(--band-outline)"}
-            strokeWidth={on ? 2 : dots.length > 400 ? 0.4 : 0.8}
+            strokeWidth={on ? 2 : many ? 0.4 : 0.8}
+            opacity={many && !on ? 0.65 : 1}
           />
         );
       })}

@@ -4,7 +4,7 @@ import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/ScopeLine";
 
-export function Rail() {
+export function Rail({ onSignOut }: { onSignOut: () => void }) {
   const { to } = useScope();
   const me = useMe();
   const rail = useRail();
@@ -30,6 +30,9 @@ export function Rail() {
           Home
         </NavLink>
         {me.may_set_up && <NavLink to={to("/setup")}>Setup</NavLink>}
+        <button type="button" className="word" onClick={onSignOut} title={`${me.name}, ${me.role_title}`}>
+          Sign out
+        </button>
       </div>
     </nav>
   );
