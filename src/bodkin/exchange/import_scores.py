@@ -80,11 +80,14 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
         parse_window(window).school_year if window is not None else _school_year(day, years)
         for window, day in rows.select("window", "tested_on").iter_rows()
     ]
+    # A result without window and date is taken to be of the latest year that is known.
+    latest = max(filter(None, named), default=max(years, default=None))
+    named = [year or latest for year in named]
     programs = split_programs(pl.col("programs")).list.join(";")
     rows = rows.with_columns(
         pl.Series("school_year", named, dtype=pl.String),
         programs=pl.when(programs == "").then(None).otherwise(programs),
-    )
+    ).with_columns(section=pl.when(pl.col("school_year").is_null()).then(None).otherwise(pl.col("section")))
     scored = rows.filter(pl.col("score").is_not_null())
     # Several results of one student that nothing else tells apart keep the order of the file.
     nth = pl.int_range(pl.len()).over([name for name in KEY if name != "nth"], order_by="line")
@@ -133,6 +136,8 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
     scored = rows.filter(pl.col("score").is_not_null())
     there = _there(session, scored).select("id", *KEY, *VALUES)
     both = scored.join(there, on=list(KEY), how="left", suffix="_before", nulls_equal=True)
+    # Rows go in by the order of the file: of two results of one day the later line counts.
+    both = both.sort("line")
     new = both.filter(pl.col("id").is_null())
     differs = pl.any_horizontal([pl.col(name).ne_missing(pl.col(f"{name}_before")) for name in VALUES])
     changed = both.filter(pl.col("id").is_not_null() & differs)

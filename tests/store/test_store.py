@@ -1,0 +1,143 @@
+"""The store: migrations, the score table by version, a database that goes away, reach and groups."""
+
+import unittest
+from datetime import date
+
+from alembic import command
+from sqlalchemy import select, text
+
+from bodkin.core.errors import Conflict, StoreDown
+from bodkin.store import groups
+from bodkin.store.database import Store, alembic_config
+from bodkin.store.load import ScoreTables, load_score_table
+from bodkin.store.people import by_key, students_in_reach
+from bodkin.store.tables import Enrolment, Person, Section, SectionTeacher, Student, StudentYear
+from tests.support import stage
+
+
+class Migrations(unittest.TestCase):
+    def test_migrated_tables_are_the_tables_of_the_code(self):
+        """Alembic's own comparison finds no difference."""
+        store, _ = stage.fresh()
+        command.check(alembic_config(store.engine))
+
+    def test_they_go_down_and_up_again(self):
+        """The way back works too."""
+        store, _ = stage.fresh()
+        command.downgrade(alembic_config(store.engine), "base")
+        store.migrate()
+        command.check(alembic_config(store.engine))
+
+    def test_identifiers_differ_by_case_and_trailing_space(self):
+        """Two identifiers that a lax collation would take for one stay two."""
+        store, _ = stage.fresh()
+        with store.writing(scores=True) as session:
+            session.add_all(Student(student_id=name) for name in ("ab", "AB", "ab ", "áb"))
+        with store.reading() as session:
+            self.assertEqual(
+                session.scalars(select(Student.student_id).where(Student.student_id == "ab")).all(), ["ab"]
+            )
+
+
+class Tables(unittest.TestCase):
+    def test_loaded_once_a_version(self):
+        """The same version is not loaded twice; a write to scores makes it load again, a group does not."""
+        store, _ = stage.fresh()
+        loads = []
+
+        def load(session):
+            loads.append(1)
+            return load_score_table(session)
+
+        tables = ScoreTables(load)
+        for scores, expected in ((None, 1), (False, 1), (True, 2)):
+            if scores is not None:
+                with store.writing(scores=scores):
+                    pass
+            with store.reading() as session:
+                tables.current(session)
+                tables.current(session)
+            self.assertEqual(len(loads), expected)
+
+
+class Away(unittest.TestCase):
+    def test_a_database_that_does_not_answer_is_an_error_of_our_own(self):
+        """Nobody listens on this port."""
+        store = Store("mariadb+mysqldb://x:y@127.0.0.1:9/none")
+        with self.assertRaisesRegex(StoreDown, "does not answer"), store.reading() as session:
+            session.execute(text("SELECT 1"))
+
+
+class Reach(unittest.TestCase):
+    """Whom each role may know of, checked against the rosters themselves."""
+
+    def of(self, login):
+        with stage.demo().reading() as session:
+            key = session.scalar(select(Person.id).where(Person.login == login))
+            return students_in_reach(session, by_key(session, key), stage.TODAY), key
+
+    def test_a_coach_reaches_the_district(self):
+        """None stands for everyone."""
+        self.assertIsNone(self.of("coach")[0])
+
+    def test_a_teacher_reaches_own_classes_of_this_year_only(self):
+        """The pupils of 4 Curlew of 2026-27, nobody of last year's class of that name."""
+        reach, key = self.of("teacher")
+        with stage.demo().reading() as session:
+            rows = session.execute(
+                select(Student.student_id, Section.school_year_id)
+                .join(Enrolment, Enrolment.student_id == Student.id)
+                .join(Section, Section.id == Enrolment.section_id)
+                .join(SectionTeacher, SectionTeacher.section_id == Section.id)
+                .where(SectionTeacher.person_id == key)
+            ).all()
+        self.assertEqual(reach, {student for student, year in rows if year == 3})
+        self.assertTrue({student for student, year in rows if year == 2} - reach)
+
+    def test_a_lead_reaches_the_own_school(self):
+        """All of Saltgrass this year and nobody else."""
+        reach, _ = self.of("lead")
+        with stage.demo().reading() as session:
+            here = session.scalars(
+                select(Student.student_id)
+                .join(StudentYear, StudentYear.student_id == Student.id)
+                .where(StudentYear.school_year_id == 3, StudentYear.school_id == 2)
+            )
+            self.assertEqual(reach, set(here))
+
+    def test_interventionist_and_aide_reach_groups(self):
+        """The interventionist also the assigned grade; the aide only the own group."""
+        specialist, aide = self.of("specialist")[0], self.of("aide")[0]
+        self.assertEqual(len(aide), 10)
+        self.assertGreater(len(specialist), 24)
+        self.assertFalse(aide & specialist)
+
+    def test_a_role_that_is_not_known_reaches_nobody(self):
+        """Denied unless allowed."""
+        from dataclasses import replace
+
+        with stage.demo().reading() as session:
+            person = by_key(session, self.of("coach")[1])
+            self.assertEqual(students_in_reach(session, replace(person, role="visitor"), stage.TODAY), frozenset())
+
+
+class Groups(unittest.TestCase):
+    def test_members_come_go_and_come_back(self):
+        """A stay that began today leaves no trace when it ends today; an older one ends yesterday."""
+        store, _ = stage.fresh()
+        monday, friday = date(2027, 2, 8), date(2027, 2, 12)
+        with store.writing(scores=True) as session:
+            session.add_all([Student(student_id="a"), Student(student_id="b"), Person(name="C", role="coach")])
+            session.flush()
+            days = {"first_day": monday, "last_day": friday}
+            key = groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
+            groups.add_members(session, key, ["a", "b"], monday, None)
+            groups.remove_members(session, key, ["a"], friday)
+            groups.add_members(session, key, ["a"], friday, None)
+            groups.remove_members(session, key, ["a", "nobody"], friday)
+        with store.reading() as session:
+            self.assertEqual(groups.all_groups(session, friday)[0].members, {"b"})
+            stays = session.execute(text("SELECT student_id, last_day FROM group_member ORDER BY id")).all()
+            self.assertEqual([last for _, last in stays], [date(2027, 2, 11), None])
+        with self.assertRaisesRegex(Conflict, "already a group"), store.writing(scores=False) as session:
+            groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)

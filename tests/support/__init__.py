@@ -1,0 +1,1 @@
+"""What several tests stand on: one database server, small files, a slow twin."""

@@ -1,0 +1,66 @@
+"""One database server for the whole run, and databases on it that are fresh or hold the demo."""
+
+import atexit
+import itertools
+import shutil
+import tempfile
+from datetime import date
+from functools import cache
+from pathlib import Path
+
+from sqlalchemy import create_engine, text
+
+from bodkin.api.people import hash_password
+from bodkin.demo.load import load_demo
+from bodkin.store.database import Store
+from bodkin.store.server import DatabaseServer
+from bodkin.store.settings import ROOT, Settings
+
+TODAY = date(2027, 2, 12)
+_numbers = itertools.count(1)
+
+
+@cache
+def server() -> DatabaseServer:
+    """The server, started at the first call and ended with the run."""
+    folder = Path(tempfile.mkdtemp(prefix="bodkin-test-"))
+    database = DatabaseServer(Settings(folder, TODAY, ROOT / "web" / "dist"))
+    database.start()
+
+    def end() -> None:
+        database.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+    atexit.register(end)
+    return database
+
+
+@cache
+def password() -> str:
+    """The demo's password as it is kept; hashing takes its time on purpose, once is enough."""
+    from bodkin.demo.district import PASSWORD
+
+    return hash_password(PASSWORD)
+
+
+def fresh() -> tuple[Store, str]:
+    """A migrated, empty database of its own, and its address."""
+    url = server().settings.database_url
+    name = f"fresh_{next(_numbers)}"
+    engine = create_engine(url)
+    with engine.begin() as connection:
+        connection.execute(text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin"))
+    engine.dispose()
+    address = url.replace("/bodkin?", f"/{name}?")
+    store = Store(address)
+    store.migrate()
+    return store, address
+
+
+@cache
+def demo() -> Store:
+    """A database with the invented district; tests that write to it put back what they change."""
+    store, _ = fresh()
+    with store.writing(scores=True) as session:
+        load_demo(session, lambda _: password())
+    return store
