@@ -92,6 +92,7 @@ def load_results(session: Session) -> pl.DataFrame:
         .outerjoin(School, School.id == Result.school_id)
         .outerjoin(Section, Section.id == Result.section_id)
         .outerjoin(Person, Person.id == Result.teacher_id)
+        .order_by(Result.id)
     )
     raw = pl.Schema({**RESULTS, "window": pl.Int64(), "programs": pl.String()})
     frame = _frame(session, query, raw)

@@ -598,6 +598,8 @@ export interface components {
             quoted: components["schemas"]["QuotedLine"] | null;
             /** Shift */
             shift: string;
+            /** Near Cut */
+            near_cut: number;
             /** By */
             by: components["schemas"]["ByRow"][];
         };

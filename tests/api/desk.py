@@ -1,0 +1,37 @@
+"""The application over the demo, without a network: one client a role."""
+
+from functools import cache
+
+from fastapi.testclient import TestClient
+
+from bodkin.api.app import build
+from bodkin.demo.district import PASSWORD, SIGN_INS
+from tests.support import stage
+
+ROLES = {login: role for login, _, role in SIGN_INS}
+SCOPE = {
+    "assessment": "Saltgauge",
+    "subject": "reading",
+    "from_window": "2026-27 fall",
+    "to_window": "2026-27 winter",
+}
+
+
+@cache
+def application():
+    """The application, built once."""
+    return build(stage.server().settings, stage.demo())
+
+
+@cache
+def signed_in(login: str) -> TestClient:
+    """A client signed in as one of the demo's people."""
+    client = TestClient(application(), raise_server_exceptions=False)
+    answer = client.post("/api/sign-in", json={"login": login, "password": PASSWORD})
+    assert answer.status_code == 204, answer.text
+    return client
+
+
+def nobody() -> TestClient:
+    """A client that is not signed in."""
+    return TestClient(application(), raise_server_exceptions=False)

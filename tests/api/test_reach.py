@@ -1,0 +1,162 @@
+"""Whom one may see: outside one's reach nothing exists, and the answer is that of an unknown id."""
+
+import unittest
+
+from sqlalchemy import select
+
+from bodkin.store.tables import Person, Student
+from tests.api.desk import SCOPE, nobody, signed_in
+from tests.support import stage
+
+
+def other_class_students(n=3):
+    """Students whom the demo's teacher does not teach, but the coach knows."""
+    rows = signed_in("coach").get("/api/growth", params={**SCOPE, "section": "4 Dunlin"}).json()["rows"]
+    return [row["student_id"] for row in rows[:n]]
+
+
+class OutsideReach(unittest.TestCase):
+    def same(self, ours, unknown):
+        """Status, body and type of an answer do not tell the two apart."""
+        self.assertEqual(
+            (ours.status_code, ours.content, ours.headers["content-type"]),
+            (unknown.status_code, unknown.content, unknown.headers["content-type"]),
+        )
+
+    def test_another_class_s_student(self):
+        """By the student's page and by a scope that names the student."""
+        teacher = signed_in("teacher")
+        student = other_class_students(1)[0]
+        self.assertEqual(signed_in("coach").get(f"/api/students/{student}").status_code, 200)
+        self.same(teacher.get(f"/api/students/{student}"), teacher.get("/api/students/SR99999"))
+        for route in ("growth", "compare", "behind", "behind.csv", "compare.csv", "scope/rail"):
+            with self.subTest(route=route):
+                self.same(
+                    teacher.get(f"/api/{route}", params={**SCOPE, "student": student}),
+                    teacher.get(f"/api/{route}", params={**SCOPE, "student": "SR99999"}),
+                )
+
+    def test_another_class_as_a_filter(self):
+        """A class outside reach holds nobody, as a class that does not exist."""
+        teacher = signed_in("teacher")
+        for name in ("4 Dunlin", "4 Nowhere"):
+            answer = teacher.get("/api/growth", params={**SCOPE, "section": name}).json()
+            self.assertEqual((answer["rows"], answer["covered"], answer["left_out"]), ([], 0, []))
+
+    def test_another_s_group_and_its_export(self):
+        """Seen, changed, exported or used as a filter: as a number that is not there."""
+        teacher, coach = signed_in("teacher"), signed_in("coach")
+        group = next(g["id"] for g in coach.get("/api/groups").json() if g["name"] == "Deep water readers")
+        for ask in (
+            lambda key: teacher.get(f"/api/groups/{key}"),
+            lambda key: teacher.get(f"/api/groups/{key}/members.csv"),
+            lambda key: teacher.patch(f"/api/groups/{key}", json={"name": "mine"}),
+            lambda key: teacher.get("/api/growth", params={**SCOPE, "group": key}),
+            lambda key: teacher.get("/api/behind.csv", params={**SCOPE, "group": key}),
+        ):
+            self.same(ask(group), ask(999999))
+            self.assertEqual(ask(group).status_code, 404)
+        self.assertNotIn(group, [g["id"] for g in teacher.get("/api/groups").json()])
+
+    def test_a_group_cannot_be_made_of_others_students(self):
+        """The refusal is that of an unknown student, and no group is there afterwards."""
+        teacher = signed_in("teacher")
+        body = {"name": "Not mine", "focus": "x", "first_day": "2027-02-12", "last_day": "2027-03-12"}
+        ours = teacher.post("/api/groups", json={**body, "students": other_class_students()})
+        self.same(ours, teacher.post("/api/groups", json={**body, "students": ["SR99999"]}))
+        self.assertEqual(ours.status_code, 404)
+        self.assertNotIn("Not mine", [g["name"] for g in signed_in("coach").get("/api/groups").json()])
+
+    def test_search_and_choices_hold_only_ones_own(self):
+        """A teacher finds and is offered only the own class."""
+        teacher = signed_in("teacher")
+        choices = teacher.get("/api/scope/choices", params={**SCOPE, "year": "2026-27"}).json()
+        self.assertEqual(choices["section"], ["4 Curlew"])
+        with stage.demo().reading() as session:
+            name = session.scalar(select(Student.family_name).where(Student.student_id == other_class_students(1)[0]))
+        own = {
+            row["student_id"] for row in teacher.get("/api/growth", params={**SCOPE, "matched": False}).json()["rows"]
+        }
+        found = {row["student_id"] for row in teacher.get("/api/students", params={"q": name}).json()}
+        self.assertFalse(found & set(other_class_students(30)))
+        self.assertTrue(own)
+
+    def test_an_aide_sees_the_group_s_measure_only(self):
+        """Reading of the own group; mathematics, and everybody else, do not exist."""
+        aide = signed_in("aide")
+        self.assertEqual(aide.get("/api/growth", params=SCOPE).json()["covered"], 10)
+        self.assertEqual(aide.get("/api/growth", params={**SCOPE, "subject": "mathematics"}).json()["covered"], 0)
+        self.assertEqual([m["subject"] for m in aide.get("/api/scope/choices").json()["measures"]], ["reading"])
+        student = aide.get("/api/growth", params=SCOPE).json()["rows"][0]["student_id"]
+        self.assertEqual({r["subject"] for r in aide.get(f"/api/students/{student}").json()["results"]}, {"reading"})
+
+
+class Groups(unittest.TestCase):
+    def test_made_seen_changed_exported_and_used_as_a_filter(self):
+        """The whole life of a group in a teacher's hands."""
+        teacher = signed_in("teacher")
+        students = [row["student_id"] for row in teacher.get("/api/growth", params=SCOPE).json()["rows"]]
+        body = {
+            "name": "Reading, Tuesdays", "focus": "Story structure", "assessment": "Saltgauge", "subject": "reading",
+            "first_day": "2027-02-15", "last_day": "2027-04-01", "students": students[:5],
+        }  # fmt: skip
+        made = teacher.post("/api/groups", json=body)
+        self.assertEqual(made.status_code, 201, made.text)
+        key = made.json()["id"]
+        self.assertEqual({m["student_id"] for m in made.json()["members"]}, set(students[:5]))
+        self.assertEqual(teacher.post("/api/groups", json=body).status_code, 409)
+        changed = teacher.patch(f"/api/groups/{key}", json={"add": [students[6]], "remove": [students[0]]}).json()
+        now = {*students[1:5], students[6]}
+        self.assertEqual({m["student_id"] for m in changed["members"]}, now)
+        shown = teacher.get("/api/growth", params={**SCOPE, "group": key}).json()
+        self.assertEqual({row["student_id"] for row in shown["rows"]}, now)
+        self.assertIn("Reading, Tuesdays", shown["caption"])
+        export = teacher.get(f"/api/groups/{key}/members.csv").text
+        self.assertTrue(export.startswith("\ufeff"))
+        self.assertEqual({line.split(",")[-2] for line in export.splitlines()[1:]}, now)
+        for wrong, word in (({"last_day": "2027-01-01"}, "last_day"), ({"name": ""}, "name"), ({"x": 1}, "x")):
+            refused = teacher.patch(f"/api/groups/{key}", json=wrong)
+            self.assertEqual(refused.status_code, 422)
+            self.assertIn(word, refused.json()["message"])
+
+    def test_a_lead_may_look_at_a_group_but_an_interventionist_only_changes_the_own(self):
+        """Visible is not changeable."""
+        groups = {g["name"]: g for g in signed_in("specialist").get("/api/groups").json()}
+        self.assertTrue(groups["Tide pool readers"]["may_change"])
+        self.assertNotIn("Osier word workshop", groups)
+
+
+class SignIn(unittest.TestCase):
+    def test_wrong_password_and_unknown_login_answer_alike(self):
+        """And after too many tries one has to wait."""
+        client = nobody()
+        ours = client.post("/api/sign-in", json={"login": "coach", "password": "wrong"})
+        unknown = client.post("/api/sign-in", json={"login": "noone", "password": "wrong"})
+        self.assertEqual((ours.status_code, ours.content), (unknown.status_code, unknown.content))
+        for _ in range(8):
+            last = client.post("/api/sign-in", json={"login": "noone", "password": "wrong"})
+        self.assertIn("Too many tries", last.json()["message"])
+
+    def test_the_cookie_is_closed_to_scripts_and_other_sites(self):
+        """HttpOnly, SameSite=strict, and an end."""
+        client = nobody()
+        answer = client.post("/api/sign-in", json={"login": "lead", "password": "tideline-demo"})
+        cookie = answer.headers["set-cookie"].lower()
+        for word in ("httponly", "samesite=strict", "max-age="):
+            self.assertIn(word, cookie)
+
+    def test_a_person_whose_login_is_taken_away_is_out_at_once(self):
+        """The session names a person; whether that person may still sign in is asked each time."""
+        client = nobody()
+        with stage.demo().writing(scores=False) as session:
+            kept = session.scalar(select(Person).where(Person.login == "lead"))
+            key = kept.id
+        client.post("/api/sign-in", json={"login": "lead", "password": "tideline-demo"})
+        self.assertEqual(client.get("/api/me").status_code, 200)
+        with stage.demo().writing(scores=False) as session:
+            session.get(Person, key).login = None
+        try:
+            self.assertEqual(client.get("/api/me").status_code, 401)
+        finally:
+            with stage.demo().writing(scores=False) as session:
+                session.get(Person, key).login = "lead"

@@ -1,0 +1,99 @@
+"""Who may do what, as rows of a table; a route that stands in no row fails."""
+
+import unittest
+
+from bodkin.api.rights import GRANTS, Right, may
+from tests.api.desk import ROLES, SCOPE, application, nobody, signed_in
+
+EVERYONE = {"coach", "school_lead", "teacher", "interventionist", "aide"}
+NOT_AIDES = EVERYONE - {"aide"}
+COACH = {"coach"}
+NO_ONE_NEEDED = None
+
+GROUP = {"name": "", "focus": "", "first_day": "2027-02-12", "last_day": "2027-03-12", "students": []}
+
+ROWS = [
+    # method, path, parameters, body, roles let through (None: without signing in)
+    ("POST", "/api/sign-in", {}, {"login": "x", "password": "y"}, NO_ONE_NEEDED),
+    ("POST", "/api/sign-out", {}, None, NO_ONE_NEEDED),
+    ("GET", "/api/me", {}, None, EVERYONE),
+    ("GET", "/api/scope/choices", {}, None, EVERYONE),
+    ("GET", "/api/scope/first", {}, None, EVERYONE),
+    ("GET", "/api/scope/rail", SCOPE, None, EVERYONE),
+    ("GET", "/api/scope/rail/without-scope", {}, None, EVERYONE),
+    ("GET", "/api/compare", SCOPE, None, EVERYONE),
+    ("GET", "/api/compare.csv", SCOPE, None, EVERYONE),
+    ("GET", "/api/behind", SCOPE, None, EVERYONE),
+    ("GET", "/api/behind.csv", SCOPE, None, NOT_AIDES),
+    ("GET", "/api/growth", SCOPE, None, EVERYONE),
+    ("GET", "/api/students", {"q": "a"}, None, EVERYONE),
+    ("GET", "/api/students/{student_id}", {}, None, EVERYONE),
+    ("GET", "/api/groups", {}, None, EVERYONE),
+    ("GET", "/api/groups/adults", {}, None, NOT_AIDES),
+    ("GET", "/api/groups/{group_id}", {}, None, EVERYONE),
+    ("POST", "/api/groups", {}, GROUP, NOT_AIDES),
+    ("PATCH", "/api/groups/{group_id}", {}, {}, NOT_AIDES),
+    ("GET", "/api/groups/{group_id}/members.csv", {}, None, NOT_AIDES),
+    ("GET", "/api/imports", {}, None, COACH),
+    ("POST", "/api/imports/preview", {}, None, COACH),
+    ("POST", "/api/imports/{draft}/bring-in", {}, None, COACH),
+    ("POST", "/api/imports/{import_id}/undo", {}, None, COACH),
+]
+
+TABLE = {
+    # What each role may do, written out once more by hand.
+    Right.SIGNED_IN: EVERYONE,
+    Right.SCORES: EVERYONE,
+    Right.GROUPS_SEE: EVERYONE,
+    Right.GROUPS_MAKE: NOT_AIDES,
+    Right.EXPORT_NAMES: NOT_AIDES,
+    Right.SETUP: COACH,
+}
+
+
+def documented():
+    return {(method.upper(), path) for path, methods in application().openapi()["paths"].items() for method in methods}
+
+
+class Rights(unittest.TestCase):
+    def test_every_route_stands_in_a_row(self):
+        """And every row is a route."""
+        self.assertEqual(documented(), {(method, path) for method, path, *_ in ROWS})
+
+    def test_the_table_of_rights(self):
+        """Grant and denial of every right for every role, an unknown role included."""
+        self.assertEqual(set(TABLE), set(Right))
+        for right, roles in TABLE.items():
+            for role in EVERYONE | {"visitor", ""}:
+                with self.subTest(right=right, role=role):
+                    self.assertIs(may(role, right), role in roles)
+        self.assertEqual(set(GRANTS), set(Right))
+
+    def call(self, client, method, path, parameters, body):
+        url = path.format(student_id="none", group_id=0, draft="none", import_id=0)
+        return client.request(method, url, params=parameters, json=body)
+
+    def test_every_row_for_every_role(self):
+        """Denied roles get 403 and nothing else; allowed ones anything but 401 and 403."""
+        for method, path, parameters, body, allowed in ROWS:
+            if allowed is NO_ONE_NEEDED:
+                continue
+            for login, role in ROLES.items():
+                with self.subTest(method=method, path=path, role=role):
+                    status = self.call(signed_in(login), method, path, parameters, body).status_code
+                    if role in allowed:
+                        self.assertNotIn(status, (401, 403, 500))
+                    else:
+                        self.assertEqual(status, 403)
+
+    def test_nobody_gets_nothing(self):
+        """Without a session, and with a forged one, every row that needs a person answers 401."""
+        forged = nobody()
+        forged.cookies.set("bodkin", "1.abc.def")
+        for method, path, parameters, body, allowed in ROWS:
+            if allowed is not NO_ONE_NEEDED:
+                for client in (nobody(), forged):
+                    with self.subTest(method=method, path=path):
+                        answer = self.call(client, method, path, parameters, body)
+                        self.assertEqual(answer.status_code, 401)
+                        self.assertEqual(answer.json()["code"], "not_signed_in")
