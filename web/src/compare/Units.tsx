@@ -1,6 +1,7 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
 import { sorted, useSorting } from "../look/sorting";
+import { useWidth } from "../look/useWidth";
 import { tone } from "../marks/ramp";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
@@ -47,6 +48,7 @@ type Key = "value" | "n" | "before" | "after" | "net" | "up" | "down";
 export function Units({ answer, by, word }: { answer: Answer; by: By; word: string }) {
   const { open } = usePanel();
   const { change } = useScope();
+  const [box, width] = useWidth<HTMLDivElement>(1000);
   const { by: order, header } = useSorting<Key>({ key: "net", down: false });
   const quoted = answer.quoted?.order ?? 0;
   const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
@@ -62,79 +64,83 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
     })[key];
   const rows = sorted(answer.by, order, value);
   if (!rows.length || !answer.bands.length) return null;
+  // The other columns take about so much; the bars have what is left.
+  const bar = Math.max(110, Math.min(360, width - 660));
   const narrow = (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
   const above = answer.quoted ? `At ${answer.quoted.band} or above` : "";
   return (
-    <table className="rows units" aria-label={`By ${word}`}>
-      <thead>
-        <tr>
-          {header("value", word.charAt(0).toUpperCase() + word.slice(1))}
-          {header("n", "With both", { num: true })}
-          <th>
-            {season(answer.from_label)} above, {season(answer.to_label).toLowerCase()} below
-          </th>
-          {header("before", `${above}: ${season(answer.from_label).toLowerCase()}`, { num: true })}
-          {header("after", season(answer.to_label).toLowerCase(), { num: true })}
-          {header("up", "Up", { num: true })}
-          {header("down", "Down", { num: true })}
-          {header("net", "Net move in 100", {
-            num: true,
-            title: "Moved up less moved down, per hundred students with both results",
-          })}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => {
-          const unit = { unit: by, value: row.value };
-          return (
-            <tr key={row.value}>
-              <td>
-                {narrow ? (
+    <div ref={box}>
+      <table className="rows units" aria-label={`By ${word}`}>
+        <thead>
+          <tr>
+            {header("value", word.charAt(0).toUpperCase() + word.slice(1))}
+            {header("n", "With both", { num: true })}
+            <th>
+              {season(answer.from_label)} above, {season(answer.to_label).toLowerCase()} below
+            </th>
+            {header("before", `${above}: ${season(answer.from_label).toLowerCase()}`, { num: true })}
+            {header("after", season(answer.to_label).toLowerCase(), { num: true })}
+            {header("up", "Up", { num: true })}
+            {header("down", "Down", { num: true })}
+            {header("net", "Net move in 100", {
+              num: true,
+              title: "Moved up less moved down, per hundred students with both results",
+            })}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => {
+            const unit = { unit: by, value: row.value };
+            return (
+              <tr key={row.value}>
+                <td>
+                  {narrow ? (
+                    <button
+                      type="button"
+                      className="open"
+                      title={`Look only at ${row.value}`}
+                      onClick={() => change({ [narrow]: [row.value] })}
+                    >
+                      {row.value}
+                    </button>
+                  ) : (
+                    row.value
+                  )}
+                </td>
+                <td className="num">
+                  <button type="button" className="open" onClick={() => open(unit)}>
+                    {row.counts.matched}
+                  </button>
+                </td>
+                <td>
+                  <Bar row={row} side="from" width={bar} label={season(answer.from_label)} />
+                  <Bar row={row} side="to" width={bar} label={season(answer.to_label)} />
+                </td>
+                <td className="num">{percent(share(row, "from"))}</td>
+                <td className="num">
                   <button
                     type="button"
                     className="open"
-                    title={`Look only at ${row.value}`}
-                    onClick={() => change({ [narrow]: [row.value] })}
+                    onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
                   >
-                    {row.value}
-                  </button>
-                ) : (
-                  row.value
-                )}
-              </td>
-              <td className="num">
-                <button type="button" className="open" onClick={() => open(unit)}>
-                  {row.counts.matched}
-                </button>
-              </td>
-              <td>
-                <Bar row={row} side="from" width={330} label={season(answer.from_label)} />
-                <Bar row={row} side="to" width={330} label={season(answer.to_label)} />
-              </td>
-              <td className="num">{percent(share(row, "from"))}</td>
-              <td className="num">
-                <button
-                  type="button"
-                  className="open"
-                  onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
-                >
-                  {percent(share(row, "to"))}
-                </button>
-              </td>
-              {(["up", "down"] as const).map((way) => (
-                <td className="num" key={way}>
-                  <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
-                    {row.movement?.[way] ?? 0}
+                    {percent(share(row, "to"))}
                   </button>
                 </td>
-              ))}
-              <td className="num">
-                <b>{row.movement?.net == null ? "–" : signed(row.movement.net * 100)}</b>
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+                {(["up", "down"] as const).map((way) => (
+                  <td className="num" key={way}>
+                    <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
+                      {row.movement?.[way] ?? 0}
+                    </button>
+                  </td>
+                ))}
+                <td className="num">
+                  <b>{row.movement?.net == null ? "–" : signed(row.movement.net * 100)}</b>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -44,12 +44,13 @@ const Line = memo(function Line({ row, domain, bands, width, coming, onOpen }: L
   return (
     <>
       <td style={{ width: 22 }}>
-        <PinMark id={row.student_id} name={row.name} />
+        <PinMark id={row.student_id} name={row.name} inRow />
       </td>
       <td>
         <button
           type="button"
           className="open"
+          tabIndex={-1}
           style={{ borderBottomColor: "transparent" }}
           onClick={() => onOpen(row)}
         >
@@ -100,7 +101,7 @@ export function Lanes({ answer }: { answer: Answer }) {
   const domain = useMemo(() => lanesDomain(answer.rows), [answer.rows]);
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const scroller = useRef<HTMLElement>(null);
-  const laneWidth = Math.max(180, Math.min(560, width - (answer.still_to_come ? 470 : 600)));
+  const laneWidth = Math.max(180, Math.min(560, width - (answer.still_to_come ? 490 : 630)));
   const list = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,

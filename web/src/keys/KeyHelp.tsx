@@ -9,6 +9,7 @@ const KEYS: [string, string][] = [
   ["↑ ↓", "Go through the rows of a table"],
   ["Enter", "Open the student or number at hand"],
   ["[ and ]", "Step through the students in the panel"],
+  ["G", "Make a group of the pinned students"],
   ["U", "Bring back the last set of pins"],
   ["R", "Back to the first choice of students"],
   ["H", "Hide names"],

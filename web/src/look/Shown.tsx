@@ -20,7 +20,10 @@ export function Shown<T>({
             </button>
           </p>
         )}
-        {children(query.data)}
+        {/* While a new choice is worked out, what stands here belongs to the one before. */}
+        <div className={query.isPlaceholderData ? "stale" : undefined} aria-busy={query.isPlaceholderData}>
+          {children(query.data)}
+        </div>
       </>
     );
   }

@@ -98,43 +98,56 @@ export function Flow({ bands, movement, labels, width, height, onOpen }: Props) 
     const anchor = side === "from" ? "end" : "start";
     const middle = top + slot.y + slot.height / 2;
     return (
-      // biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing
-      <g
-        key={`${side}${at}`}
-        role="button"
-        tabIndex={0}
-        aria-label={`${row.band} in ${side === "from" ? labels[0] : labels[1]}: ${percent(share)}, ${count ?? 0} students`}
-        onClick={open}
-        onKeyDown={pressed(open)}
-      >
-        <rect
-          x={x}
-          y={top + slot.y}
-          width={COLUMN}
-          height={Math.max(slot.height, 1)}
-          fill={tone(at + 1, n)}
-          stroke="var(--band-outline)"
-          strokeWidth={0.8}
-        />
-        {slot.height > 30 ? (
-          <>
-            <text x={text} y={middle - 2} textAnchor={anchor}>
-              {row.band}
-            </text>
-            <text x={text} y={middle + 13} textAnchor={anchor} className="mute">
-              {percent(share)} · {count}
-            </text>
-          </>
-        ) : (
-          slot.height > 0 && (
-            <text x={text} y={middle + 4} textAnchor={anchor}>
-              {row.band}{" "}
-              <tspan className="mute">
+      <g key={`${side}${at}`}>
+        {/* biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing */}
+        <g
+          role="button"
+          tabIndex={0}
+          aria-label={`${row.band} in ${side === "from" ? labels[0] : labels[1]}: ${percent(share)}, ${count ?? 0} students`}
+          onClick={open}
+          onKeyDown={pressed(open)}
+        >
+          {/* The label beside the column belongs to what can be clicked. */}
+          <rect
+            x={side === "from" ? 0 : x1 + COLUMN}
+            y={top + slot.y}
+            width={MARGIN}
+            height={slot.height}
+            fill="none"
+            stroke="none"
+            pointerEvents="all"
+          />
+          <rect
+            x={x}
+            y={top + slot.y}
+            width={COLUMN}
+            height={Math.max(slot.height, 1)}
+            fill={tone(at + 1, n)}
+            stroke="var(--band-outline)"
+            strokeWidth={0.8}
+          />
+        </g>
+        <g aria-hidden pointerEvents="none">
+          {slot.height > 30 ? (
+            <>
+              <text x={text} y={middle - 2} textAnchor={anchor}>
+                {row.band}
+              </text>
+              <text x={text} y={middle + 13} textAnchor={anchor} className="mute">
                 {percent(share)} · {count}
-              </tspan>
-            </text>
-          )
-        )}
+              </text>
+            </>
+          ) : (
+            slot.height > 0 && (
+              <text x={text} y={middle + 4} textAnchor={anchor}>
+                {row.band}{" "}
+                <tspan className="mute">
+                  {percent(share)} · {count}
+                </tspan>
+              </text>
+            )
+          )}
+        </g>
       </g>
     );
   };

@@ -1,7 +1,8 @@
 /** The foot of the screen: pinned students carried along, and what can be done with them. */
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { MakeGroup } from "../groups/MakeGroup";
+import { useKeys } from "../keys/useKeys";
 import { useHiding } from "../look/Hiding";
 import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
@@ -19,6 +20,16 @@ export function PinBar() {
   const me = useMe();
   const navigate = useNavigate();
   const [making, setMaking] = useState(false);
+  useKeys(
+    useMemo(
+      () => ({
+        g: () => {
+          if (me.may_make_groups && pinned.length) setMaking(true);
+        },
+      }),
+      [me.may_make_groups, pinned.length],
+    ),
+  );
   return (
     <footer className="foot">
       {pinned.length === 0 ? (

@@ -1,12 +1,20 @@
 /** The pin mark beside a student. */
 import { usePins } from "./PinContext";
 
-export function PinMark({ id, name }: { id: string; name: string }) {
+interface Props {
+  id: string;
+  name: string;
+  /** In a row that takes the key P itself, the mark need not be a stop of its own. */
+  inRow?: boolean;
+}
+
+export function PinMark({ id, name, inRow = false }: Props) {
   const { has, act } = usePins();
   const on = has(id);
   return (
     <button
       type="button"
+      tabIndex={inRow ? -1 : 0}
       className={on ? "pin on" : "pin"}
       aria-pressed={on}
       aria-label={`Pin ${name}`}

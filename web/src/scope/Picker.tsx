@@ -1,6 +1,7 @@
 /** The pickers behind the pieces of the scope line. */
 import { useQuery } from "@tanstack/react-query";
 import { Select } from "antd";
+import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { percent, students } from "../words/format";
 import { useScope } from "./ScopeContext";
@@ -68,6 +69,7 @@ function Many(props: {
   options: { value: string; label: string }[];
   onChange: (values: string[]) => void;
 }) {
+  const [open, setOpen] = useState(false);
   return (
     <div className="field">
       <span>{props.label}</span>
@@ -79,6 +81,10 @@ function Many(props: {
         onChange={props.onChange}
         placeholder="any"
         optionFilterProp="label"
+        open={open}
+        onOpenChange={setOpen}
+        // One choice is the rule: the list closes, so that it does not cover the next field.
+        onSelect={() => setOpen(false)}
         aria-label={props.label}
         getPopupContainer={(node) => node.parentElement ?? document.body}
       />

@@ -1,0 +1,258 @@
+"""The invented district in a real browser: by mouse, by keyboard alone, small, dark, and with axe."""
+
+import csv
+import re
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from tests.browser.desk import GROWTH, InBrowser
+
+
+class ByMouse(InBrowser):
+    def test_compare_opens_its_students_and_growth_makes_a_group(self):
+        """From the first screen to an exported group of the students a region was drawn around."""
+        page = self.page
+        self.sign_in()
+        page.locator(".rail").get_by_text("Compare").click()
+        expect(page.locator(".flow")).to_be_visible()
+        expect(page.locator(".scope")).to_contain_text("Saltgauge Reading for all students, fall to winter 2026-27")
+        moved = page.locator("dt", has_text="Moved down").locator("xpath=..").get_by_role("button")
+        count = int(moved.inner_text())
+        moved.click()
+        panel = page.get_by_label("Students behind the number")
+        expect(panel.get_by_role("button", name=f"Pin all {count}")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(panel).to_have_count(0)
+
+        # Narrow the scope in place: grade 4 at Saltgrass; it stays for the next step.
+        page.get_by_role("button", name="all students").click()
+        page.get_by_role("combobox", name="School").click()
+        page.locator(".ant-select-item-option", has_text="Saltgrass Primary").click()
+        page.get_by_role("combobox", name="Grade").click()
+        page.locator(".ant-select-item-option").filter(has_text=re.compile("^4$")).click()
+        page.get_by_role("button", name="Done").click()
+        expect(page.locator(".scope")).to_contain_text("grade 4 at Saltgrass Primary")
+        expect(page.locator(".piece.changed")).to_have_count(1)
+        page.keyboard.press("3")
+        expect(page.locator(".scope")).to_contain_text("grade 4 at Saltgrass Primary")
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+
+        field = page.locator(".region").bounding_box()
+        page.mouse.move(field["x"] + 40, field["y"] + 100)
+        page.mouse.down()
+        page.mouse.move(field["x"] + 340, field["y"] + 150, steps=6)
+        page.mouse.up()
+        chosen = int(page.locator(".foot b").inner_text().split()[0])
+        self.assertGreater(chosen, 5)
+        self.assertEqual(page.locator(".region circle[stroke='var(--accent)']").count(), chosen)
+        page.get_by_role("button", name="Make a group").click()
+        page.get_by_label("Name").fill("Fell back in winter")
+        page.get_by_label("Focus").fill("Story structure")
+        page.get_by_role("button", name="Make the group").click()
+        card = page.get_by_label("Fell back in winter")
+        expect(card.locator("li")).to_have_count(chosen)
+
+        with page.expect_download() as download:
+            card.get_by_role("link", name="Spreadsheet").click()
+        rows = list(csv.DictReader(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()))
+        self.assertEqual(len(rows), chosen)
+
+        # Take one out, undo it, and look only at the group.
+        card.get_by_role("button", name=re.compile("^Take .* out")).first.click()
+        expect(card.locator("li")).to_have_count(chosen - 1)
+        card.get_by_role("button", name="Undo").click()
+        expect(card.locator("li")).to_have_count(chosen)
+        card.get_by_role("button", name=f"Look only at these {chosen}").click()
+        expect(page.locator(".scope")).to_contain_text("group Fell back in winter")
+        expect(page.locator(".scope .covers")).to_contain_text(f"{chosen} students")
+        page.keyboard.press("r")
+        expect(page.locator(".scope")).to_contain_text("for all students")
+
+    def test_switches_change_the_sentence_and_the_address(self):
+        """Year-end cuts and all with a result; a link reproduces the view."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("growth", "compare") + "&grade=4")
+        page.get_by_role("button", name="year-end cut").click()
+        expect(page.locator(".scope")).to_contain_text("by year-end cuts")
+        page.get_by_role("button", name="all with a result").click()
+        expect(page.locator(".scope")).to_contain_text("all students with a result")
+        expect(page.locator("[aria-busy=true]")).to_have_count(0)
+        shares = page.get_by_label("Shares in each band").inner_text()
+        page.goto(page.url)
+        expect(page.locator(".scope")).to_contain_text("all students with a result, by year-end cuts")
+        expect(page.get_by_label("Shares in each band")).to_be_visible()
+        self.assertEqual(page.get_by_label("Shares in each band").inner_text(), shares)
+
+    def test_pins_stay_through_steps_and_come_back(self):
+        """Pinned in Growth, carried to Compare, cleared and undone, hidden with one key."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        pin = page.locator(".lanes .pin").first
+        pin.click()
+        name = pin.get_attribute("aria-label").removeprefix("Pin ")
+        page.keyboard.press("2")
+        expect(page.locator(".foot")).to_contain_text(name)
+        page.get_by_role("button", name="Unpin all").click()
+        expect(page.locator(".foot")).not_to_contain_text(name)
+        page.keyboard.press("u")
+        expect(page.locator(".foot")).to_contain_text(name)
+        page.keyboard.press("h")
+        expect(page.locator(".foot")).not_to_contain_text(name)
+        expect(page.get_by_text("Names are hidden")).to_be_visible()
+
+    def test_a_teacher_meets_the_own_class(self):
+        """No Setup, own students only, and a step that is not built says so."""
+        page = self.page
+        self.sign_in("teacher", "growth")
+        expect(page.locator(".scope")).to_contain_text("for my students")
+        expect(page.locator(".rail")).not_to_contain_text("Setup")
+        page.keyboard.press("1")
+        expect(page.locator("h1")).to_have_text("Check is not built yet")
+        page.keyboard.press("/")
+        page.get_by_label("Name or number of the student").fill("a")
+        expect(page.locator("dialog li .open").first).to_be_visible()
+        page.get_by_label("Name or number of the student").press("Enter")
+        expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
+
+
+class ByKeyboard(InBrowser):
+    def tab_to(self, selector: str, limit: int = 90) -> None:
+        for _ in range(limit):
+            self.page.keyboard.press("Tab")
+            if self.page.evaluate("s => document.activeElement.matches(s)", selector):
+                return
+        self.fail(f"Tab does not reach {selector}")
+
+    def test_compare_and_growth_without_a_mouse(self):
+        """Sign in, open a flow, step and pin, draw a region, make a group: keys alone."""
+        page = self.page
+        page.goto(self.address)
+        expect(page.get_by_label("Login")).to_be_visible()
+        self.tab_to("input[autocomplete=username]")
+        page.keyboard.type("coach")
+        page.keyboard.press("Tab")
+        page.keyboard.type("tideline-demo")
+        page.keyboard.press("Enter")
+        expect(page.locator(".rail .step").first).to_be_visible()
+        page.keyboard.press("2")
+        expect(page.locator(".flow")).to_be_visible()
+        self.tab_to(".flow [role=button]")
+        page.keyboard.press("Enter")
+        panel = page.get_by_label("Students behind the number")
+        expect(panel.locator("li").first).to_be_visible()
+        page.keyboard.press("]")
+        page.keyboard.press("]")
+        expect(panel.locator("li.at")).to_have_count(1)
+        page.keyboard.press("p")
+        expect(page.locator(".foot b")).to_have_text("1 pinned")
+        page.keyboard.press("Escape")
+        self.assertTrue(page.evaluate("() => document.activeElement.matches('.flow [role=button]')"))
+
+        page.keyboard.press("3")
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+        self.tab_to(".region")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("ArrowUp")
+        page.keyboard.press("Enter")
+        expect(page.locator(".foot b")).not_to_have_text("1 pinned")
+        self.tab_to(".lanes tr[data-index]")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("ArrowDown")
+        self.assertEqual(page.evaluate("() => document.activeElement.dataset.index"), "2")
+        page.keyboard.press("Enter")
+        expect(panel.locator("tbody tr").first).to_be_visible()
+        page.keyboard.press("Escape")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_contain_text("Keys")
+        page.keyboard.press("Escape")
+        self.tab_to(".foot .act")
+        page.keyboard.press("Escape")
+        page.keyboard.press("g")
+        expect(page.get_by_label("Name")).to_be_focused()
+
+
+class Axe(InBrowser):
+    """axe on every screen, with its panel and dialogs."""
+
+    def look(self):
+        page = self.page
+        page.goto(self.address)
+        expect(page.get_by_label("Login")).to_be_visible()
+        self.check_axe("sign-in")
+        self.sign_in()
+        expect(page.locator(".finding").first).to_be_visible()
+        self.check_axe("home")
+        page.keyboard.press("2")
+        expect(page.locator(".flow")).to_be_visible()
+        self.check_axe("compare")
+        page.locator("dd .open").first.click()
+        expect(page.locator(".panel li").first).to_be_visible()
+        page.keyboard.press("]")
+        self.check_axe("panel")
+        page.locator(".panel li .open").first.click()
+        expect(page.locator(".panel tbody tr").first).to_be_visible()
+        self.check_axe("student")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="all students").click()
+        expect(page.locator(".picker .field").first).to_be_visible()
+        self.check_axe("picker")
+        page.keyboard.press("Escape")
+        page.goto(self.address + GROWTH)
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+        self.check_axe("growth")
+        page.locator(".lanes .pin").first.click()
+        page.get_by_role("button", name="Make a group").click()
+        expect(page.get_by_label("Focus")).to_be_visible()
+        self.check_axe("dialog")
+        page.keyboard.press("Escape")
+        page.goto(self.address + "groups")
+        expect(page.locator(".group").first).to_be_visible()
+        self.check_axe("groups")
+        page.goto(self.address + "setup")
+        expect(page.get_by_role("heading", name="Bring in files")).to_be_visible()
+        self.check_axe("setup")
+
+    def test_nothing_serious(self):
+        """Light."""
+        self.look()
+
+
+class AxeDark(Axe):
+    scheme = "dark"
+
+    def test_nothing_serious(self):
+        """Dark."""
+        self.look()
+
+
+class Small(InBrowser):
+    """1280 pixels at 200 % zoom are 640 wide."""
+
+    size = (640, 400)
+
+    def test_at_200_percent_zoom_everything_can_be_reached(self):
+        """The page itself does not scroll sideways; the main figures are there."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        for key, heading in (("2", ".flow"), ("3", ".lanes"), ("5", ".group")):
+            page.keyboard.press(key)
+            expect(page.locator(heading).first).to_be_visible()
+            wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, heading)
+
+
+class Narrow(InBrowser):
+    size = (1024, 768)
+
+    def test_at_1024_wide_nothing_is_cut_off(self):
+        """No sideways scroll of page or work area in both steps."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        for key, heading in (("2", ".flow"), ("3", ".lanes")):
+            page.keyboard.press(key)
+            expect(page.locator(heading).first).to_be_visible()
+            wide = page.evaluate(
+                "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
+            )
+            self.assertLessEqual(wide, 0, heading)
