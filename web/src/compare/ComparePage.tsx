@@ -147,12 +147,7 @@ function Facts({ answer }: { answer: Answer }) {
       <div>
         <dt>Close to a cut</dt>
         <dd>
-          <button
-            type="button"
-            className="open"
-            onClick={() => open({ near_cut: true })}
-            aria-label="Open students close to a cut"
-          >
+          <button type="button" className="open" onClick={() => open({ near_cut: true })}>
             {answer.near_cut}
           </button>
         </dd>

@@ -71,7 +71,7 @@ function Card({ group }: { group: Group }) {
               <button
                 type="button"
                 className="word small quiet"
-                aria-label={`Take ${member.name} out of ${group.name}`}
+                aria-label={`take out ${member.name}`}
                 onClick={() =>
                   change(
                     { remove: [member.student_id], add: [] },

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Notes, Shown } from "../look/Shown";
+import { useWidth } from "../look/useWidth";
 import { Field } from "../marks/Field";
 import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
@@ -62,6 +63,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open, openStudent } = usePanel();
   const { has, act } = usePins();
   const me = useMe();
+  const [box, width] = useWidth<HTMLDivElement>(352);
   const onRegion = useCallback(
     (rows: Row[]) =>
       act({ type: "add", students: rows.map((row) => ({ id: row.student_id, name: row.name })) }),
@@ -88,7 +90,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           )}
         </div>
         {!answer.still_to_come && (answer.growth.n ?? 0) > 0 && (
-          <div className="fig">
+          <div className="fig" ref={box}>
             <p>Distance from expected by starting percentile{answer.belt != null && "; belt: test error"}</p>
             <Field
               rows={answer.rows}
@@ -97,7 +99,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
               pinned={has}
               onRegion={onRegion}
               onOpen={onOpen}
-              width={352}
+              width={width}
               height={172}
             />
           </div>

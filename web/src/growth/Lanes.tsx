@@ -121,10 +121,12 @@ export function Lanes({ answer }: { answer: Answer }) {
     const go = (next: number) => {
       event.preventDefault();
       const place = Math.max(0, Math.min(rows.length - 1, next));
+      const line = () => scroller.current?.querySelector<HTMLElement>(`tr[data-index="${place}"]`);
       list.scrollToIndex(place);
-      requestAnimationFrame(() =>
-        scroller.current?.querySelector<HTMLElement>(`tr[data-index="${place}"]`)?.focus(),
-      );
+      // A row out of view is drawn only after the list has scrolled.
+      const there = line();
+      if (there) there.focus();
+      else requestAnimationFrame(() => line()?.focus());
     };
     if (event.key === "ArrowDown") go(at + 1);
     else if (event.key === "ArrowUp") go(at - 1);
