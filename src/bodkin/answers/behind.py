@@ -123,7 +123,7 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
         terms.append(pl.col("near_cut") == pick.near_cut)
     found = students.filter(*terms) if terms else students
     if pick.unit is not None and pick.value is not None:
-        values = unit_values(found, pick.unit).to_list()
+        values = unit_values(found, pick.unit)
         found = found.filter(pl.Series([pick.value in row for row in values], dtype=pl.Boolean))
     return found.sort(["gain_z", "student_id"], nulls_last=True)
 

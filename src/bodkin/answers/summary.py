@@ -1,6 +1,8 @@
 """The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import polars as pl
@@ -9,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.pairing import OUTSIDE
 from bodkin.answers.scope import caption
-from bodkin.core.arrays import BoolArray, FloatArray
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, summarise_growth
 from bodkin.core.movement import MovementTest, bowker, movement, stuart_maxwell
 from bodkin.core.shares import BandShares, band_shares
@@ -123,12 +125,12 @@ def _number(value: float) -> float | None:
 def _band_rows(names: list[str], first: BandShares, second: BandShares) -> list[BandRow]:
     rows = []
     for at, band in enumerate(names):
-        sides: dict[str, float | None] = {}
+        sides: dict[str, Any] = {}
         for prefix, side in (("from", first), ("to", second)):
             sides[f"{prefix}_n"] = int(side.count[at])
             for name in ("share", "low", "high", "at_or_above"):
                 sides[f"{prefix}_{name}"] = _number(getattr(side, name)[at])
-        rows.append(BandRow.model_validate({"band": band, "order": at + 1, **sides}))
+        rows.append(BandRow.model_construct(**{"band": band, "order": at + 1, **sides}))
     return rows
 
 
@@ -140,32 +142,70 @@ def _tested(test: MovementTest, name: str, notes: list[str] | None) -> ChiSquare
     return ChiSquare(statistic=test.statistic, df=test.df, p=test.p)
 
 
-def _pick(seen: GrowthSeen, expectation: ExpectedGrowth, mask: BoolArray) -> tuple[GrowthSeen, ExpectedGrowth]:
-    part = GrowthSeen(*(getattr(seen, name)[mask] for name in ("gain", "distance", "percentile", "met", "verdict")))
-    return part, ExpectedGrowth(*(getattr(expectation, name)[mask] for name in ("score", "gain", "spread")))
+@dataclass(frozen=True, slots=True)
+class _Students:
+    """The students of a comparison as arrays, made once for the whole and all its units.
+
+    ``reason`` is an index into ``reasons``, -1 for a student who is not left out.
+    """
+
+    matched: BoolArray
+    has: dict[str, BoolArray]
+    order: dict[str, FloatArray]
+    reason: IntArray
+    reasons: list[str]
+    seen: GrowthSeen
+    expectation: ExpectedGrowth
+
+    def part(self, places: IntArray) -> "_Students":
+        """The students at these places."""
+        growth = (getattr(self.seen, name)[places] for name in GrowthSeen.__slots__)
+        expected = (getattr(self.expectation, name)[places] for name in ExpectedGrowth.__slots__)
+        return _Students(
+            self.matched[places],
+            {side: values[places] for side, values in self.has.items()},
+            {side: values[places] for side, values in self.order.items()},
+            self.reason[places],
+            self.reasons,
+            GrowthSeen(*growth),
+            ExpectedGrowth(*expected),
+        )
 
 
-def _figures(comparison: Comparison, mask: BoolArray, outside: int, notes: list[str] | None = None) -> Figures:
+def _students(comparison: Comparison) -> _Students:
     rows = comparison.students
-    matched = rows["matched"].to_numpy() & mask
-    has = {side: rows[f"{side}_score"].is_not_null().to_numpy() & mask for side in ("from", "to")}
-    order: dict[str, FloatArray] = {
-        side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")
-    }
-    reasons = rows["unmatched"].filter(pl.Series(mask)).drop_nulls().value_counts(sort=False)
-    told = dict(reasons.iter_rows())
-    told[OUTSIDE] = told.get(OUTSIDE, 0) + outside
-    left_out = [LeftOut(reason=reason, n=n) for reason, n in sorted(told.items()) if n]
-    counts = Counts.model_validate(
-        {
-            "from": int(has["from"].sum()),
-            "to": int(has["to"].sum()),
-            "matched": int(matched.sum()),
-            "left_out": left_out,
-        }
+    reasons = rows["unmatched"].drop_nulls().unique().sort().to_list()
+    index = {reason: at for at, reason in enumerate(reasons)}
+    return _Students(
+        rows["matched"].to_numpy(),
+        {side: rows[f"{side}_score"].is_not_null().to_numpy() for side in ("from", "to")},
+        {side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")},
+        np.array([index.get(reason, -1) for reason in rows["unmatched"]], dtype=np.int64),
+        reasons,
+        comparison.seen,
+        comparison.expectation,
     )
-    bands = comparison.bands
-    shown = {side: matched if comparison.scope.matched else has[side] for side in ("from", "to")}
+
+
+def _counts(students: _Students, outside: int) -> Counts:
+    told = dict.fromkeys(students.reasons, 0)
+    for at, n in zip(*np.unique(students.reason[students.reason >= 0], return_counts=True), strict=True):
+        told[students.reasons[at]] = int(n)
+    told[OUTSIDE] = told.get(OUTSIDE, 0) + outside
+    return Counts.model_construct(
+        from_=int(students.has["from"].sum()),
+        to=int(students.has["to"].sum()),
+        matched=int(students.matched.sum()),
+        left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(told.items()) if n],
+    )
+
+
+def _figures(
+    comparison: Comparison, students: _Students, outside: int, notes: list[str] | None = None
+) -> dict[str, Any]:
+    """The parts of Figures for some students; ``notes`` takes what could not be computed."""
+    bands, matched, order = comparison.bands, students.matched, students.order
+    shown = {side: matched if comparison.scope.matched else students.has[side] for side in ("from", "to")}
     shares = {side: band_shares(order[side][shown[side]], len(bands)) for side in ("from", "to")}
     moved = None
     if bands:
@@ -180,17 +220,18 @@ def _figures(comparison: Comparison, mask: BoolArray, outside: int, notes: list[
             stuart_maxwell=_tested(stuart_maxwell(moves.table), "Stuart-Maxwell", notes),
             bowker=_tested(bowker(moves.table), "Bowker", notes),
         )
-        if notes is not None:
-            for side in ("from", "to"):
-                if lacking := int((shown[side] & np.isnan(order[side])).sum()):
-                    window = getattr(comparison.scope, f"{side}_window")
-                    notes.append(f"{lacking} students with a result in {window} have no band there")
-    growth = summarise_growth(*_pick(comparison.seen, comparison.expectation, mask))
-    return Figures(
-        counts=counts,
-        bands=_band_rows(bands, shares["from"], shares["to"]),
-        movement=moved,
-        growth=GrowthPart(
+        for side in ("from", "to"):
+            if notes is None:
+                break
+            if lacking := int((shown[side] & np.isnan(order[side])).sum()):
+                window = getattr(comparison.scope, f"{side}_window")
+                notes.append(f"{lacking} students with a result in {window} have no band there")
+    growth = summarise_growth(students.seen, students.expectation)
+    return {
+        "counts": _counts(students, outside),
+        "bands": _band_rows(bands, shares["from"], shares["to"]),
+        "movement": moved,
+        "growth": GrowthPart(
             n=growth.n,
             mean_gain=growth.mean_gain,
             mean_expected=growth.mean_expected,
@@ -198,33 +239,41 @@ def _figures(comparison: Comparison, mask: BoolArray, outside: int, notes: list[
             met_share=growth.met_share,
             median_growth_percentile=growth.median_percentile,
         ),
-    )
+    }
 
 
-def unit_values(frame: pl.DataFrame, by: str) -> pl.Series:
-    """The unit or units of each student in a breakdown, as lists; none is never dropped."""
+def unit_values(frame: pl.DataFrame, by: str) -> list[list[str]]:
+    """The unit or units of each student in a breakdown; nobody is without one."""
     if by == "program":
-        values = frame["programs"].fill_null([])
-        return pl.Series([list(row) or ["none"] for row in values.to_list()], dtype=pl.List(pl.String))
-    return pl.Series([[value if value is not None else NOT_SAID] for value in frame[by]], dtype=pl.List(pl.String))
+        return [row or ["none"] for row in frame["programs"].to_list()]
+    return [[value if value is not None else NOT_SAID] for value in frame[by].to_list()]
 
 
-def _units(comparison: Comparison, by: str) -> Iterator[tuple[str, BoolArray, int]]:
-    inside = [set(row) for row in unit_values(comparison.students, by).to_list()]
-    outside = [set(row) for row in unit_values(comparison.outside, by).to_list()]
-    for value in sorted(set().union(*inside, *outside), key=grade_key):
-        mask = np.fromiter((value in row for row in inside), dtype=bool, count=len(inside))
-        yield value, mask, sum(value in row for row in outside)
+def _places(rows: list[list[str]]) -> dict[str, list[int]]:
+    found: dict[str, list[int]] = {}
+    for place, values in enumerate(rows):
+        for value in values:
+            found.setdefault(value, []).append(place)
+    return found
+
+
+def _by_unit(comparison: Comparison, students: _Students, by: str) -> Iterator[ByRow]:
+    inside = _places(unit_values(comparison.students, by))
+    outside = _places(unit_values(comparison.outside, by))
+    for value in sorted({*inside, *outside}, key=grade_key):
+        part = students.part(np.array(inside.get(value, []), dtype=np.int64))
+        yield ByRow.model_construct(value=value, **_figures(comparison, part, len(outside.get(value, []))))
 
 
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
     notes = list(comparison.notes)
-    everyone = np.ones(comparison.students.height, dtype=bool)
-    total = _figures(comparison, everyone, comparison.outside.height, notes)
+    students = _students(comparison)
+    total = _figures(comparison, students, comparison.outside.height, notes)
     by = comparison.scope.by
-    rows = [
-        ByRow(value=value, **_figures(comparison, mask, outside).model_dump(by_alias=True))
-        for value, mask, outside in (_units(comparison, by) if by else [])
-    ]
-    return Summary(caption=caption(comparison.pieces), by=rows, notes=notes, **total.model_dump(by_alias=True))
+    return Summary.model_construct(
+        caption=caption(comparison.pieces),
+        by=list(_by_unit(comparison, students, by)) if by else [],
+        notes=notes,
+        **total,
+    )

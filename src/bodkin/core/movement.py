@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.stats import chi2
+from scipy.special import chdtrc
 
 from bodkin.core.arrays import IntArray, floats
 from bodkin.core.errors import BadInput
@@ -91,7 +91,7 @@ def stuart_maxwell(table: ArrayLike) -> MovementTest:
     if np.linalg.matrix_rank(covariance) < df:
         return MovementTest(None, None, None, "some bands have no movers to or from the others")
     statistic = float(difference @ np.linalg.solve(covariance, difference))
-    return MovementTest(statistic, df, float(chi2.sf(statistic, df)))
+    return MovementTest(statistic, df, float(chdtrc(df, statistic)))
 
 
 def bowker(table: ArrayLike) -> MovementTest:
@@ -109,4 +109,4 @@ def bowker(table: ArrayLike) -> MovementTest:
     if not df:
         return MovementTest(None, None, None, "nobody changed band")
     statistic = float((((there - back) ** 2)[moved] / (there + back)[moved]).sum())
-    return MovementTest(statistic, df, float(chi2.sf(statistic, df)))
+    return MovementTest(statistic, df, float(chdtrc(df, statistic)))
