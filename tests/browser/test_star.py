@@ -105,7 +105,7 @@ def expected(scores: pd.DataFrame, folder: Path) -> dict:
 
 
 def percent(share: float) -> str:
-    return f"{math.floor(share * 100 + 0.5)} %"
+    return f"{math.floor(share * 100 + 0.5)}\u00a0%"
 
 
 class Star(InBrowser):

@@ -127,5 +127,5 @@ def plural(n: int, one: str, many: str | None = None) -> str:
 
 
 def percent(share: float | None) -> str:
-    """A share as a whole percent; halves round up."""
-    return "–" if share is None else f"{int(share * 100 + 0.5)} %"
+    """A share as a whole percent that does not break over lines; halves round up."""
+    return "–" if share is None else f"{int(share * 100 + 0.5)}\u00a0%"

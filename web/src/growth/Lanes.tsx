@@ -160,10 +160,10 @@ export function Lanes({ answer }: { answer: Answer }) {
                 title: "Of 100 students of the norm group, so many scored lower",
               })}
               <th>
-                {first} ○{" "}
+                {first} ○
                 {answer.still_to_come
                   ? `, expected in ${second.toLowerCase()} |`
-                  : `to ${second.toLowerCase()} ●, expected |`}
+                  : ` to ${second.toLowerCase()} ●, expected |`}
               </th>
               {header("from", first, { num: true })}
               {header("to", answer.still_to_come ? "Expected" : second, { num: true })}

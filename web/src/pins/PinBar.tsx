@@ -1,6 +1,6 @@
 /** The foot of the screen: pinned students carried along, and what can be done with them. */
 import { useMemo, useState } from "react";
-import { useNavigate } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 import { MakeGroup } from "../groups/MakeGroup";
 import { useKeys } from "../keys/useKeys";
 import { useHiding } from "../look/Hiding";
@@ -19,6 +19,8 @@ export function PinBar() {
   const { hidden } = useHiding();
   const me = useMe();
   const navigate = useNavigate();
+  // Setup has a main act of its own; a screen has one.
+  const own = useLocation().pathname === "/setup";
   const [making, setMaking] = useState(false);
   useKeys(
     useMemo(
@@ -69,7 +71,7 @@ export function PinBar() {
         </button>
       )}
       {me.may_make_groups && pinned.length > 0 && (
-        <button type="button" className="act" onClick={() => setMaking(true)}>
+        <button type="button" className={own ? "plain last" : "act"} onClick={() => setMaking(true)}>
           Make a group
         </button>
       )}

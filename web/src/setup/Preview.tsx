@@ -9,6 +9,19 @@ interface Props {
   onLeave: () => void;
 }
 
+/** What one of a kind is called; the rest of the words stand for many. */
+const ONE: Record<string, string> = {
+  assessments: "assessment",
+  schools: "school",
+  school_years: "school year",
+  windows: "window",
+  classes: "class",
+  teachers: "teacher",
+  programs: "program",
+  students: "student",
+  names_changed: "name changed",
+};
+
 const WORDS: Record<string, string> = {
   new: "new",
   changed: "changed",
@@ -44,7 +57,13 @@ export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
       </div>
       {adds.length > 0 && (
         <p className="quiet">
-          Also added: {adds.map(([name, n]) => `${n.toLocaleString("en")} ${said(name)}`).join(", ")}.
+          Also added:{" "}
+          {adds
+            .map(([name, n]) =>
+              n === 1 ? `1 ${ONE[name] ?? said(name)}` : `${n.toLocaleString("en")} ${said(name)}`,
+            )
+            .join(", ")}
+          .
         </p>
       )}
       {draft.unknown_columns.length > 0 && (
@@ -56,6 +75,18 @@ export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
         </p>
       ))}
       {draft.seen_before && <p className="quiet">This very file has been brought in before.</p>}
+      <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
+        {draft.nothing_to_do ? (
+          <p className="aside">Everything in this file is there already; nothing would change.</p>
+        ) : (
+          <button type="button" className="act" onClick={onBringIn} disabled={busy}>
+            {draft.refused ? `Bring in the ${good.toLocaleString("en")} good rows` : "Bring it in"}
+          </button>
+        )}
+        <button type="button" className="plain" onClick={onLeave} disabled={busy}>
+          Leave it
+        </button>
+      </div>
       {draft.faults.length > 0 && (
         <>
           <h2 style={{ marginTop: 14 }}>Refused: mend these in the file and bring it in again</h2>
@@ -113,18 +144,6 @@ export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
           </p>
         </>
       )}
-      <div style={{ display: "flex", gap: 10, marginTop: 14 }}>
-        {draft.nothing_to_do ? (
-          <p className="aside">Everything in this file is there already; nothing would change.</p>
-        ) : (
-          <button type="button" className="act" onClick={onBringIn} disabled={busy}>
-            {draft.refused ? `Bring in the ${good.toLocaleString("en")} good rows` : "Bring it in"}
-          </button>
-        )}
-        <button type="button" className="plain" onClick={onLeave} disabled={busy}>
-          Leave it
-        </button>
-      </div>
     </section>
   );
 }

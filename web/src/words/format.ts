@@ -19,7 +19,7 @@ export function signed(value: number | null | undefined, decimals = 0): string {
 }
 
 export function percent(share: number | null | undefined): string {
-  return share == null ? "–" : `${roundHalfUp(share * 100)} %`;
+  return share == null ? "–" : `${roundHalfUp(share * 100)}\u00a0%`;
 }
 
 export function rank(value: number | null | undefined): string {
