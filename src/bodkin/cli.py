@@ -81,7 +81,7 @@ def compare(
             }
         )
         table = score_table(scores, norms, growth_norms, cuts, calendar)
-        check_measure(table, assessment, subject)
+        check_measure(table, scores, assessment, subject)
         comparison = work_out(table, scope)
         summary = summarise(comparison)
         if withhold is not None:
@@ -224,5 +224,20 @@ def bench() -> None:
     raise typer.Exit(run_benchmarks())
 
 
+def run(words: list[str] | None = None) -> int:
+    """Run the command line; a wrong option is one line on the error stream and status 2."""
+    try:
+        return app(words, prog_name="bodkin", standalone_mode=False) or 0
+    except typer.Abort:
+        return 130
+    except Exception as error:
+        # Typer's own refusals share no public class, but all can say what is wrong.
+        told = getattr(error, "format_message", None)
+        if told is None:
+            raise
+        print(f"{told()} (./bodkin --help says what there is)", file=sys.stderr)
+        return 2
+
+
 if __name__ == "__main__":
-    app()
+    sys.exit(run())

@@ -11,7 +11,7 @@ import pandas as pd
 from statsmodels.stats.contingency_tables import SquareTable
 from statsmodels.stats.proportion import proportion_confint
 
-from bodkin.cli import app
+from bodkin.cli import run
 from tests.support import files
 from tests.support.twin import Twin, difference
 
@@ -38,8 +38,7 @@ class Run(unittest.TestCase):
         words += [*more, "--out", str(self.folder / "out")]
         out, err = io.StringIO(), io.StringIO()
         with redirect_stdout(out), redirect_stderr(err):
-            # Without its own exit, the command hands back the status it would leave with.
-            status = app(words, standalone_mode=False) or 0
+            status = run(words)
         return status, err.getvalue()
 
     def result(self, *more, **windows):
@@ -383,6 +382,17 @@ class BadInput(Run):
         status, errors = self.command(first=files.WINTER, second=files.FALL)
         self.assertEqual(status, 2)
         self.assertIn("must come after", errors)
+
+    def test_options_that_are_none(self):
+        """One line for a wrong option or value, too."""
+        self.write(scores=HEADER + line("a", files.FALL, 500))
+        for more, word in (
+            (("--by", "shoe"), "--by"),
+            (("--withhold", "0"), "--withhold"),
+            (("--colour",), "--colour"),
+        ):
+            with self.subTest(word=word):
+                self.assertEqual(len(self.refused(word, more=more).splitlines()), 1)
 
     def test_a_file_that_is_not_there(self):
         """Its name, and that it cannot be read."""

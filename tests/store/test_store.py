@@ -1,7 +1,9 @@
 """The store: migrations, the score table by version, a database that goes away, reach and groups."""
 
+import tempfile
 import unittest
 from datetime import date
+from pathlib import Path
 
 from alembic import command
 from sqlalchemy import select, text
@@ -11,6 +13,8 @@ from bodkin.store import groups
 from bodkin.store.database import Store, alembic_config
 from bodkin.store.load import ScoreTables, load_score_table
 from bodkin.store.people import by_key, students_in_reach
+from bodkin.store.server import DatabaseServer
+from bodkin.store.settings import Settings
 from bodkin.store.tables import Enrolment, Person, Section, SectionTeacher, Student, StudentYear
 from tests.support import stage
 
@@ -66,6 +70,36 @@ class Away(unittest.TestCase):
         store = Store("mariadb+mysqldb://x:y@127.0.0.1:9/none")
         with self.assertRaisesRegex(StoreDown, "does not answer"), store.reading() as session:
             session.execute(text("SELECT 1"))
+
+
+class Restarted(unittest.TestCase):
+    def test_killed_and_started_again_under_an_open_store(self):
+        """An error of our own while it is away; afterwards the same store answers, with the same data."""
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
+        server.start()
+        self.addCleanup(server.stop)
+        store = Store(server.settings.database_url)
+        store.migrate()
+        with store.writing(scores=True) as session:
+            session.add(Student(student_id="a"))
+        server.process.kill()
+        server.process.wait()
+        for _ in range(2):
+            with self.assertRaises(StoreDown), store.reading() as session:
+                session.scalars(select(Student.student_id)).all()
+        server.start(same_port=True)
+        with store.reading() as session:
+            self.assertEqual(session.scalars(select(Student.student_id)).all(), ["a"])
+
+    def test_passwords_lie_in_files_nobody_else_reads(self):
+        """Secret and database password are for the owner only, and loopback is where the server listens."""
+        settings = stage.server().settings
+        self.assertTrue(settings.secret)
+        for path in (settings.database_file, settings.folder / "secret"):
+            self.assertEqual(path.stat().st_mode & 0o077, 0, path)
+        self.assertIn("@127.0.0.1:", settings.database_url)
 
 
 class Reach(unittest.TestCase):

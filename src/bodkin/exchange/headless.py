@@ -4,7 +4,6 @@ from pathlib import Path
 
 import polars as pl
 
-from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.plain_files import (
     cuts_frame,
@@ -68,9 +67,10 @@ def score_table(
     )
 
 
-def check_measure(table: ScoreTable, assessment: str, subject: str) -> None:
+def check_measure(table: ScoreTable, scores: Path, assessment: str, subject: str) -> None:
     """Raise BadInput that lists what the file has where it has no result of a measure."""
     there = table.results.select("assessment", "subject").unique().sort(pl.all()).rows()
     if (assessment, subject) not in there:
         told = ", ".join(f'"{name}" in "{area}"' for name, area in there) or "none at all"
-        raise BadInput(f'the scores have no result of "{assessment}" in "{subject}"; they have: {told}')
+        message = f'no line has a result of "{assessment}" in "{subject}"; the file has: {told}'
+        raise BadFile([Fault(str(scores), 0, "assessment", message)])
