@@ -349,6 +349,8 @@ class BadInput(Run):
             (line("a", files.FALL, 500, "2025-02-30"), "column tested_on"),
             (line("a", files.FALL, "nan"), "column score"),
             (line("", files.FALL, 500), "column student_id"),
+            (line("x" * 65, files.FALL, 500), "column student_id"),
+            (line("a", files.FALL, 500, programs="long " * 60), "column programs"),
         ):
             with self.subTest(words=words):
                 self.write(scores=HEADER + row)

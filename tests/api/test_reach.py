@@ -90,6 +90,31 @@ class OutsideReach(unittest.TestCase):
         student = aide.get("/api/growth", params=SCOPE).json()["rows"][0]["student_id"]
         self.assertEqual({r["subject"] for r in aide.get(f"/api/students/{student}").json()["results"]}, {"reading"})
 
+    def test_an_aide_sees_nobody_s_programs(self):
+        """Not in rows, choices, a breakdown or a filter, not even just after a coach asked the same."""
+        aide, coach = signed_in("aide"), signed_in("coach")
+        group = next(g["id"] for g in coach.get("/api/groups").json() if g["name"] == "Osier word workshop")
+        theirs = coach.get("/api/growth", params={**SCOPE, "group": group}).json()["rows"]
+        self.assertTrue(any(row["programs"] for row in theirs))
+        rows = aide.get("/api/growth", params={**SCOPE, "group": group}).json()["rows"]
+        self.assertEqual({row["student_id"] for row in rows}, {row["student_id"] for row in theirs})
+        self.assertFalse(any(row["programs"] for row in rows))
+        self.assertEqual(aide.get("/api/scope/choices").json()["program"], [])
+        by = aide.get("/api/compare", params={**SCOPE, "by": "program"}).json()["by"]
+        self.assertEqual([row["value"] for row in by], ["none"])
+        self.assertEqual(aide.get(f"/api/students/{rows[0]['student_id']}").json()["programs"], [])
+
+    def test_an_interventionist_takes_out_the_own_groups_only(self):
+        """The assigned grade is seen, but its names leave in no file."""
+        specialist = signed_in("specialist")
+        seen = {r["student_id"] for r in specialist.get("/api/growth", params={**SCOPE, "grade": "3"}).json()["rows"]}
+        text = specialist.get("/api/behind.csv", params={**SCOPE, "grade": "3"}).text
+        out = {line.split(",")[0] for line in text.splitlines() if line.startswith("SR")}
+        groups = [g for g in specialist.get("/api/groups").json() if g["adult"] == "Caio Valadao"]
+        own = {m["student_id"] for g in groups for m in g["members"]}
+        self.assertEqual(out, seen & own)
+        self.assertGreater(len(seen), len(out))
+
 
 class Groups(unittest.TestCase):
     def test_made_seen_changed_exported_and_used_as_a_filter(self):

@@ -50,14 +50,9 @@ class Found(BaseModel):
     school: str | None
 
 
-def student_card(
-    table: ScoreTable, student: str, names: Names, measures: Collection[tuple[str, str]] | None
-) -> StudentCard:
-    """A student's card; ``measures`` narrows to some measures, None shows all."""
+def student_card(table: ScoreTable, student: str, names: Names) -> StudentCard:
+    """A student's card from what the table holds."""
     rows = table.results.filter(pl.col("student_id") == student)
-    if measures is not None:
-        known = [pair in measures for pair in rows.select("assessment", "subject").iter_rows()]
-        rows = rows.filter(pl.Series(known, dtype=pl.Boolean))
     ordered = sorted(
         rows.iter_rows(named=True),
         key=lambda r: (parse_window(r["window"]) if r["window"] else None) or parse_window("1900-01 fall"),

@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import polars as pl
+from numpy.typing import NDArray
 
 from bodkin.answers.scope import Scope
 from bodkin.core.arrays import BoolArray, FloatArray
@@ -43,40 +44,47 @@ def _grades(values: list[str | None]) -> list[str]:
     return sorted({value for value in values if value is not None}, key=grade_key)
 
 
-def _weeks(table: ScoreTable, window: Window, days: "np.typing.NDArray[np.datetime64]") -> FloatArray:
-    """Instructional week of each test; an undated one stands at the middle of its window."""
+def _weeks(table: ScoreTable, window: Window, days: NDArray[np.datetime64], still_to_come: BoolArray) -> FloatArray:
+    """Instructional week of each test; one still to come stands at the middle of its window."""
     year = table.calendar.years.get(window.school_year)
     if year is None:
         return np.full(days.shape, np.nan)
     span = table.calendar.windows.get(str(window))
     if span is not None:
         first, last = (np.datetime64(day, "D") for day in span)
-        days = np.where(np.isnat(days), first + (last - first) // 2, days)
+        days = np.where(still_to_come, first + (last - first) // 2, days)
     return year.week_of(days)
 
 
 def norms_at(
-    table: ScoreTable, scope: Scope, window: Window, grades: list[str | None], tested_on: pl.Series, notes: Notes
+    table: ScoreTable,
+    scope: Scope,
+    window: Window,
+    grades: list[str | None],
+    rows: pl.DataFrame,
+    side: str,
+    notes: Notes,
 ) -> NormsAt:
     """Each student's norm at a window, by own grade and by week of the test or by season.
 
     Where the calendar of the school year is known the week decides, interpolated between the
-    rows of the grade; otherwise the row of the season stands, of several the one with the
-    middle week. A student without a fitting norm has NaN, with a note.
+    rows of the grade; otherwise, and for a result without a date, the row of the season stands,
+    of several the one with the middle week. ``rows`` holds the ``side`` ("from" or "to") looked
+    at; where that has no score the test is still to come. Without a fitting norm: NaN, a note.
     """
     n = len(grades)
     mean, sd, week = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan)
     if not table.norms.height or not n:
         return NormsAt(mean, sd, week)
-    days = tested_on.cast(pl.Datetime("ms")).to_numpy().astype("datetime64[D]")
-    weeks = _weeks(table, window, days)
+    days = rows[f"{side}_tested_on"].cast(pl.Datetime("ms")).to_numpy().astype("datetime64[D]")
+    weeks = _weeks(table, window, days, rows[f"{side}_score"].is_null().to_numpy())
     of_measure = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
     names = np.array([grade or "" for grade in grades])
     for grade in _grades(grades):
         mine = names == grade
-        rows = of_measure.filter(pl.col("grade") == grade)
+        norms = of_measure.filter(pl.col("grade") == grade)
         by_week = mine & ~np.isnan(weeks)
-        dated = rows.filter(pl.col("week").is_not_null())
+        dated = norms.filter(pl.col("week").is_not_null())
         if by_week.any() and dated.height:
             curve = norm_curve(*(dated[name].to_numpy() for name in ("week", "mean", "sd")))
             values = curve.at(weeks[by_week])
@@ -87,7 +95,7 @@ def norms_at(
                     "the last week of the norms; the end value stands"
                 )
             mine = mine & ~by_week
-        season = rows.filter(pl.col("season") == window.season)
+        season = norms.filter(pl.col("season") == window.season)
         if mine.any() and season.height:
             row = season.row(middle_row(season["week"].fill_null(float("nan")).to_list()), named=True)
             mean[mine], sd[mine] = row["mean"], row["sd"]

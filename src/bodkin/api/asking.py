@@ -1,7 +1,7 @@
 """Who is asking, for what, and whom they may know of: every route goes through here."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
 from fastapi import Depends, Query, Request
@@ -17,7 +17,7 @@ from bodkin.api.rights import Right, require
 from bodkin.core.errors import BadInput, BodkinError, NotFound
 from bodkin.store.groups import KeptGroup, all_groups
 from bodkin.store.people import Someone, by_key, students_in_reach
-from bodkin.store.score_table import ScoreTable
+from bodkin.store.score_table import ScoreTable, only_measures, without_programs
 
 COOKIE = "bodkin"
 SESSION_SECONDS = 12 * 3600
@@ -58,8 +58,23 @@ class Asking:
 
     @property
     def table(self) -> ScoreTable:
-        """The score table of this state of the data."""
-        return self.desk.table(self.session)
+        """The score table of this state of the data, as far as the person may see it.
+
+        An aide sees the measures of the own groups, and nobody's programs.
+        """
+        whole = self.desk.table(self.session)
+        if self.person.role != "aide":
+            return whole
+        own = {(group.assessment or "", group.subject or "") for group in self.groups()}
+        return without_programs(only_measures(whole, own))
+
+    @property
+    def export_reach(self) -> frozenset[str] | None:
+        """Students whose names the person may take out: an interventionist only the own groups'."""
+        if self.person.role != "interventionist":
+            return self.reach
+        own = (group.members for group in self.groups() if group.adult_id == self.person.id)
+        return frozenset(student for members in own for student in members)
 
     def check_student(self, student: str) -> None:
         """Raise NotFound unless the student exists and is in reach."""
@@ -72,9 +87,7 @@ class Asking:
         for group in all_groups(self.session, self.desk.settings.today):
             members = group.members if self.reach is None else group.members & self.reach
             if self._knows(group, members):
-                found.append(
-                    KeptGroup(**{name: getattr(group, name) for name in KeptGroup.__slots__} | {"members": members})
-                )
+                found.append(replace(group, members=members, whole=len(members) == len(group.members)))
         return found
 
     def _knows(self, group: KeptGroup, members: frozenset[str]) -> bool:
@@ -111,14 +124,15 @@ class Asking:
         told = tuple(names[key] for key in scope.group if key in names)
         return sentence(scope, norms=bool(self.table.norms.height), groups=told, everyone=self.everyone)
 
-    def work_out(self, scope: Scope) -> Worked:
-        """A scope worked out over the students the person may see."""
+    def work_out(self, scope: Scope, *, export: bool = False) -> Worked:
+        """A scope worked out over the students the person may see, or may take out."""
         pieces = self.pieces(scope)
         if scope.group:
             members = frozenset(student for key in scope.group for student in self.group(key).members)
             within = members if scope.students is None else members & scope.students
             scope = scope.model_copy(update={"students": within})
-        return self.desk.work_out(self.session, scope, self.students_for(scope.assessment, scope.subject), pieces)
+        reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
+        return self.desk.work_out(self.table, scope, reach, pieces)
 
 
 def signed_in(request: Request, desk: Desk, session: Session) -> Someone:

@@ -33,7 +33,7 @@ def students_behind(asking: Scores, scope: AskedScope, pick: AskedPick) -> Respo
 @router.get("/behind.csv")
 def students_behind_csv(asking: Export, scope: AskedScope, pick: AskedPick) -> Response:
     """The students behind a number, or of the whole view, as a spreadsheet."""
-    comparison = asking.work_out(scope).comparison
+    comparison = asking.work_out(scope, export=True).comparison
     rows = picked(comparison, pick)
     return csv_file(students_csv(comparison, rows, asking.desk.names(asking.session)), "students.csv")
 

@@ -53,13 +53,17 @@ class Desk:
             kept = self._names = (version, names_of(session))
         return kept[1]
 
-    def work_out(self, session: Session, scope: Scope, reach: Collection[str] | None, pieces: list[Piece]) -> Worked:
-        """A scope worked out over the students in reach, from memory where it was just asked."""
-        table = self.table(session)
+    def work_out(self, table: ScoreTable, scope: Scope, reach: Collection[str] | None, pieces: list[Piece]) -> Worked:
+        """A scope worked out over the students in reach, from memory where it was just asked.
+
+        ``table`` is the score table as the person may see it; one that holds less than the whole
+        is a table of its own in memory, and so is what was worked out from it.
+        """
         if reach is not None:
             within = frozenset(reach) if scope.students is None else scope.students & frozenset(reach)
             scope = scope.model_copy(update={"students": within})
-        told = [scope.model_dump_json(exclude={"students"}), str(table.version), "".join(p.text for p in pieces)]
+        told = [scope.model_dump_json(exclude={"students"}), "".join(p.text for p in pieces)]
+        told += [str(table.version), table.view]
         told += sorted(scope.students) if scope.students is not None else ["everyone"]
         key = hashlib.sha256("\0".join(told).encode()).hexdigest()
         with self._lock:

@@ -85,7 +85,7 @@ class GroupChange(BaseModel):
 def _may_change(asking: Asking, group: KeptGroup) -> bool:
     if not may(asking.person.role, Right.GROUPS_MAKE):
         return False
-    if asking.person.role in ("coach", "school_lead"):
+    if asking.person.role == "coach" or (asking.person.role == "school_lead" and group.whole):
         return True
     return asking.person.id in (group.adult_id, group.made_by_id)
 

@@ -13,7 +13,6 @@ from bodkin.answers.summary import LeftOut
 from bodkin.api.asking import AskedScope, Asking, need
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
-from bodkin.store.score_table import ScoreTable, only_measures
 
 router = APIRouter(prefix="/scope", tags=["scope"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
@@ -49,13 +48,6 @@ class Rail(BaseModel):
     data_version: int
 
 
-def _table(asking: Asking) -> ScoreTable:
-    """The score table; for an aide with the measures of the own groups only."""
-    if asking.person.role != "aide":
-        return asking.table
-    return only_measures(asking.table, {(g.assessment or "", g.subject or "") for g in asking.groups()})
-
-
 @router.get("/choices")
 def scope_choices(
     asking: Scores,
@@ -65,7 +57,7 @@ def scope_choices(
 ) -> ScopeChoices:
     """What can be chosen for a measure in the school years looked at."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
-    told = choices(_table(asking), asking.reach, measure, year or [], asking.desk.settings.today)
+    told = choices(asking.table, asking.reach, measure, year or [], asking.desk.settings.today)
     groups = [GroupChoice(id=g.id, name=g.name, n=len(g.members)) for g in asking.groups()]
     return ScopeChoices(**told.model_dump(), group=groups)
 
@@ -73,7 +65,7 @@ def scope_choices(
 @router.get("/first")
 def first(asking: Scores) -> First:
     """The scope this person meets first."""
-    return First(scope=first_scope(_table(asking), asking.reach, asking.desk.settings.today))
+    return First(scope=first_scope(asking.table, asking.reach, asking.desk.settings.today))
 
 
 @router.get("/rail")

@@ -22,8 +22,4 @@ def find(asking: Scores, q: Annotated[str, Query(max_length=80)] = "") -> list[F
 def one(student_id: str, asking: Scores) -> StudentCard:
     """One student's results."""
     asking.check_student(student_id)
-    measures = None
-    if asking.person.role == "aide":
-        mine = [group for group in asking.groups() if student_id in group.members]
-        measures = {(group.assessment or "", group.subject or "") for group in mine}
-    return student_card(asking.table, student_id, asking.desk.names(asking.session), measures)
+    return student_card(asking.table, student_id, asking.desk.names(asking.session))

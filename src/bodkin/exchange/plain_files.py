@@ -11,10 +11,12 @@ from bodkin.core.cuts import CutRow, cut_set
 from bodkin.core.errors import CutFault
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.reading import (
+    CODE,
     CORRELATION,
     COUNT,
     DAY,
     GRADE,
+    LIST,
     NOT_NEGATIVE,
     NUMBER,
     ORDER,
@@ -31,12 +33,12 @@ from bodkin.exchange.reading import (
 )
 from bodkin.store.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
 
-MEASURE = (Column("assessment", required=True, filled=True), Column("subject", required=True, filled=True))
+MEASURE = (Column("assessment", required=True, filled=True), Column("subject", CODE, required=True, filled=True))
 
 SCORES = Layout(
     "scores",
     (
-        Column("student_id", required=True, filled=True),
+        Column("student_id", CODE, required=True, filled=True),
         *MEASURE,
         Column("window", WINDOW, required=True),
         Column("grade", GRADE, required=True),
@@ -47,7 +49,7 @@ SCORES = Layout(
         Column("given_name"),
         Column("family_name"),
         Column("tested_on", DAY),
-        Column("language"),
+        Column("language", CODE),
         Column("standard_error", POSITIVE),
         Column("percentile", PERCENT),
         Column("percentile_basis"),
@@ -56,8 +58,8 @@ SCORES = Layout(
         Column("items_right", COUNT),
         Column("points", NUMBER),
         Column("points_possible", NOT_NEGATIVE),
-        Column("accommodations"),
-        Column("programs"),
+        Column("accommodations", LIST),
+        Column("programs", LIST),
     ),
 )
 

@@ -26,16 +26,19 @@ class Kind:
     low: float | None = None
     above: float | None = None
     high: float | None = None
+    longest: int = 160
 
 
-TEXT = Kind(pl.String, "")
+TEXT = Kind(pl.String, "write at most 160 characters")
+CODE = Kind(pl.String, "write at most 64 characters", longest=64)
+LIST = Kind(pl.String, "write at most 255 characters", longest=255)
 NUMBER = Kind(pl.Float64, "write a number with a point, such as 512.5, or leave it empty")
 POSITIVE = Kind(pl.Float64, "write a number above 0, or leave it empty", above=0)
 NOT_NEGATIVE = Kind(pl.Float64, "write a number of 0 or more, or leave it empty", low=0)
 PERCENT = Kind(pl.Float64, "write a number from 0 to 100, or leave it empty", low=0, high=100)
 CORRELATION = Kind(pl.Float64, "write a correlation from -1 to 1", low=-1, high=1)
-COUNT = Kind(pl.Int64, "write a whole number of 0 or more, or leave it empty", low=0)
-ORDER = Kind(pl.Int64, "write a whole number, 1 for the lowest band", low=1)
+COUNT = Kind(pl.Int64, "write a whole number from 0 to 100000, or leave it empty", low=0, high=100_000)
+ORDER = Kind(pl.Int64, "write a whole number from 1 to 20, 1 for the lowest band", low=1, high=20)
 DAY = Kind(pl.Date, "write the date as year-month-day, such as 2026-09-14, or leave it empty")
 GRADE = Kind(pl.String, "write the grade as K or 1 to 12", good=lambda text: text.is_in(GRADES))
 SEASON = Kind(pl.String, "write fall, winter or spring", good=lambda text: text.is_in(SEASONS))
@@ -192,6 +195,8 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
         bad = text.is_not_null() & values.is_null()
         if kind.dtype is pl.Float64:
             bad = bad | ~values.is_finite().fill_null(value=True)
+        if kind.dtype is pl.String:
+            bad = bad | (text.str.len_chars() > kind.longest).fill_null(value=False)
         if kind.good is not None:
             bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series().fill_null(value=True)
         if kind.low is not None:
@@ -201,7 +206,7 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
         if kind.high is not None:
             bad = bad | (values > kind.high).fill_null(value=False)
     faults = [
-        Fault(file, at, column.name, f'"{value}" cannot be used; {kind.advice}')
+        Fault(file, at, column.name, f'"{_shortened(value)}" cannot be used; {kind.advice}')
         for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
     ]
     if column.filled:
@@ -210,6 +215,10 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
         ]
     nothing = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
     return nothing.alias(column.name).cast(kind.dtype), faults
+
+
+def _shortened(value: str) -> str:
+    return value if len(value) <= 40 else value[:37] + "..."
 
 
 def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:

@@ -14,7 +14,10 @@ from bodkin.store.tables import Assessment, Group, GroupMember, Person, Student
 
 @dataclass(frozen=True, slots=True)
 class KeptGroup:
-    """A group with the district identifiers of its present members."""
+    """A group with the district identifiers of its present members.
+
+    ``whole`` is false where some members are left out because the reader may not know of them.
+    """
 
     id: int
     name: str
@@ -27,6 +30,7 @@ class KeptGroup:
     last_day: date
     made_by_id: int | None
     members: frozenset[str]
+    whole: bool = True
 
 
 def all_groups(session: Session, today: date) -> list[KeptGroup]:

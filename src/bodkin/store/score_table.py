@@ -83,7 +83,8 @@ class Calendar:
 class ScoreTable:
     """All that questions over many students are put to.
 
-    Frames have the schemas above. ``version`` is the version of the data held.
+    Frames have the schemas above. ``version`` is the version of the data held; ``view`` says
+    what of it this table shows, "whole" or the name of a narrower view.
     """
 
     results: pl.DataFrame
@@ -92,11 +93,19 @@ class ScoreTable:
     cuts: pl.DataFrame
     calendar: Calendar = field(default_factory=Calendar)
     version: int = 0
+    view: str = "whole"
 
 
 def empty(schema: pl.Schema) -> pl.DataFrame:
     """A frame of a schema without rows."""
     return pl.DataFrame(schema=schema)
+
+
+def without_programs(table: ScoreTable) -> ScoreTable:
+    """A score table that tells nobody's programs."""
+    return replace(
+        table, results=table.results.with_columns(programs=pl.lit([], dtype=pl.List(pl.String()))), view="no programs"
+    )
 
 
 def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> ScoreTable:
