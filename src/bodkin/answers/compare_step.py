@@ -14,6 +14,10 @@ EVEN = 0.02
 """Net moves smaller than two in a hundred are called even in a headline."""
 
 
+FEW = 10
+"""With fewer students a headline counts instead of judging, and no chance is told (common practice)."""
+
+
 class QuotedLine(BaseModel):
     """The share at or above the band that people quote, at both windows."""
 
@@ -72,6 +76,10 @@ def _headline(comparison: Comparison, summary: Summary) -> str:
         return "Results without bands"
     if not summary.counts.matched:
         return "Nobody has a result in both windows"
+    up, down, n = moved.up or 0, moved.down or 0, summary.counts.matched
+    if n < FEW and (up or down):
+        ways = [f"{count} moved {way}" for count, way in ((up, "up"), (down, "down")) if count]
+        return f"Of {plural(n, 'student')} {' and '.join(ways)}"
     if not moved.up and not moved.down:
         return "Nobody changed band"
     if abs(moved.net or 0.0) < EVEN:
@@ -110,6 +118,8 @@ def _shift(summary: Summary) -> str:
     moved = summary.movement
     if moved is None or moved.stuart_maxwell is None:
         return ""
+    if (summary.counts.matched or 0) < FEW:
+        return f"With fewer than {FEW} students a shift cannot be told from chance."
     chance = moved.stuart_maxwell.p
     verdict = "more than chance explains" if chance < MORE_THAN_CHANCE else "no more than chance could bring about"
     shown = "less than 0.001" if chance < 0.001 else f"{chance:.3f}"

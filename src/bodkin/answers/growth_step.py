@@ -3,7 +3,7 @@
 import numpy as np
 import polars as pl
 
-from bodkin.answers.compare_step import quoted_order
+from bodkin.answers.compare_step import FEW, quoted_order
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.steps import Names, StepAnswer, StudentRow, common_parts, plural, student_rows
 from bodkin.answers.summary import GrowthPart, Summary
@@ -46,6 +46,8 @@ def _headline(growth: GrowthPart, still_to_come: bool, covered: int) -> str:
         return "What to expect of the next window"
     if not growth.n:
         return "Growth cannot be judged here"
+    if growth.n < FEW:
+        return f"{growth.met_n} of {plural(growth.n, 'student')} grew as much as expected"
     share = growth.met_share or 0.0
     if share < 0.45:
         return "Fewer than half grew as much as expected"

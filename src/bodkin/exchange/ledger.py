@@ -96,9 +96,7 @@ def _leaning(session: Session, import_id: int) -> list[str]:
                 if "import_id" in child.c:
                     query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
                 if n := session.scalar(query):
-                    told.append(
-                        f"{n} of {child.name.replace('_', ' ')} rest on its {table.name.replace('_', ' ')} rows"
-                    )
+                    told.append(f"{n} {_said(child)} rows rest on its {_said(table)} rows")
         later = (
             select(Import.file)
             .join(ImportChange, ImportChange.import_id == Import.id)

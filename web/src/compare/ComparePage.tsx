@@ -167,10 +167,21 @@ function View({
   by: By;
   setBy: (by: By) => void;
 }) {
-  const { change } = useScope();
+  const { change, reset } = useScope();
   const { open } = usePanel();
   const [box, width] = useWidth<HTMLDivElement>(560);
   const flowing = answer.movement && answer.bands.length > 0 && answer.from_n > 0 && answer.to_n > 0;
+  if (!answer.from_n && !answer.to_n) {
+    return (
+      <div className="empty">
+        <h1>{answer.headline}</h1>
+        <p>{answer.lead}</p>
+        <button type="button" className="plain" onClick={reset}>
+          Back to the first choice
+        </button>
+      </div>
+    );
+  }
   return (
     <>
       <h1>{answer.headline}</h1>
@@ -188,7 +199,8 @@ function View({
             />
           ) : (
             <p className="aside">
-              There is nothing to draw: {answer.notes[0] ?? "no students with results in both windows"}.
+              There is nothing to draw:{" "}
+              {answer.bands.length ? "nobody has a result in both windows" : "this test has no cuts yet"}.
             </p>
           )}
         </div>

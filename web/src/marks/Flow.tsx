@@ -27,13 +27,14 @@ const MARGIN = 128;
 
 /** Where each band stands in a column, the lowest at the foot. */
 function slots(shares: number[], height: number): Slot[] {
-  const room = height - GAP * (shares.length - 1);
+  // A band that nobody is in takes no room, not even a gap.
+  const room = height - GAP * Math.max(0, shares.filter((share) => share > 0).length - 1);
   const found: Slot[] = [];
   let foot = height;
   for (const share of shares) {
     const size = share * room;
     found.push({ y: foot - size, height: size });
-    foot -= size + GAP;
+    if (share > 0) foot -= size + GAP;
   }
   return found;
 }
@@ -89,7 +90,7 @@ export function Flow({ bands, movement, labels, width, height, onOpen }: Props) 
   const column = (side: "from" | "to", at: number) => {
     const row = bands[at];
     const slot = (side === "from" ? left : right)[at];
-    if (!row || !slot) return null;
+    if (!row || !slot || slot.height <= 0) return null;
     const count = side === "from" ? row.from_n : row.to_n;
     const share = side === "from" ? row.from_share : row.to_share;
     const x = side === "from" ? MARGIN : x1;
