@@ -130,7 +130,7 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
 
 def behind(comparison: Comparison, pick: Pick, names: Names) -> BehindAnswer:
     """The students behind a number as the side panel lists them."""
-    return BehindAnswer(
+    return BehindAnswer.model_construct(
         caption=caption(comparison.pieces),
         title=_title(pick, comparison),
         bands=comparison.bands,

@@ -100,7 +100,7 @@ def growth_answer(comparison: Comparison, summary: Summary, names: Names, versio
             f"Keeping pace only keeps the place: {plural(low.height, 'student')} who met expected growth "
             f"{'is' if low.height == 1 else 'are'} still in {below}."
         )
-    return GrowthAnswer(
+    return GrowthAnswer.model_construct(
         **parts,
         headline=_headline(summary.growth, still_to_come, shown.height),
         lead=_lead(comparison, summary.growth, weeks, still_to_come),

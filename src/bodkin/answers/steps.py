@@ -1,10 +1,11 @@
 """What every answer of a step carries, and the rows of students that answers share."""
 
 from datetime import date
-from typing import Any
+from typing import Any, cast
 
 import polars as pl
 from pydantic import BaseModel, Field
+from typing_extensions import TypedDict
 
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.scope import Piece, caption
@@ -27,7 +28,7 @@ class StepAnswer(BaseModel):
     notes: list[str]
 
 
-class StudentRow(BaseModel):
+class StudentRow(TypedDict):
     """One student's round: both results, what was expected, and what came of it.
 
     Scores in scale points, percentiles 1..99, ``distance`` in spreads of growth; the norm's
@@ -84,18 +85,19 @@ def display_name(names: Names, student: str) -> str:
 def student_rows(frame: pl.DataFrame, names: Names) -> list[StudentRow]:
     """Rows of a comparison (or of students outside the windows) with their names."""
     known = frame.rename({old: new for old, new in _RENAMED.items() if old in frame.columns})
-    fields = [name for name in StudentRow.model_fields if name not in _DROPPED]
+    fields = [name for name in StudentRow.__annotations__ if name not in _DROPPED]
     shown = known.select(
         [pl.col(name) if name in known.columns else pl.lit(None).alias(name) for name in fields]
     ).with_columns(
         pl.col("programs").fill_null([]), pl.col("from_order").cast(pl.Int64), pl.col("to_order").cast(pl.Int64)
     )
-    # The frame's schema is ours and checked where it was made; validating every value of
-    # thousands of rows again would cost more than working them out did.
-    return [
-        StudentRow.model_construct(name=display_name(names, row["student_id"]), **row)
-        for row in shown.iter_rows(named=True)
-    ]
+    rows: list[StudentRow] = []
+    for row in shown.iter_rows(named=True):
+        row["name"] = display_name(names, row["student_id"])
+        # The frame's schema is ours and is checked where it is made; thousands of rows are not
+        # checked a second time, value by value.
+        rows.append(cast(StudentRow, row))
+    return rows
 
 
 def covered(comparison: Comparison) -> int:
