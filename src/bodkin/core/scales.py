@@ -1,5 +1,7 @@
 """Percentile ranks and changes beyond error on a test's own scale."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import ArrayLike
 from scipy.special import ndtr, ndtri
@@ -57,3 +59,66 @@ def reliable_change(first: ArrayLike, second: ArrayLike, error_first: ArrayLike,
     s1, s2 = positive("error_first", error_first), positive("error_second", error_second)
     same_shape(first=x1, second=x2, error_first=s1, error_second=s2)
     return np.asarray((x2 - x1) / np.sqrt(s1**2 + s2**2), dtype=np.float64)
+
+
+NCE_SPREAD = 21.063
+"""Makes the normal curve equivalent equal to the percentile at 1, 50 and 99."""
+
+
+def normal_curve_equivalent(score: ArrayLike, mean: ArrayLike, sd: ArrayLike) -> FloatArray:
+    """Normal curve equivalent, ``50 + 21.063 * (x - mu) / sd``: percentile-like with equal steps.
+
+    Shapes, units and errors as :func:`percent_below`; unbounded, NaN where any input is NaN.
+    Source: standard psychometric definition (equal to the percentile at 1, 50 and 99).
+    """
+    x, mu, spread = floats("score", score), floats("mean", mean), positive("sd", sd)
+    same_shape(score=x, mean=mu, sd=spread)
+    return np.asarray(50.0 + NCE_SPREAD * (x - mu) / spread, dtype=np.float64)
+
+
+def stanine(score: ArrayLike, mean: ArrayLike, sd: ArrayLike) -> FloatArray:
+    """Stanine 1..9: steps of half a spread about the mean, the fifth centred on it.
+
+    A score on the border of two stanines belongs to the upper one. Shapes, units and errors as
+    :func:`percent_below`. Source: standard definition, 4-7-12-17-20-17-12-7-4 per cent.
+    """
+    x, mu, spread = floats("score", score), floats("mean", mean), positive("sd", sd)
+    same_shape(score=x, mean=mu, sd=spread)
+    return np.clip(np.floor(2.0 * (x - mu) / spread + 5.5), 1.0, 9.0)
+
+
+def error_from_reliability(sd: ArrayLike, reliability: ArrayLike) -> FloatArray:
+    """Standard error of measurement, ``sd * sqrt(1 - r)``, in the unit of ``sd``.
+
+    ``reliability`` in 0..1. Raises BadInput outside, and for a spread of 0 or less.
+    Source: classical test theory, for example Lord & Novick (1968), section 3.8.
+    """
+    spread, r = positive("sd", sd), within("reliability", reliability, 0.0, 1.0)
+    same_shape(sd=spread, reliability=r)
+    return np.asarray(spread * np.sqrt(1.0 - r), dtype=np.float64)
+
+
+@dataclass(frozen=True, slots=True)
+class ScoreRange:
+    """Where a score lies within its error: ends in scale points, ranks of the ends 1..99."""
+
+    low: FloatArray
+    high: FloatArray
+    low_percentile: FloatArray
+    high_percentile: FloatArray
+
+
+def score_range(
+    score: ArrayLike, error: ArrayLike, mean: ArrayLike = np.nan, sd: ArrayLike = np.nan, errors: float = 1.0
+) -> ScoreRange:
+    """The score plus and minus ``errors`` standard errors (1: about 68 %), and the ends' percentiles.
+
+    Scale points, one shape; without a norm the percentiles are NaN. Raises BadInput for an error
+    or spread of 0 or less, or a number of errors of 0 or less.
+    Source: normal error of measurement, classical test theory.
+    """
+    x, s = floats("score", score), positive("error", error)
+    width = float(positive("errors", errors))
+    same_shape(score=x, error=s)
+    low, high = np.asarray(x - width * s), np.asarray(x + width * s)
+    return ScoreRange(low, high, percentile_rank(low, mean, sd), percentile_rank(high, mean, sd))
