@@ -1,0 +1,133 @@
+"""Trend and aim line of weekly results, and the rule for the next step."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy.stats import theilslopes
+
+from bodkin.core.arrays import FloatArray, floats
+from bodkin.core.errors import BadInput
+
+FEWEST_FOR_RULE, FEWEST_WEEKS, IN_A_ROW = 6, 3.0, 4
+"""Points and weeks that the rule needs, and consecutive points it looks at (common practice)."""
+
+FEWEST_FOR_TREND = 3
+BASELINE_POINTS = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Trend:
+    """Least squares and Theil-Sen lines; all None with the reason where there are too few points.
+
+    Slopes in score units a week; ``error`` is the standard error of the least squares slope;
+    ``few`` marks a trend from fewer than six points, possible but weak.
+    """
+
+    n: int
+    slope: float | None = None
+    intercept: float | None = None
+    error: float | None = None
+    robust_slope: float | None = None
+    few: bool = False
+    reason: str | None = None
+
+
+def _points(week: ArrayLike, score: ArrayLike) -> tuple[FloatArray, FloatArray]:
+    weeks, scores = floats("week", week), floats("score", score)
+    if weeks.shape != scores.shape or weeks.ndim != 1:
+        raise BadInput(f"week and score must be one-dimensional and alike: {weeks.shape}, {scores.shape}")
+    known = ~np.isnan(weeks + scores)
+    order = np.argsort(weeks[known], kind="stable")
+    return weeks[known][order], scores[known][order]
+
+
+def trend(week: ArrayLike, score: ArrayLike) -> Trend:
+    """Trend of scores over weeks, from three points on different days.
+
+    ``week``: weeks, any origin; ``score``: same shape; pairs with a missing value do not count.
+    Raises BadInput for other shapes. Source: ordinary least squares (scipy.stats.linregress is
+    the reference) and Theil-Sen (scipy.stats.theilslopes).
+    """
+    weeks, scores = _points(week, score)
+    if weeks.size < FEWEST_FOR_TREND or np.unique(weeks).size < FEWEST_FOR_TREND:
+        return Trend(weeks.size, reason=f"a trend needs results on at least {FEWEST_FOR_TREND} different days")
+    x = weeks - weeks.mean()
+    slope = float(x @ scores / (x @ x))
+    intercept = float(scores.mean() - slope * weeks.mean())
+    rest = scores - intercept - slope * weeks
+    error = float(np.sqrt(rest @ rest / (weeks.size - 2) / (x @ x)))
+    robust = float(theilslopes(scores, weeks).slope)
+    return Trend(weeks.size, slope, intercept, error, robust, weeks.size < FEWEST_FOR_RULE)
+
+
+@dataclass(frozen=True, slots=True)
+class AimLine:
+    """From the baseline at its week to the goal at its week."""
+
+    start_week: float
+    start: float
+    goal_week: float
+    goal: float
+
+    @property
+    def slope(self) -> float:
+        """Score units a week that the aim line rises."""
+        return (self.goal - self.start) / (self.goal_week - self.start_week)
+
+    def at(self, week: ArrayLike) -> FloatArray:
+        """Height of the aim line at each week."""
+        return np.asarray(self.start + self.slope * (floats("week", week) - self.start_week))
+
+
+def aim_line(week: ArrayLike, score: ArrayLike, goal_week: float, goal: float) -> AimLine:
+    """The aim line: from the median of the first three results, at their middle week, to the goal.
+
+    Raises BadInput with fewer than three results, or a goal that does not come after them.
+    Common practice in progress monitoring.
+    """
+    weeks, scores = _points(week, score)
+    if weeks.size < BASELINE_POINTS:
+        raise BadInput(f"an aim line needs a baseline of {BASELINE_POINTS} results, got {weeks.size}")
+    start = float(np.median(weeks[:BASELINE_POINTS]))
+    if goal_week <= weeks[BASELINE_POINTS - 1]:
+        raise BadInput("goal_week must come after the baseline")
+    return AimLine(start, float(np.median(scores[:BASELINE_POINTS])), float(goal_week), float(goal))
+
+
+@dataclass(frozen=True, slots=True)
+class NextStep:
+    """What the rule says: change the help, raise the goal, stay; or no rule, with the reason."""
+
+    act: Literal["change", "raise", "stay", "none"]
+    reason: str
+
+
+def next_step(week: ArrayLike, score: ArrayLike, aim: AimLine) -> NextStep:
+    """The four-point rule, then trend against aim line.
+
+    Needs six results over three weeks. The last four all below the aim line: change; all above:
+    raise the goal. Otherwise the slope of the trend is compared with the aim line's: more than
+    one standard error flatter: change; steeper: raise; else stay. A result on the aim line is
+    neither below nor above. Raises BadInput for other shapes.
+    Source: four-point rule, common practice in progress monitoring.
+    """
+    weeks, scores = _points(week, score)
+    span = float(weeks[-1] - weeks[0]) if weeks.size else 0.0
+    if weeks.size < FEWEST_FOR_RULE or span < FEWEST_WEEKS:
+        needed = f"the rule needs {FEWEST_FOR_RULE} results over {FEWEST_WEEKS:g} weeks"
+        return NextStep("none", f"{needed}; there are {weeks.size} over {span:.1f}")
+    away = (scores - aim.at(weeks))[-IN_A_ROW:]
+    if (away < 0).all():
+        return NextStep("change", f"the last {IN_A_ROW} results lie below the aim line")
+    if (away > 0).all():
+        return NextStep("raise", f"the last {IN_A_ROW} results lie above the aim line")
+    line = trend(weeks, scores)
+    if line.slope is None or line.error is None:
+        return NextStep("none", line.reason or "there is no trend")
+    if line.slope < aim.slope - line.error:
+        return NextStep("change", "the trend is flatter than the aim line by more than its error")
+    if line.slope > aim.slope + line.error:
+        return NextStep("raise", "the trend is steeper than the aim line by more than its error")
+    return NextStep("stay", "the trend follows the aim line within its error")

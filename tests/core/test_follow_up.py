@@ -1,0 +1,102 @@
+"""Trend, aim line, next step, dosage and two dimensions against scipy and the rule as practised."""
+
+import unittest
+
+import numpy as np
+from scipy import stats
+
+from bodkin.core.dosage import BOTH, FIRST_ONLY, NEITHER, SECOND_ONLY, dosage, two_dimensions
+from bodkin.core.errors import BadInput
+from bodkin.core.trend import AimLine, aim_line, next_step, trend
+
+
+class Trends(unittest.TestCase):
+    weeks = np.array([0, 1, 2.2, 3, 4, 5.6, 7, 8])
+    scores = np.array([41.0, 44, 40, 47, 49, 46, 55, 90])
+
+    def test_least_squares_agrees_with_scipy(self):
+        """Reference: scipy.stats.linregress, slope, intercept and standard error."""
+        told, reference = trend(self.weeks, self.scores), stats.linregress(self.weeks, self.scores)
+        self.assertAlmostEqual(told.slope, reference.slope)
+        self.assertAlmostEqual(told.intercept, reference.intercept)
+        self.assertAlmostEqual(told.error, reference.stderr)
+
+    def test_the_robust_slope_agrees_with_scipy_and_is_not_led_astray(self):
+        """Reference: scipy.stats.theilslopes; one wild point moves it far less."""
+        told = trend(self.weeks, self.scores)
+        self.assertAlmostEqual(told.robust_slope, stats.theilslopes(self.scores, self.weeks).slope)
+        self.assertLess(told.robust_slope, told.slope)
+
+    def test_order_and_missing_values_do_not_matter(self):
+        """Shuffled, with a result missing in between: the same line."""
+        order = np.random.default_rng(1).permutation(8)
+        told = trend(np.append(self.weeks[order], 9), np.append(self.scores[order], np.nan))
+        self.assertAlmostEqual(told.slope, trend(self.weeks, self.scores).slope)
+        self.assertEqual(told.n, 8)
+
+    def test_few_points_are_marked_and_too_few_refused(self):
+        """Three are possible but weak, two are none, three on one day are none."""
+        self.assertTrue(trend([0, 1, 2], [1, 2, 4]).few)
+        self.assertFalse(trend(np.arange(6.0), np.arange(6.0)).few)
+        for weeks in ([0, 1], [2, 2, 2]):
+            told = trend(weeks, np.arange(float(len(weeks))))
+            self.assertIsNone(told.slope)
+            self.assertIn("at least 3", told.reason)
+        with self.assertRaises(BadInput):
+            trend([1, 2], [1, 2, 3])
+
+
+class Aim(unittest.TestCase):
+    def test_from_the_median_of_the_first_three_to_the_goal(self):
+        """Baseline 42 at week 1, goal 72 at week 16: two a week."""
+        aim = aim_line([2, 0, 1, 3], [50, 40, 42, 60], 16, 72)
+        self.assertEqual((aim.start_week, aim.start, aim.slope), (1, 42, 2))
+        np.testing.assert_allclose(aim.at([1, 16]), [42, 72])
+
+    def test_refusals(self):
+        """No baseline, a goal in the past."""
+        with self.assertRaisesRegex(BadInput, "baseline of 3"):
+            aim_line([0, 1], [1, 2], 9, 9)
+        with self.assertRaisesRegex(BadInput, "after the baseline"):
+            aim_line([0, 1, 2], [1, 2, 3], 2, 9)
+
+
+class Rule(unittest.TestCase):
+    aim = AimLine(0, 40, 20, 60)
+
+    def act(self, scores, weeks=None):
+        return next_step(np.arange(len(scores)) if weeks is None else weeks, scores, self.aim).act
+
+    def test_four_in_a_row(self):
+        """The last four below: change; above: raise the goal; one on the line breaks the row."""
+        self.assertEqual(self.act([41, 43, 42, 42, 42, 43, 44]), "change")
+        self.assertEqual(self.act([38, 40, 43, 44, 45, 46, 47]), "raise")
+        self.assertEqual(self.act([40, 41, 42, 43, 44, 45, 46]), "stay")
+
+    def test_otherwise_trend_against_aim_line(self):
+        """Flat, steep, and within the error of the slope."""
+        self.assertEqual(self.act([47, 46, 45.5, 45, 44.5, 44, 43.5]), "change")
+        self.assertEqual(self.act([30, 33, 36, 40, 43, 46, 49]), "raise")
+        self.assertEqual(self.act([39, 43, 40, 45, 42, 47, 44]), "stay")
+
+    def test_too_little_is_refused_with_what_is_needed(self):
+        """Five results, or six within two weeks."""
+        told = next_step(np.arange(5), np.arange(5.0), self.aim)
+        self.assertEqual(told.act, "none")
+        self.assertIn("6 results over 3 weeks; there are 5", told.reason)
+        self.assertEqual(self.act(np.arange(6.0), np.linspace(0, 2, 6)), "none")
+
+
+class Dosages(unittest.TestCase):
+    def test_minutes_and_sessions(self):
+        """Half the minutes, three of four sessions; nothing planned is not a zero."""
+        told = dosage([300, 10], [600, 0], [3, 0], [4, 0])
+        np.testing.assert_array_equal(told.minutes, [0.5, np.nan])
+        np.testing.assert_array_equal(told.sessions, [0.75, np.nan])
+        with self.assertRaisesRegex(BadInput, "sessions cannot be negative"):
+            dosage([1], [1], [-1], [1])
+
+    def test_two_dimensions(self):
+        """A value on its cut is reached."""
+        told = two_dimensions([90, 90, 50, 50, np.nan], 90, [80, 70, 80, 70, 80], 80)
+        np.testing.assert_array_equal(told, [BOTH, FIRST_ONLY, SECOND_ONLY, NEITHER, np.nan])
