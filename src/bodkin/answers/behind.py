@@ -72,7 +72,7 @@ def _title(pick: Pick, comparison: Comparison) -> str:
     if pick.kept_pace_low:
         told.append("Met expected growth and still in the lower bands")
     elif pick.met is not None:
-        told.append("Met expected growth" if pick.met else "Did not meet expected growth")
+        told.append("Met expected growth" if pick.met else "Grew less than expected")
     if pick.verdict is not None:
         told.append(pick.verdict.replace("_", " ").capitalize())
     if pick.near_cut is not None:

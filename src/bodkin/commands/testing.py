@@ -13,7 +13,7 @@ from bodkin.commands import client
 from bodkin.core.errors import BodkinError
 from bodkin.store.settings import ROOT
 
-PARTS = ("core", "answers", "exchange", "store", "api", "browser")
+PARTS = ("core", "answers", "exchange", "store", "commands", "api", "browser")
 
 
 def _tool(*words: str) -> Callable[[], None]:

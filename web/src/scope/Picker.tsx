@@ -32,26 +32,20 @@ interface PartProps {
 }
 
 function Measure({ scope, choices, change, onDone }: PartProps) {
+  const key = (measure: { assessment: string; subject: string }) =>
+    `${measure.assessment}\n${measure.subject}`;
   return (
-    <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
-      <h2>Which test</h2>
-      {choices.measures.map((measure) => (
-        <label className="pick" key={measure.title}>
-          <input
-            type="radio"
-            name="measure"
-            checked={measure.assessment === scope.assessment && measure.subject === scope.subject}
-            onChange={() => {
-              change({ assessment: measure.assessment, subject: measure.subject });
-              onDone();
-            }}
-          />
-          <span>
-            {measure.title} <small>{students(measure.n)} over the years</small>
-          </span>
-        </label>
-      ))}
-    </fieldset>
+    <Radios
+      title="Which test"
+      name="measure"
+      value={key(scope)}
+      options={choices.measures.map((one) => [key(one), one.title, `${students(one.n)} over the years`])}
+      onChange={(chosen) => {
+        const measure = choices.measures.find((one) => key(one) === chosen);
+        if (measure) change({ assessment: measure.assessment, subject: measure.subject });
+        onDone();
+      }}
+    />
   );
 }
 
@@ -187,24 +181,23 @@ function Windows({ scope, choices, change }: PartProps) {
   );
 }
 
-function Matched({ scope, change, onDone }: PartProps) {
-  const options: [boolean, string, string][] = [
-    [true, "Students with both results", "What moved: the same students at both windows."],
-    [false, "All students with a result", "Where the school stood: each window over its own students."],
-  ];
+function Radios<T extends string | boolean>(props: {
+  title: string;
+  name: string;
+  value: T;
+  options: [T, string, string][];
+  onChange: (value: T) => void;
+}) {
   return (
     <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
-      <h2>Whom the shares stand on</h2>
-      {options.map(([value, label, why]) => (
+      <h2>{props.title}</h2>
+      {props.options.map(([value, label, why]) => (
         <label className="pick" key={label}>
           <input
             type="radio"
-            name="matched"
-            checked={scope.matched === value}
-            onChange={() => {
-              change({ matched: value });
-              onDone();
-            }}
+            name={props.name}
+            checked={props.value === value}
+            onChange={() => props.onChange(value)}
           />
           <span>
             {label}
@@ -216,32 +209,39 @@ function Matched({ scope, change, onDone }: PartProps) {
   );
 }
 
-function Cuts({ scope, change, onDone }: PartProps) {
-  const options: [Scope["cuts"], string, string][] = [
-    ["season", "Season cuts", "Against the target for that time of year."],
-    ["year-end", "Year-end cuts", "Against the fixed target at the end of the year."],
-  ];
+function Matched({ scope, change, onDone }: PartProps) {
   return (
-    <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
-      <h2>Which cuts</h2>
-      {options.map(([value, label, why]) => (
-        <label className="pick" key={value}>
-          <input
-            type="radio"
-            name="cuts"
-            checked={scope.cuts === value}
-            onChange={() => {
-              change({ cuts: value });
-              onDone();
-            }}
-          />
-          <span>
-            {label}
-            <small>{why}</small>
-          </span>
-        </label>
-      ))}
-    </fieldset>
+    <Radios
+      title="Whom the shares stand on"
+      name="matched"
+      value={scope.matched}
+      options={[
+        [true, "Students with both results", "What moved: the same students at both windows."],
+        [false, "All students with a result", "Where the school stood: each window over its own students."],
+      ]}
+      onChange={(matched) => {
+        change({ matched });
+        onDone();
+      }}
+    />
+  );
+}
+
+function Cuts({ scope, change, onDone }: PartProps) {
+  return (
+    <Radios
+      title="Which cuts"
+      name="cuts"
+      value={scope.cuts}
+      options={[
+        ["season", "Season cuts", "Against the target for that time of year."],
+        ["year-end", "Year-end cuts", "Against the fixed target at the end of the year."],
+      ]}
+      onChange={(cuts) => {
+        change({ cuts });
+        onDone();
+      }}
+    />
   );
 }
 

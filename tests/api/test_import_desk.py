@@ -1,0 +1,90 @@
+"""The import desk over the interface: preview changes nothing, bring in once, undo, and whose draft it is."""
+
+import unittest
+
+from fastapi.testclient import TestClient
+
+from bodkin.api.app import build
+from bodkin.store.tables import Person
+from tests.support import files, stage
+
+
+class Desk(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        store, _ = stage.fresh()
+        with store.writing(scores=False) as session:
+            session.add_all(
+                Person(name=name, role="coach", login=name, password_hash=stage.password()) for name in ("one", "two")
+            )
+        application = build(stage.server().settings, store)
+        cls.clients = {}
+        for name in ("one", "two"):
+            cls.clients[name] = TestClient(application)
+            told = {"login": name, "password": "tideline-demo"}
+            assert cls.clients[name].post("/api/sign-in", json=told).status_code == 204
+
+    def preview(self, content, name="scores.csv", who="one"):
+        data = content if isinstance(content, bytes) else content.encode()
+        return self.clients[who].post("/api/imports/preview", files={"file": (name, data, "text/csv")})
+
+    def state(self):
+        one = self.clients["one"]
+        return one.get("/api/scope/rail/without-scope").json()["data_version"], len(one.get("/api/imports").json())
+
+    def test_from_preview_to_undo(self):
+        """Nothing changes until it is brought in; then the scope is there; undo takes all away again."""
+        one = self.clients["one"]
+        before = self.state()
+        told = self.preview(files.scores(5, 40)).json()
+        self.assertEqual((told["kind"], told["refused"], told["nothing_to_do"]), ("scores", 0, False))
+        self.assertEqual(told["rows"], told["counts"]["new"] + told["counts"]["without_score"])
+        self.assertEqual(self.state(), before)
+        done = one.post(f"/api/imports/{told['draft']}/bring-in").json()
+        self.assertEqual(done["counts"], told["counts"])
+        first = one.get("/api/scope/first").json()["scope"]
+        self.assertEqual((first["assessment"], first["subject"]), files.MEASURE)
+        self.assertGreater(one.get("/api/compare", params=first).json()["matched_n"], 10)
+        self.assertEqual(one.post(f"/api/imports/{told['draft']}/bring-in").status_code, 404)
+        again = self.preview(files.scores(5, 40)).json()
+        self.assertTrue(again["nothing_to_do"] and again["seen_before"])
+        version = self.state()[0]
+        self.assertIsNone(one.post(f"/api/imports/{again['draft']}/bring-in").json()["id"])
+        self.assertEqual(self.state()[0], version)
+        self.assertEqual(one.post(f"/api/imports/{done['id']}/undo").status_code, 204)
+        self.assertIsNone(one.get("/api/scope/first").json()["scope"])
+        self.assertEqual(one.get("/api/imports").json()[0]["state"], "undone")
+        self.assertEqual(one.post(f"/api/imports/{done['id']}/undo").status_code, 409)
+
+    def test_a_draft_is_its_owner_s(self):
+        """Another person's draft, and one that never was, do not exist; nor does a path."""
+        draft = self.preview(files.scores(6, 5)).json()["draft"]
+        two = self.clients["two"]
+        theirs = two.post(f"/api/imports/{draft}/bring-in")
+        unknown = two.post(f"/api/imports/{'0' * 32}/bring-in")
+        self.assertEqual((theirs.status_code, theirs.content), (404, unknown.content))
+        self.assertEqual(two.post("/api/imports/..%2Fsecret/bring-in").status_code, 404)
+
+    def test_refused_rows_are_listed_with_their_place(self):
+        """The counts say how many, the faults which and why."""
+        told = self.preview(files.scores(5, 10).replace(files.FALL, "2025-27 fall", 2)).json()
+        self.assertEqual(told["refused"], 2)
+        self.assertEqual({fault["column"] for fault in told["faults"]}, {"window"})
+
+    def test_files_that_are_none(self):
+        """A picture, an empty file, a spreadsheet, a header of something else: 422 and in words."""
+        for content, word in (
+            (b"\x89PNG\r\n\x1a\n\xff\xfe", "UTF-8"),
+            (b"", "no file that Bodkin reads|none of the files|empty"),
+            (b"PK\x03\x04", "spreadsheet"),
+            (b"a,b,c\n1,2,3\n", "nearest is"),
+        ):
+            answer = self.preview(content, "x.csv")
+            with self.subTest(word=word):
+                self.assertEqual(answer.status_code, 422)
+                self.assertRegex(answer.json()["message"], word)
+
+    def test_a_file_s_name_cannot_lead_anywhere(self):
+        """Folders are cut off, odd letters replaced."""
+        told = self.preview(files.scores(7, 3), "../../etc/pass*wd.csv").json()
+        self.assertEqual(told["file"], "pass_wd.csv")

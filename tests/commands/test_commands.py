@@ -1,0 +1,193 @@
+"""The command line on kept data, the launcher's words, and a port that is taken."""
+
+import io
+import os
+import socket
+import subprocess
+import tempfile
+import unittest
+from contextlib import redirect_stderr, redirect_stdout
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+import polars as pl
+
+from bodkin.cli import run
+from bodkin.commands import data, serving
+from bodkin.core.errors import BadInput, BodkinError, Conflict
+from bodkin.demo.district import SALTGRASS, SCALES, SCHOOLS, norm_mean, school_days, window_days
+from bodkin.demo.pupils import AWAY, make_pupils
+from bodkin.demo.results import choose_helped, sittings
+from bodkin.exchange.faults import BadFile
+from bodkin.store.settings import ROOT
+from tests.support import files, stage
+
+
+class OnKeptData(unittest.TestCase):
+    """Commands on the database of a running Bodkin: here the one that the tests have started."""
+
+    @classmethod
+    def setUpClass(cls):
+        store, _ = stage.fresh()
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.folder = Path(holder.name)
+
+        class Opened:
+            def __init__(self, **_):
+                pass
+
+            def __enter__(self):
+                return store
+
+            def __exit__(self, *_):
+                return False
+
+        patch = mock.patch.object(data, "open_store", Opened)
+        patch.start()
+        cls.addClassCleanup(patch.stop)
+
+    def command(self, *words):
+        out, err = io.StringIO(), io.StringIO()
+        with redirect_stdout(out), redirect_stderr(err):
+            status = run([str(word) for word in words])
+        return status, out.getvalue(), err.getvalue()
+
+    def test_import_again_undo_and_export(self):
+        """In, the same again, out as the files of a headless run, and back."""
+        scores = self.folder / "scores.csv"
+        scores.write_text(files.scores(3, 30))
+        status, out, _ = self.command("import", scores, "--dry-run")
+        self.assertIn("not brought in (--dry-run)", out)
+        status, out, _ = self.command("import", scores)
+        self.assertEqual(status, 0)
+        number = out.split("brought in as import ")[1].split()[0]
+        self.assertIn("nothing to do", self.command("import", scores)[1])
+        status, out, _ = self.command("export", "--out", self.folder / "out")
+        self.assertEqual(len(out.splitlines()), 5)
+        self.assertGreater(pl.read_csv(self.folder / "out" / "scores.csv").height, 60)
+        status, out, _ = self.command("undo-import", number)
+        self.assertIn("is undone", out)
+        status, _, err = self.command("undo-import", number)
+        self.assertEqual((status, err.strip()), (2, "this import has been undone already"))
+
+    def test_refused_rows_stop_a_file_unless_they_are_to_be_skipped(self):
+        """Status 2 with the place, nothing in; with --skip-refused the good rows come in."""
+        path = self.folder / "bad.csv"
+        path.write_text(f"student_id,assessment,subject,window,grade,score\na,T,r,{files.FALL},3,5OO\nb,T,r,,3,500\n")
+        status, _, err = self.command("import", path)
+        self.assertEqual(status, 2)
+        self.assertIn("bad.csv, line 2, column score", err)
+        status, out, _ = self.command("import", path, "--skip-refused")
+        self.assertEqual((status, "1 new" in out), (0, True))
+        with self.assertRaises(BadFile):
+            data.bring_in(self.folder / "none.csv", skip_refused=False, dry_run=False, demo=False)
+
+    def test_people(self):
+        """Added once; role, password, school and login are checked by name."""
+        told = {
+            "login": "ana",
+            "name": "Ana Reed",
+            "role": "coach",
+            "school": None,
+            "password": "long enough",
+            "demo": False,
+        }
+        self.assertIn("can sign in as ana", data.add_person(**told))
+        with self.assertRaisesRegex(Conflict, "login"):
+            data.add_person(**(told | {"name": "Other"}))
+        for change, word in (
+            ({"role": "boss"}, "role"),
+            ({"password": "short"}, "password"),
+            ({"role": "school_lead"}, "school"),
+            ({"role": "school_lead", "school": "None such"}, "no school"),
+        ):
+            with self.subTest(word=word), self.assertRaisesRegex(BadInput, word):
+                data.add_person(**(told | {"login": "new"} | change))
+
+
+class Launcher(unittest.TestCase):
+    def test_a_taken_port_is_said_with_another_one(self):
+        """Before anything is started."""
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            with self.assertRaisesRegex(BodkinError, f"Port {port} is taken.*--port {port + 1}"):
+                serving.check_port(port)
+
+    def test_without_root_it_says_which_packages_to_ask_for(self):
+        """On a bare PATH, as somebody who is not root, it names them and stops."""
+        with tempfile.TemporaryDirectory() as folder:
+            tools = Path(folder)
+            for name in ("bash", "env", "dirname", "readlink", "cut", "sha256sum", "cat", "printf"):
+                found = subprocess.run(["which", name], capture_output=True, text=True, check=False).stdout.strip()
+                if found:
+                    (tools / name).symlink_to(found)
+            (tools / "id").write_text("#!/bin/sh\necho 1000\n")
+            (tools / "python3").write_text(
+                '#!/bin/sh\ncase "$*" in *version_info*) exit 0;; *sysconfig*) echo /none;; *) exit 1;; esac\n'
+            )
+            for name in ("id", "python3"):
+                (tools / name).chmod(0o755)
+            done = subprocess.run(
+                [str(ROOT / "bodkin"), "demo"], env={"PATH": folder}, capture_output=True, text=True, check=False
+            )
+        self.assertEqual(done.returncode, 1, done.stderr)
+        for package in ("gcc", "pkg-config", "python3-venv", "libmariadb-dev", "mariadb-client-core"):
+            self.assertIn(package, done.stderr)
+        self.assertIn("apt-get install", done.stderr)
+
+    def test_ci_calls_the_test_command(self):
+        """And both scripts can be run."""
+        self.assertIn("./bodkin test", (ROOT / ".ci" / "run").read_text())
+        for path in (ROOT / "bodkin", ROOT / ".ci" / "run"):
+            self.assertTrue(os.access(path, os.X_OK), path)
+
+
+class District(unittest.TestCase):
+    """The invented district is the same on every machine and believable."""
+
+    def test_one_seed_one_district(self):
+        """Two makings are alike to the last score."""
+        made = []
+        for _ in range(2):
+            rng = np.random.default_rng(7)
+            pupils = make_pupils(rng)
+            made.append([sitting.score for sitting in sittings(rng, pupils, choose_helped(pupils))])
+        for first, second in zip(*made, strict=True):
+            np.testing.assert_array_equal(first, second)
+
+    def test_about_1900_students_in_four_schools(self):
+        """Grades where they belong: nobody in grade 2 at the middle school."""
+        pupils = make_pupils(np.random.default_rng(7))
+        here = pupils.school[-1] != AWAY
+        self.assertTrue(1850 <= here.sum() <= 1950)
+        for at, name in enumerate(SCHOOLS):
+            grades = set(pupils.grade[-1][pupils.school[-1] == at])
+            self.assertTrue(grades <= ({2, 3, 4, 5} if "Primary" in name else {5, 6} if "Cause" in name else {6, 7, 8}))
+        names = set(zip(pupils.given, pupils.family, strict=True))
+        self.assertEqual(len(names), pupils.n)
+
+    def test_windows_lie_in_the_weeks_of_instruction_that_they_claim(self):
+        """The winter window of the last year has closed a week before the demo's day."""
+        first, last = window_days("2026-27", "winter")
+        self.assertEqual((stage.TODAY - last).days, 7)
+        days = school_days("2026-27")
+        self.assertEqual((days.index(first) // 5 + 1, days.index(last) // 5 + 1), (18, 21))
+
+    def test_scores_follow_the_norms_and_errors_are_those_of_such_a_test(self):
+        """Means within a third of a spread, standard errors from 9 to 14 for almost all."""
+        rng = np.random.default_rng(7)
+        pupils = make_pupils(rng)
+        for sitting in sittings(rng, pupils, choose_helped(pupils)):
+            if sitting.language != "English" or sitting.score.size < 500:
+                continue
+            means = [norm_mean(sitting.scale, int(grade), sitting.season) for grade in sitting.grade]
+            z = (sitting.score - np.array(means)) / sitting.scale.sd
+            self.assertLess(abs(z.mean()), 0.34)
+            self.assertTrue(0.85 < z.std() < 1.25)
+            self.assertGreater(((sitting.error >= 9) & (sitting.error <= 14)).mean(), 0.97)
+        self.assertEqual({scale.subject for scale in SCALES}, {"reading", "mathematics"})
+        self.assertIn(SALTGRASS, SCHOOLS)
