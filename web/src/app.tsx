@@ -1,5 +1,11 @@
 /** The application: who is signed in, the frame, and which page an address opens. */
-import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  QueryCache,
+  QueryClient,
+  QueryClientProvider,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Link, Route, Routes, useNavigate } from "react-router";
@@ -156,7 +162,15 @@ function Session({ turnTheme }: { turnTheme: () => void }) {
   );
 }
 
-const queries = new QueryClient({
+const queries: QueryClient = new QueryClient({
+  queryCache: new QueryCache({
+    // A session that has ended shows the door, whichever question met it first.
+    onError: (error, query) => {
+      if (error instanceof Refused && error.status === 401 && query.queryKey[0] !== "me") {
+        queries.resetQueries({ queryKey: ["me"] });
+      }
+    },
+  }),
   defaultOptions: {
     queries: {
       staleTime: 30_000,

@@ -187,8 +187,13 @@ class Roster:
     @staticmethod
     def _enrol(session: Session, ledger: Ledger, keys: Keys, years: pl.DataFrame) -> None:
         placed = years.filter(pl.col("section").is_not_null())
-        enrolled = set(session.execute(select(Enrolment.student_id, Enrolment.section_id)).tuples())
-        taught = set(session.execute(select(SectionTeacher.section_id, SectionTeacher.person_id)).tuples())
+        enrolled = {
+            (first, second) for first, second in session.execute(select(Enrolment.student_id, Enrolment.section_id))
+        }
+        taught = {
+            (first, second)
+            for first, second in session.execute(select(SectionTeacher.section_id, SectionTeacher.person_id))
+        }
         fresh: list[dict[str, Any]] = []
         for student, year, school, name in (
             placed.select("student_id", "school_year", "school", "section").unique(maintain_order=True).iter_rows()
@@ -208,7 +213,10 @@ class Roster:
         ledger.add(SectionTeacher, teaching)
 
     def _programs(self, session: Session, ledger: Ledger, keys: Keys) -> None:
-        there = set(session.execute(select(StudentProgram.student_id, StudentProgram.program_id)).tuples())
+        there = {
+            (first, second)
+            for first, second in session.execute(select(StudentProgram.student_id, StudentProgram.program_id))
+        }
         first: dict[tuple[int, int], date | None] = {}
         for student, programs, day in self.rows.select("student_id", "programs", "tested_on").iter_rows():
             for name in programs.split(";") if programs else []:

@@ -1,0 +1,167 @@
+"""What the screens say when something is empty, wrong, away or unusually long."""
+
+import json
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from bodkin.store.tables import Person
+from tests.browser.desk import GROWTH, InBrowser, serve
+from tests.support import stage
+
+HEAD = "student_id,assessment,subject,window,grade,score,given_name,family_name,school,section,standard_error\n"
+LONG = "Maximiliana Theodosia Seraphina Wilhelmina of the Farther Saltmarsh and the Nearer Reedbeds"
+
+
+class Away(InBrowser):
+    def test_a_database_that_is_away_is_said_and_trying_again_helps(self):
+        """The step shows the server's own words; once it answers, one click shows the figures."""
+        page = self.page
+        self.sign_in(path="groups")
+        body = {"code": "store_down", "message": "The database does not answer.", "faults": []}
+        page.route("**/api/growth*", lambda route: route.fulfill(status=503, body=json.dumps(body)))
+        page.keyboard.press("3")
+        expect(page.get_by_role("alert")).to_contain_text("The database does not answer.")
+        page.unroute("**/api/growth*")
+        page.get_by_role("button", name="Try again").click()
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+
+    def test_a_session_that_has_ended_shows_the_door(self):
+        """And after signing in again the same address is there."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+        page.context.clear_cookies()
+        page.keyboard.press("2")
+        expect(page.get_by_label("Password")).to_be_visible()
+        page.get_by_label("Login").fill("coach")
+        page.get_by_label("Password").fill("tideline-demo")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.locator(".scope")).to_contain_text("class 4 Curlew")
+
+    def test_a_wrong_password_says_so_and_nothing_else(self):
+        """The person stays at the door."""
+        page = self.page
+        page.goto(self.address)
+        page.get_by_label("Login").fill("somebody")
+        page.get_by_label("Password").fill("wrong")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("alert")).to_contain_text("do not fit together")
+        expect(page.get_by_label("Password")).to_be_visible()
+
+
+class Unusual(InBrowser):
+    def test_nobody_in_scope_offers_the_way_back(self):
+        """A grade without students: no empty charts, one button."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("growth", "compare") + "&grade=12")
+        expect(page.locator("h1")).to_have_text("No results for this choice")
+        expect(page.locator(".flow")).to_have_count(0)
+        page.get_by_role("button", name="Back to the first choice").click()
+        expect(page.locator(".scope")).to_contain_text("for all students")
+        expect(page.locator(".flow")).to_be_visible()
+
+    def test_one_window_still_to_come(self):
+        """Growth projects; nothing is called met or not."""
+        page = self.page
+        path = GROWTH.replace("fall", "X").replace("winter", "spring").replace("X", "winter")
+        self.sign_in(path=path + "&section=4+Curlew")
+        expect(page.locator("h1")).to_have_text("What to expect of the next window")
+        expect(page.locator(".lanes thead")).to_contain_text("Expected gain")
+        expect(page.locator(".lanes thead")).not_to_contain_text("Verdict")
+        expect(page.locator(".region")).to_have_count(0)
+
+    def test_who_is_left_out_can_be_opened(self):
+        """Names with the reason beside each."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&grade=4")
+        link = page.locator(".covers").get_by_role("button")
+        count = int(link.inner_text().split()[0])
+        link.click()
+        panel = page.get_by_label("Students behind the number")
+        expect(panel.locator("li")).to_have_count(count)
+        expect(panel.locator("li").first).to_contain_text("no result in")
+
+    def test_tables_sort_either_way(self):
+        """By name and back, by net move and back; the sign of the order is on the header."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("growth", "compare") + "&grade=4")
+        table = page.get_by_label("By class")
+        expect(table.locator("tbody tr").first).to_be_visible()
+        table.get_by_role("button", name="Class").click()
+        names = table.locator("tbody tr td:first-child").all_inner_texts()
+        self.assertEqual(names, sorted(names))
+        table.get_by_role("button", name="Class").click()
+        self.assertEqual(table.locator("tbody tr td:first-child").all_inner_texts(), names[::-1])
+        expect(table.locator("th[aria-sort=descending]")).to_have_count(1)
+        lanes = page.get_by_label("Students and their growth")
+        page.keyboard.press("3")
+        lanes.get_by_role("button", name="Winter").click()
+        scores = [int(text.split()[0]) for text in lanes.locator("tbody tr td:nth-child(6)").all_inner_texts()]
+        self.assertEqual(scores, sorted(scores))
+
+    def test_the_field_shows_everyone_with_both(self):
+        """A dot a student with start percentile and distance; a press on one opens that student."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Dunlin")
+        rows = page.locator(".lanes tbody tr[data-index]")
+        expect(rows.first).to_be_visible()
+        dots = page.locator(".region circle")
+        self.assertEqual(dots.count(), int(page.locator(".covers").inner_text().split()[0]))
+        dot = dots.first.bounding_box()
+        page.mouse.click(dot["x"] + dot["width"] / 2, dot["y"] + dot["height"] / 2)
+        expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
+
+
+class Desk(InBrowser):
+    """The import desk of an empty Bodkin by mouse."""
+
+    @classmethod
+    def setUpClass(cls):
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.folder = Path(holder.name)
+        store, _ = stage.fresh()
+        with store.writing(scores=False) as session:
+            session.add(Person(name="Dana Coach", role="coach", login="coach", password_hash=stage.password()))
+        cls.address = serve(store)
+
+    def test_refused_rows_one_long_name_and_undo(self):
+        """One good student of a long name comes in, the bad row is told; Growth holds; undo empties it again."""
+        rows = "".join(
+            f"s1,T,reading,2025-26 {season},4,{score},{LONG},Quill,North,4A,8\n"
+            for season, score in (("fall", 500), ("winter", 512))
+        )
+        (self.folder / "one.csv").write_text(HEAD + rows + "s2,T,reading,2025-26 fall,4,5O1,Ana,Reed,North,4A,8\n")
+        page = self.page
+        self.sign_in(path="setup")
+        page.get_by_label("File to bring in").set_input_files(self.folder / "one.csv")
+        refused = page.get_by_label("Refused rows")
+        expect(refused.locator("tbody tr")).to_have_count(1)
+        expect(refused).to_contain_text("score")
+        page.get_by_role("button", name="Bring in the 2 good rows").click()
+        expect(page.get_by_text("one.csv is in.")).to_be_visible()
+        page.keyboard.press("3")
+        expect(page.locator(".covers")).to_have_text("1 student")
+        expect(page.locator("h1")).to_have_text("Growth cannot be judged here")
+        row = page.locator(".lanes tbody tr").first
+        expect(row).to_contain_text("+12")
+        wide = page.evaluate(
+            "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
+        )
+        self.assertLessEqual(wide, 0)
+        page.keyboard.press("2")
+        expect(page.locator("h1")).to_have_text("Results without bands")
+
+        page.goto(self.address + "setup")
+        history = page.get_by_label("Imports")
+        history.get_by_role("button", name="Undo").click()
+        expect(history).to_contain_text("Everything it brought goes")
+        history.get_by_role("button", name="Keep it").click()
+        history.get_by_role("button", name="Undo").click()
+        history.get_by_role("button", name="Take it back").click()
+        expect(page.get_by_text("one.csv has been taken back.")).to_be_visible()
+        expect(history).to_contain_text("undone")
+        page.goto(self.address)
+        expect(page.locator("h1")).to_have_text("Nothing to look at yet")

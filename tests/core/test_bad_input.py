@@ -1,0 +1,157 @@
+"""Every public function of the core refuses what it cannot take, naming what is wrong; none is left out."""
+
+import importlib
+import inspect
+import pkgutil
+import unittest
+
+import numpy as np
+
+import bodkin.core
+from bodkin.core import (
+    arrays,
+    band_chances,
+    belief,
+    calendar,
+    cohorts,
+    cuts,
+    dosage,
+    expected_growth,
+    goals,
+    helped,
+    items,
+    local_rank,
+    mastery,
+    movement,
+    norms,
+    outcome_link,
+    resembling,
+    scales,
+    shares,
+    standards,
+    trend,
+    windows,
+    withholding,
+)
+from bodkin.core.errors import BadInput
+
+EXPECTED = expected_growth.expected_growth([500.0], 500, 20, 510, 20)
+AIM = trend.AimLine(0, 40, 20, 60)
+DAY = np.datetime64("2026-01-01")
+GRAPH = standards.prerequisite_graph({"a": []})
+INF = [np.inf]
+
+REFUSED = [
+    # function, arguments, a word of the message
+    (arrays.floats, ("score", INF), "score holds an infinite"),
+    (arrays.positive, ("sd", [0.0]), "sd must be above 0"),
+    (arrays.within, ("share", [2.0], 0, 1), "share must be from 0 to 1"),
+    (arrays.same_shape, (), None),
+    (scales.percent_below, (INF, 0, 1), "score"),
+    (scales.as_rank, (INF,), "percent"),
+    (scales.percentile_rank, ([1.0], 0, -1), "sd"),
+    (scales.score_at_percentile, ([101], 0, 1), "percentile"),
+    (scales.reliable_change, ([1.0], [2.0], [1.0], [0.0]), "error_second"),
+    (scales.normal_curve_equivalent, ([1.0], 0, 0), "sd"),
+    (scales.stanine, ([1.0], 0, 0), "sd"),
+    (scales.error_from_reliability, ([1.0], [-0.1]), "reliability"),
+    (scales.score_range, ([1.0], [0.0]), "error"),
+    (norms.norm_curve, ([], [], []), "norm curve"),
+    (norms.middle_row, ([],), "norm row"),
+    (calendar.closed_days, ([(DAY, DAY - 1)],), "closure"),
+    (calendar.instructional_weeks, (np.array([DAY]), np.array([DAY]), np.array([], "datetime64[D]")), None),
+    (windows.parse_window, ("x",), "not a window"),
+    (windows.across_summer, (windows.Window(2026, 0), windows.Window(2026, 1)), None),
+    (windows.within_one_year, (windows.Window(2026, 0), windows.Window(2026, 1)), None),
+    (windows.next_grade, ("x",), None),
+    (windows.grade_key, ("x",), None),
+    (expected_growth.expected_growth, ([1.0], 0, 1, 0, 1, 2), "correlation"),
+    (expected_growth.growth_seen, ([1.0], [2.0], EXPECTED, [-1.0], [1.0]), "error_first"),
+    (expected_growth.summarise_growth, (expected_growth.growth_seen([1.0], [2.0], EXPECTED), EXPECTED), None),
+    (cuts.cut_set, ([],), "at least one band"),
+    (cuts.band_orders, (INF, [1.0]), "values"),
+    (cuts.near_cut, ([1.0], [0.0], [1.0]), "error"),
+    (shares.wilson_interval, ([2], [1]), "count"),
+    (shares.band_shares, ([9.0], 4), "band order"),
+    (movement.movement, ([1.0], [9.0], 4), "band order"),
+    (movement.stuart_maxwell, ([[1, 2]],), "square"),
+    (movement.bowker, ([[1, 2]],), "square"),
+    (withholding.withhold, ([-1], []), "counts"),
+    (local_rank.local_percentile, ([[1.0]],), "one-dimensional"),
+    (local_rank.fifth, ([[1.0]],), "one-dimensional"),
+    (local_rank.class_summary, (INF,), "score"),
+    (cohorts.cohort_means, ([[1.0]], 2), "confidence"),
+    (cohorts.gap, ([1.0], INF), "second"),
+    (goals.goal, ([1.0], 2.0, 0, EXPECTED), "weeks"),
+    (goals.one_in, (0.5,), None),
+    (goals.growth_target, (INF, 0.5), "met"),
+    (goals.steady, (INF,), "orders"),
+    (band_chances.band_chances, ([1.0], [1.0], [2.0, 1.0]), "cuts must rise"),
+    (band_chances.expected_correct, ([1.0], [0.0], [1.0]), "error"),
+    (resembling.resembling, (1.0, 1.0, []), "norm row"),
+    (trend.trend, ([1.0], [1.0, 2.0]), "alike"),
+    (trend.aim_line, ([1.0], [1.0], 2, 2), "baseline"),
+    (trend.next_step, ([1.0], [1.0, 2.0], AIM), "alike"),
+    (dosage.dosage, ([-1], [1], [1], [1]), "minutes"),
+    (dosage.two_dimensions, ([1.0], 1, [1.0, 2.0], 1), "one shape"),
+    (belief.doubt, ([0.0], [[1.0]], [1.0], [1.0], [1.0], [1.0]), "minutes"),
+    (belief.two_sittings, ([1.0], [0.0], [1.0], [1.0]), "error"),
+    (belief.language_or_skill, (belief.two_sittings([1.0], [1.0], [1.0], [1.0]), [True], [True]), None),
+    (items.item_figures, ([[np.nan]],), "none missing"),
+    (items.item_flags, ([0], set(), 4, [1.0], 0.3), "no key"),
+    (mastery.mastery_from_points, ([2], [1]), "points possible"),
+    (mastery.newest, ([],), None),
+    (standards.prerequisite_graph, ({"a": ["a"]},), "a -> a"),
+    (standards.weigh, (GRAPH, {"x": 1}, []), "no standard"),
+    (standards.path_to, (GRAPH, "x", []), "no standard"),
+    (standards.beyond, (GRAPH, [], ["a"]), None),
+    (outcome_link.equipercentile, ([1.0], [1.0, 2.0]), "alike"),
+    (outcome_link.level_curve, ([1.0], [3.0]), "0 or 1"),
+    (outcome_link.telling, ([1.0], [1.0, 2.0], 1), "alike"),
+    (helped.did_it_help, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
+]
+"""None as word: a function of checked objects or plain text that has nothing to refuse."""
+
+
+def public_functions():
+    for info in pkgutil.iter_modules(bodkin.core.__path__):
+        module = importlib.import_module(f"bodkin.core.{info.name}")
+        for name, thing in vars(module).items():
+            if inspect.isfunction(thing) and thing.__module__ == module.__name__ and not name.startswith("_"):
+                yield f"{info.name}.{name}", thing
+
+
+class Refused(unittest.TestCase):
+    def test_bad_values_are_refused_by_name(self):
+        """Each function of the register, with a value it cannot take."""
+        for function, arguments, word in REFUSED:
+            with self.subTest(function=f"{function.__module__}.{function.__name__}"):
+                if word is None:
+                    function(*arguments)
+                else:
+                    with self.assertRaisesRegex(BadInput, word):
+                        function(*arguments)
+
+    def test_no_public_function_is_left_out(self):
+        """A new function of the core fails here until it stands in the register."""
+        known = {function for function, _, _ in REFUSED}
+        missing = [name for name, function in public_functions() if function not in known]
+        self.assertEqual(missing, [])
+
+    def test_missing_values_never_become_numbers(self):
+        """NaN in, NaN out, for every function that maps students one by one."""
+        nan = [np.nan]
+        for made in (
+            scales.percentile_rank(nan, 500, 20),
+            scales.stanine(nan, 500, 20),
+            scales.normal_curve_equivalent(nan, 500, 20),
+            scales.reliable_change(nan, [1.0], [1.0], [1.0]),
+            expected_growth.expected_growth(nan, 500, 20, 510, 20).score,
+            cuts.band_orders(nan, [1.0]),
+            cuts.near_cut(nan, [1.0], [1.0]),
+            local_rank.local_percentile(nan),
+            band_chances.band_chances(nan, [1.0], [1.0])[0],
+            dosage.two_dimensions(nan, 1, [1.0], 1),
+            goals.goal(nan, 510.0, 10, EXPECTED).points,
+        ):
+            self.assertTrue(np.isnan(made).all())
