@@ -7,7 +7,7 @@ from typing import Any
 
 import polars as pl
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from bodkin.core.windows import parse_window
 from bodkin.exchange.ledger import Ledger
@@ -32,6 +32,12 @@ SectionName = tuple[str, str | None, str]
 
 def _known(values: Iterable[str | None]) -> list[str]:
     return sorted({value for value in values if value is not None})
+
+
+def _pairs(
+    session: Session, first: InstrumentedAttribute[int], second: InstrumentedAttribute[int]
+) -> set[tuple[int, int]]:
+    return {(one, other) for one, other in session.execute(select(first, second))}
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,13 +193,8 @@ class Roster:
     @staticmethod
     def _enrol(session: Session, ledger: Ledger, keys: Keys, years: pl.DataFrame) -> None:
         placed = years.filter(pl.col("section").is_not_null())
-        enrolled = {
-            (first, second) for first, second in session.execute(select(Enrolment.student_id, Enrolment.section_id))
-        }
-        taught = {
-            (first, second)
-            for first, second in session.execute(select(SectionTeacher.section_id, SectionTeacher.person_id))
-        }
+        enrolled = _pairs(session, Enrolment.student_id, Enrolment.section_id)
+        taught = _pairs(session, SectionTeacher.section_id, SectionTeacher.person_id)
         fresh: list[dict[str, Any]] = []
         for student, year, school, name in (
             placed.select("student_id", "school_year", "school", "section").unique(maintain_order=True).iter_rows()
@@ -213,10 +214,7 @@ class Roster:
         ledger.add(SectionTeacher, teaching)
 
     def _programs(self, session: Session, ledger: Ledger, keys: Keys) -> None:
-        there = {
-            (first, second)
-            for first, second in session.execute(select(StudentProgram.student_id, StudentProgram.program_id))
-        }
+        there = _pairs(session, StudentProgram.student_id, StudentProgram.program_id)
         first: dict[tuple[int, int], date | None] = {}
         for student, programs, day in self.rows.select("student_id", "programs", "tested_on").iter_rows():
             for name in programs.split(";") if programs else []:

@@ -1,0 +1,116 @@
+"""Whatever is asked, the answer is one of ours: properties over drawn questions, and no 500."""
+
+import unittest
+from itertools import pairwise
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.api.desk import SCOPE, signed_in
+
+WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
+ODD = st.sampled_from(["", "'; DROP TABLE result; --", "\u0000", "نور", "9" * 400, "../..", "-1", "4 Curlew", "none"])
+
+questions = st.fixed_dictionaries(
+    {
+        "assessment": st.sampled_from(["Saltgauge", "saltgauge"]) | ODD,
+        "subject": st.sampled_from(["reading", "mathematics"]) | ODD,
+        "from_window": st.sampled_from(WINDOWS) | ODD,
+        "to_window": st.sampled_from(WINDOWS) | ODD,
+    },
+    optional={
+        "matched": st.sampled_from(["true", "false", "perhaps"]),
+        "cuts": st.sampled_from(["season", "year-end", "none"]),
+        "grade": st.lists(st.sampled_from(["4", "8", "K"]) | ODD, max_size=3),
+        "school": st.lists(ODD, max_size=2),
+        "group": st.lists(st.sampled_from(["1", "2", "99999999999999999999", "x"]), max_size=2),
+        "student": st.lists(ODD, max_size=2),
+        "by": st.sampled_from(["school", "program", "shoe"]),
+        "language": ODD,
+    },
+)
+
+scopes = st.builds(
+    lambda pair, subject, grades, matched, cuts, by: {
+        "assessment": "Saltgauge",
+        "subject": subject,
+        "from_window": WINDOWS[min(pair)],
+        "to_window": WINDOWS[max(pair)],
+        "grade": grades,
+        "matched": matched,
+        "cuts": cuts,
+        "by": by,
+    },
+    st.lists(st.integers(0, 8), min_size=2, max_size=2, unique=True),
+    st.sampled_from(["reading", "mathematics"]),
+    st.lists(st.sampled_from("2345678"), max_size=2, unique=True),
+    st.booleans(),
+    st.sampled_from(["season", "year-end"]),
+    st.sampled_from(["school", "grade", "program"]),
+)
+
+slowly = settings(max_examples=40, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+
+
+class AnyQuestion(unittest.TestCase):
+    @given(questions, st.sampled_from(["compare", "growth", "behind", "scope/rail", "compare.csv", "behind.csv"]))
+    @slowly
+    def test_an_odd_question_gets_a_clear_answer(self, question, route):
+        """An answer, an unknown thing, or a refusal in the one shape; nothing of the database in it."""
+        answer = signed_in("coach").get(f"/api/{route}", params=question)
+        self.assertIn(answer.status_code, (200, 404, 422), answer.text[:300])
+        if answer.status_code != 200:
+            told = answer.json()
+            self.assertEqual(set(told), {"code", "message", "faults"})
+            self.assertNotIn("MySQL", told["message"])
+            self.assertTrue(told["message"])
+
+    @given(scopes)
+    @slowly
+    def test_what_must_hold_of_every_comparison(self, scope):
+        """Shares add up, margins are the shares, matched never exceeds a window, ends hold the share."""
+        told = signed_in("coach").get("/api/compare", params=scope).json()
+        self.assertLessEqual(told["matched_n"], min(told["from_n"], told["to_n"]))
+        moved = told["movement"]
+        self.assertEqual(sum(map(sum, moved["table"])), moved["up"] + moved["same"] + moved["down"])
+        for side, n in (("from", told["from_n"]), ("to", told["to_n"])):
+            counts = [row[f"{side}_n"] for row in told["bands"]]
+            self.assertEqual(sum(counts), told["matched_n"] if scope["matched"] else n)
+            if not sum(counts):
+                continue
+            self.assertAlmostEqual(sum(row[f"{side}_share"] for row in told["bands"]), 1)
+            for row in told["bands"]:
+                self.assertTrue(row[f"{side}_low"] <= row[f"{side}_share"] <= row[f"{side}_high"])
+            above = [row[f"{side}_at_or_above"] for row in told["bands"]]
+            self.assertTrue(all(a >= b for a, b in pairwise(above)))
+        if scope["matched"]:
+            rows = [sum(row) for row in moved["table"]]
+            columns = [sum(column) for column in zip(*moved["table"], strict=True)]
+            self.assertEqual(rows, [row["from_n"] for row in told["bands"]])
+            self.assertEqual(columns, [row["to_n"] for row in told["bands"]])
+        if scope["by"] != "program":
+            self.assertEqual(sum(unit["counts"]["matched"] for unit in told["by"]), told["matched_n"])
+
+    @given(scopes)
+    @slowly
+    def test_what_must_hold_of_every_growth(self, scope):
+        """Met is what it says, distances and ranks agree in sign, verdicts stand beyond the error."""
+        told = signed_in("coach").get("/api/growth", params=scope).json()
+        rows = [row for row in told["rows"] if row["distance"] is not None]
+        self.assertEqual(sum(row["met"] for row in rows), told["growth"]["met_n"])
+        for row in rows:
+            self.assertEqual(row["met"], row["gain"] >= row["expected_gain"])
+            self.assertTrue(row["expected_low"] < row["expected_score"] < row["expected_high"])
+            error = (row["from_error"] ** 2 + row["to_error"] ** 2) ** 0.5
+            beyond = row["gain"] - row["expected_gain"]
+            verdict = "clearly_above" if beyond > error else "clearly_below" if beyond < -error else "as_expected"
+            self.assertEqual(row["verdict"], verdict)
+            if abs(row["distance"]) > 0.02:
+                self.assertEqual(row["growth_percentile"] > 50, row["distance"] > 0)
+
+    def test_a_number_too_large_for_the_database_is_not_there(self):
+        """A group and an import of a number beyond any key."""
+        coach = signed_in("coach")
+        self.assertEqual(coach.get(f"/api/groups/{10**30}").status_code, 404)
+        self.assertEqual(coach.get("/api/growth", params={**SCOPE, "group": 10**30}).status_code, 404)
+        self.assertEqual(coach.post(f"/api/imports/{10**30}/undo").status_code, 404)
