@@ -4,6 +4,7 @@ import importlib
 import inspect
 import pkgutil
 import unittest
+from datetime import date
 
 import numpy as np
 
@@ -29,7 +30,9 @@ from bodkin.core import (
     scales,
     shares,
     standards,
+    strands,
     trend,
+    which_counts,
     windows,
     withholding,
 )
@@ -105,6 +108,11 @@ REFUSED = [
     (standards.weigh, (GRAPH, {"x": 1}, []), "no standard"),
     (standards.path_to, (GRAPH, "x", []), "no standard"),
     (standards.beyond, (GRAPH, [], ["a"]), None),
+    (standards.priorities, (GRAPH, {"a": -1}, []), "0 or more"),
+    (standards.when_taught, ("a", {"a": (date(2027, 1, 2), date(2027, 1, 1))}, date(2027, 1, 1)), "before it begins"),
+    (strands.strand_profile, ([1.0], [1.0], 1.0), "students as rows"),
+    (which_counts.which_counts, ("latest", [], []), "at least one"),
+    (which_counts.rescore, ([[0]], [set()], [1], [False]), "no key"),
     (outcome_link.equipercentile, ([1.0], [1.0, 2.0]), "alike"),
     (outcome_link.level_curve, ([1.0], [3.0]), "0 or 1"),
     (outcome_link.telling, ([1.0], [1.0, 2.0], 1), "alike"),

@@ -1,6 +1,7 @@
 """Mastery, standards that rest on one another, the link to the outcome test, and whether help helped."""
 
 import unittest
+from datetime import date
 
 import networkx as nx
 import numpy as np
@@ -13,7 +14,9 @@ from bodkin.core.errors import BadInput
 from bodkin.core.helped import did_it_help
 from bodkin.core.mastery import Evidence, mastery_from_points, newest
 from bodkin.core.outcome_link import equipercentile, level_curve, telling
-from bodkin.core.standards import beyond, path_to, prerequisite_graph, weigh
+from bodkin.core.standards import beyond, path_to, prerequisite_graph, priorities, weigh, when_taught
+from bodkin.core.strands import strand_profile
+from bodkin.core.which_counts import rescore, which_counts
 
 RESTS_ON = {
     "decimals": ["place value", "fractions"],
@@ -98,6 +101,62 @@ class Standards(unittest.TestCase):
             for below in nx.ancestors(graph, node):
                 if below in place:
                     self.assertLess(place[below], place[node])
+
+    def test_one_student_s_priorities(self):
+        """Two points missed on what three rest on weigh more than five on what nothing rests on."""
+        told = priorities(self.graph, {"percent": 5, "counting on": 2, "sharing": 0}, RESTS_ON)
+        self.assertEqual([(row.standard, row.later, row.weight) for row in told],
+                         [("counting on", 3, 8), ("percent", 0, 5)])  # fmt: skip
+
+    def test_the_teaching_calendar(self):
+        """Both days of the plan belong to it."""
+        plan = {"a": (date(2027, 2, 1), date(2027, 2, 12))}
+        for day, word in ((31, "later"), (1, "now"), (12, "now"), (13, "before")):
+            today = date(2027, 1, 31) if day == 31 else date(2027, 2, day)
+            self.assertEqual(when_taught("a", plan, today), word)
+        self.assertEqual(when_taught("b", plan, date(2027, 2, 1)), "never")
+
+
+class Strands(unittest.TestCase):
+    def test_against_the_own_whole_the_norm_or_one_target(self):
+        """In the strand's own errors; a missing strand stays missing."""
+        strands = np.array([[500.0, 480, np.nan], [520, 530, 500]])
+        own = strand_profile(strands, 10.0, [490.0, 520.0])
+        np.testing.assert_allclose(own, [[1, -1, np.nan], [0, 1, -2]])
+        norm = strand_profile(strands, np.full((2, 3), 5.0), [500.0, 480, 490])
+        np.testing.assert_allclose(norm, [[0, 0, np.nan], [4, 10, 2]])
+        np.testing.assert_allclose(strand_profile(strands, 10.0, 500.0)[1], [2, 3, 0])
+
+    def test_what_could_mean_two_things_is_refused(self):
+        """Two students, two strands and two values."""
+        with self.assertRaisesRegex(BadInput, "a student or a strand"):
+            strand_profile(np.ones((2, 2)), 1.0, [1.0, 2.0])
+
+
+class WhichCounts(unittest.TestCase):
+    def test_rules_and_their_ties(self):
+        """Undated is oldest; at a tie the later for latest and highest, the first for first."""
+        days, scores = [3.0, np.nan, 5.0, 5.0], [510.0, 520, 500, 520]
+        told = {rule: which_counts(rule, days, scores) for rule in ("latest", "first", "highest")}
+        self.assertEqual(told, {"latest": 3, "first": 1, "highest": 3})
+        self.assertEqual(which_counts("latest", [np.nan, np.nan], [1.0, 2.0]), 1)
+
+    def test_a_choice_by_hand_wins(self):
+        """And must be one of them; so must the rule."""
+        self.assertEqual(which_counts("latest", [1.0, 2.0], [1.0, 2.0], chosen=0), 0)
+        with self.assertRaisesRegex(BadInput, "result 2 cannot be chosen"):
+            which_counts("latest", [1.0, 2.0], [1.0, 2.0], chosen=2)
+        with self.assertRaisesRegex(BadInput, "none of latest"):
+            which_counts("median", [1.0], [1.0])
+
+    def test_rescoring(self):
+        """A key mended, a second answer accepted, an item dropped, no answer."""
+        options = [[0, 1, 2], [1, 2, 2], [-1, 3, 0]]
+        before = rescore(options, [{0}, {1}, {2}], [1, 2, 1], [False] * 3)
+        self.assertEqual(before.sum(axis=1).tolist(), [4, 1, 0])
+        after = rescore(options, [{1}, {1, 2}, {2}], [1, 2, 1], [False, False, True])
+        self.assertEqual(after.tolist(), [[0, 2, 0], [1, 2, 0], [0, 0, 0]])
+        self.assertEqual(before.sum(axis=1).tolist(), [4, 1, 0])
 
 
 class OutcomeLink(unittest.TestCase):

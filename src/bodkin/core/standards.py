@@ -2,6 +2,8 @@
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from datetime import date
+from typing import Literal
 
 import networkx as nx
 
@@ -73,3 +75,49 @@ def beyond(graph: "nx.DiGraph[str]", mastered: Collection[str], candidates: Coll
     held = set(mastered)
     ready = (one for one in candidates if one in graph and one not in held)
     return sorted(one for one in ready if all(below in held for below in graph.predecessors(one)))
+
+
+@dataclass(frozen=True, slots=True)
+class Priority:
+    """A standard of one student: points missed on it, later standards that rest on it, their product."""
+
+    standard: str
+    missed: float
+    later: int
+    weight: float
+
+
+def priorities(graph: "nx.DiGraph[str]", missed: Mapping[str, float], reach: Collection[str]) -> list[Priority]:
+    """Where most is to be gained for one student: points missed x (1 + later standards in reach).
+
+    ``missed``: points missed on each standard, 0 or more; a standard without a miss is left out.
+    Order and errors as :func:`weigh`; raises BadInput for negative points too.
+    """
+    wanted = set(reach)
+    rows = []
+    for standard, points in missed.items():
+        if standard not in graph:
+            raise BadInput(f'there is no standard "{standard}"')
+        if points < 0:
+            raise BadInput(f'points missed on "{standard}" must be 0 or more, got {points:g}')
+        later = len(nx.descendants(graph, standard) & wanted)
+        if points:
+            rows.append(Priority(standard, points, later, points * (1 + later)))
+    return sorted(rows, key=lambda row: (-row.weight, row.later, row.standard))
+
+
+Taught = Literal["before", "now", "later", "never"]
+
+
+def when_taught(standard: str, plan: Mapping[str, tuple[date, date]], today: date) -> Taught:
+    """Whether a class's calendar had a standard before a day, has it now, will have it, or never.
+
+    ``plan``: first and last day of each standard's teaching, both included. Raises BadInput for
+    a plan that ends before it begins.
+    """
+    if standard not in plan:
+        return "never"
+    first, last = plan[standard]
+    if last < first:
+        raise BadInput(f'the teaching of "{standard}" ends ({last}) before it begins ({first})')
+    return "before" if last < today else "later" if first > today else "now"
