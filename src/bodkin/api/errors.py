@@ -4,6 +4,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
+from starlette.exceptions import HTTPException
 
 from bodkin.api.asking import NotSignedIn
 from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, StoreDown
@@ -62,6 +63,12 @@ def on_bad_request(_: Request, error: Exception) -> JSONResponse:
     return _body(422, "bad_input", "; ".join(told))
 
 
+def on_no_such_route(_: Request, error: Exception) -> JSONResponse:
+    """An address or a method that no route has, in the shape of every other refusal."""
+    status = error.status_code if isinstance(error, HTTPException) else 404
+    return _body(status, "not_found", "There is no such address.")
+
+
 def on_anything(_: Request, __: Exception) -> JSONResponse:
     """Anything unforeseen: the log has it, the answer does not."""
     return _body(500, "error", "Something went wrong on our side. Try again; if it stays, tell who runs Bodkin here.")
@@ -71,4 +78,5 @@ def register(app: FastAPI) -> None:
     """Put the handlers in."""
     app.add_exception_handler(BodkinError, on_bodkin_error)
     app.add_exception_handler(RequestValidationError, on_bad_request)
+    app.add_exception_handler(HTTPException, on_no_such_route)
     app.add_exception_handler(Exception, on_anything)
