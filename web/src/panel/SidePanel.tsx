@@ -28,7 +28,7 @@ export function explained(row: Row): string {
   if (row.expected_score != null && row.to_norm_mean != null) {
     const week = row.to_week != null ? ` in week ${row.to_week.toFixed(1)}` : "";
     told.push(
-      `Norm mean${week} ${row.to_norm_mean.toFixed(1)}, so ${score(row.expected_score)} was expected (${score(row.expected_low)} to ${score(row.expected_high)}), a gain of ${row.expected_gain?.toFixed(1)}.`,
+      `The norm mean${week} was ${row.to_norm_mean.toFixed(1)}, so ${score(row.expected_score)} was expected (${score(row.expected_low)} to ${score(row.expected_high)}), a gain of ${row.expected_gain?.toFixed(1)}.`,
     );
   }
   if (row.gain != null && row.distance != null && row.expected_spread != null) {
