@@ -105,7 +105,6 @@ def compare(
 
 
 Port = Annotated[int, typer.Option(help="port on 127.0.0.1")]
-DEMO_DAY = "2027-02-12"
 
 
 @app.command()

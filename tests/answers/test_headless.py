@@ -248,6 +248,20 @@ class Rules(Run):
         self.assertAlmostEqual(float(students.expected_score[0]), mu2 + 0.85 * (500 - mu1), places=9)
         self.assertEqual(summary["counts"]["left_out"], [{"reason": "outside the windows", "n": 1}])
 
+    def test_a_window_that_the_calendar_does_not_know_stays_as_the_file_says(self):
+        """A calendar of this year only does not take last spring's results out of their window."""
+        self.write(
+            scores=HEADER
+            + line("a", "2024-25 spring", 500, "2025-04-28")
+            + line("a", files.WINTER, 510, "2025-09-15")
+            + line("b", "", 505, "2025-09-16"),
+            calendar="kind,name,from,to\nschool year,2025-26,2025-09-01,2026-06-30\n"
+            "window,2025-26 fall,2025-09-08,2025-10-03\nwindow,2025-26 winter,2026-01-05,2026-02-06\n",
+        )
+        students, summary = self.result(first="2024-25 spring", second=files.FALL)
+        self.assertEqual(students.left_out.tolist(), ["", "no result in 2024-25 spring"])
+        self.assertEqual((summary["counts"]["from"], summary["counts"]["to"]), (1, 2))
+
     def test_without_norms_the_file_s_own_percentile_stands(self):
         """And nothing is expected, with a note that says so."""
         self.write(scores=HEADER + line("a", files.FALL, 500, percentile="41") + line("a", files.WINTER, 510))

@@ -74,12 +74,10 @@ class OutsideReach(unittest.TestCase):
         self.assertEqual(choices["section"], ["4 Curlew"])
         with stage.demo().reading() as session:
             name = session.scalar(select(Student.family_name).where(Student.student_id == other_class_students(1)[0]))
-        own = {
-            row["student_id"] for row in teacher.get("/api/growth", params={**SCOPE, "matched": False}).json()["rows"]
-        }
         found = {row["student_id"] for row in teacher.get("/api/students", params={"q": name}).json()}
         self.assertFalse(found & set(other_class_students(30)))
-        self.assertTrue(own)
+        known = {row["student_id"] for row in signed_in("coach").get("/api/students", params={"q": name}).json()}
+        self.assertTrue(known - found)
 
     def test_an_aide_sees_the_group_s_measure_only(self):
         """Reading of the own group; mathematics, and everybody else, do not exist."""
@@ -144,11 +142,27 @@ class Groups(unittest.TestCase):
             self.assertEqual(refused.status_code, 422)
             self.assertIn(word, refused.json()["message"])
 
-    def test_a_lead_may_look_at_a_group_but_an_interventionist_only_changes_the_own(self):
-        """Visible is not changeable."""
+    def test_an_interventionist_changes_the_own_groups_and_knows_no_other(self):
+        """The group led is changeable; another adult's group of other students is not there."""
         groups = {g["name"]: g for g in signed_in("specialist").get("/api/groups").json()}
         self.assertTrue(groups["Tide pool readers"]["may_change"])
         self.assertNotIn("Osier word workshop", groups)
+
+    def test_a_lead_changes_a_group_only_if_all_of_it_is_of_the_own_school(self):
+        """A group across two schools is seen with the own students only, and cannot be changed."""
+        coach, lead = signed_in("coach"), signed_in("lead")
+        here, there = (
+            coach.get("/api/growth", params={**SCOPE, "school": school}).json()["rows"][0]["student_id"]
+            for school in ("Saltgrass Primary", "Osier Bank Primary")
+        )
+        body = {"name": "Both banks", "focus": "x", "first_day": "2027-02-15", "last_day": "2027-04-01"}
+        made = coach.post("/api/groups", json={**body, "students": [here, there]}).json()["id"]
+        seen = lead.get(f"/api/groups/{made}").json()
+        self.assertEqual([m["student_id"] for m in seen["members"]], [here])
+        self.assertFalse(seen["may_change"])
+        self.assertEqual(lead.patch(f"/api/groups/{made}", json={"name": "Mine"}).status_code, 403)
+        coach.patch(f"/api/groups/{made}", json={"remove": [there]})
+        self.assertEqual(lead.patch(f"/api/groups/{made}", json={"name": "Own bank"}).status_code, 200)
 
 
 class SignIn(unittest.TestCase):

@@ -13,7 +13,7 @@ class GrowthAnswer(StepAnswer):
     """Growth against expectation, student by student.
 
     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
-    expected is no more than test error. ``cuts`` are the lines all students share, if they do.
+    expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
     """
 
     from_label: str

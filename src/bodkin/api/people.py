@@ -44,7 +44,6 @@ class Me(BaseModel):
     may_export: bool
     may_set_up: bool
     today: str
-    district_note: str = ""
 
 
 def hash_password(password: str) -> str:

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from bodkin.core.windows import parse_window
 from bodkin.exchange.import_tables import add_assessments, assessment_keys
 from bodkin.exchange.ledger import Ledger
-from bodkin.exchange.plain_files import split_programs
+from bodkin.exchange.plain_files import split_programs, window_by_date
 from bodkin.exchange.plans import SHOWN, Plan, PlannedRow, difference
 from bodkin.exchange.reading import Reading
 from bodkin.exchange.roster import Roster
@@ -57,18 +57,7 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
     notices: list[str] = []
     calendar = load_calendar(session)
     if calendar.windows:
-        # A window that has days in the calendar goes by date; one without stays as the file says.
-        by_date = pl.lit(None, dtype=pl.String)
-        for name, (first, last) in calendar.windows.items():
-            by_date = pl.when(pl.col("tested_on").is_between(first, last)).then(pl.lit(name)).otherwise(by_date)
-        loose = pl.col("window").is_in(list(calendar.windows)) | pl.col("window").is_null()
-        rows = rows.with_columns(file_window=pl.col("window"))
-        rows = rows.with_columns(
-            window=pl.when(pl.col("tested_on").is_null()).then(pl.col("window"))
-            .when(by_date.is_not_null()).then(by_date)
-            .when(loose).then(None)
-            .otherwise(pl.col("window"))
-        )  # fmt: skip
+        rows = rows.with_columns(file_window=pl.col("window")).with_columns(window=window_by_date(calendar))
         moved = rows.filter(pl.col("file_window").is_not_null() & pl.col("window").ne_missing(pl.col("file_window")))
         if moved.height:
             notices.append(f"{moved.height} results are dated outside the window they name; they go by their date")

@@ -204,15 +204,29 @@ def split_programs(text: pl.Expr) -> pl.Expr:
     return parts.list.eval(pl.element().filter(pl.element() != "")).list.unique().list.sort()
 
 
+def window_by_date(calendar: Calendar) -> pl.Expr:
+    """The window a result belongs to where days of windows are known: that of its date.
+
+    A dated result in none of them is outside the windows, unless it names a window that the
+    calendar does not know; that one, and an undated result, stay as the file says.
+    """
+    by_date = pl.lit(None, dtype=pl.String)
+    for name, (first, last) in calendar.windows.items():
+        by_date = pl.when(pl.col("tested_on").is_between(first, last)).then(pl.lit(name)).otherwise(by_date)
+    named = pl.col("window")
+    goes_by_date = pl.col("tested_on").is_not_null() & (named.is_null() | named.is_in(list(calendar.windows)))
+    return (
+        pl.when(goes_by_date)
+        .then(by_date)
+        .otherwise(pl.when(pl.col("tested_on").is_not_null()).then(pl.coalesce(by_date, named)).otherwise(named))
+    )
+
+
 def results_frame(scores: pl.DataFrame, calendar: Calendar | None) -> pl.DataFrame:
     """Score rows as results of the score table: with a calendar, windows go by date."""
     frame = scores.filter(pl.col("score").is_not_null()).with_columns(programs=split_programs(pl.col("programs")))
-    if calendar is not None and calendar.windows:
-        by_date = pl.lit(None, dtype=pl.String)
-        for name, (first, last) in calendar.windows.items():
-            by_date = pl.when(pl.col("tested_on").is_between(first, last)).then(pl.lit(name)).otherwise(by_date)
-        dated = pl.col("tested_on").is_not_null()
-        frame = frame.with_columns(window=pl.when(dated).then(by_date).otherwise(pl.col("window")))
+    if calendar is not None:
+        frame = frame.with_columns(window=window_by_date(calendar))
     return frame.select(list(RESULTS)).cast(RESULTS)
 
 

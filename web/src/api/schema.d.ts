@@ -758,7 +758,7 @@ export interface components {
          * @description Growth against expectation, student by student.
          *
          *     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
-         *     expected is no more than test error. ``cuts`` are the lines all students share, if they do.
+         *     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
          */
         GrowthAnswer: {
             /** Caption */
@@ -882,11 +882,6 @@ export interface components {
             may_set_up: boolean;
             /** Today */
             today: string;
-            /**
-             * District Note
-             * @default
-             */
-            district_note: string;
         };
         /**
          * MeasureChoice
