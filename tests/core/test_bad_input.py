@@ -19,6 +19,9 @@ from bodkin.core import (
     dosage,
     expected_growth,
     goals,
+    grouping,
+    grouping_rules,
+    growth_percentiles,
     helped,
     items,
     local_rank,
@@ -26,12 +29,14 @@ from bodkin.core import (
     movement,
     norms,
     outcome_link,
+    practice,
     resembling,
     scales,
     shares,
     standards,
     strands,
     trend,
+    two_dimensions,
     which_counts,
     windows,
     withholding,
@@ -43,6 +48,9 @@ AIM = trend.AimLine(0, 40, 20, 60)
 DAY = np.datetime64("2026-01-01")
 GRAPH = standards.prerequisite_graph({"a": []})
 INF = [np.inf]
+NO_CURVES = growth_percentiles.growth_curves([], [])
+RULES = grouping_rules.GroupingRules([0, 0], 3)
+LOG = practice.practice_log([0], [DAY], [1.0], [1.0], [1.0])
 
 REFUSED = [
     # function, arguments, a word of the message
@@ -96,7 +104,7 @@ REFUSED = [
     (trend.aim_line, ([1.0], [1.0], 2, 2), "baseline"),
     (trend.next_step, ([1.0], [1.0, 2.0], AIM), "alike"),
     (dosage.dosage, ([-1], [1], [1], [1]), "minutes"),
-    (dosage.two_dimensions, ([1.0], 1, [1.0, 2.0], 1), "one shape"),
+    (two_dimensions.two_dimensions, ([1.0], 1, [1.0, 2.0], 1), "one shape"),
     (belief.doubt, ([0.0], [[1.0]], [1.0], [1.0], [1.0], [1.0]), "minutes"),
     (belief.two_sittings, ([1.0], [0.0], [1.0], [1.0]), "error"),
     (belief.language_or_skill, (belief.two_sittings([1.0], [1.0], [1.0], [1.0]), [True], [True]), None),
@@ -116,6 +124,18 @@ REFUSED = [
     (outcome_link.equipercentile, ([1.0], [1.0, 2.0]), "alike"),
     (outcome_link.level_curve, ([1.0], [3.0]), "0 or 1"),
     (outcome_link.telling, ([1.0], [1.0, 2.0], 1), "alike"),
+    (two_dimensions.standing_move, ([1.0], [5.0]), "standings from 0 to 3"),
+    (growth_percentiles.growth_curves, (INF, [1.0]), "earlier holds an infinite"),
+    (growth_percentiles.expected_quantiles, (NO_CURVES, INF), "earlier holds an infinite"),
+    (growth_percentiles.local_growth_percentile, (NO_CURVES, [1.0], INF), "later holds an infinite"),
+    (grouping.propose_groups, ([INF], [[1.0]], RULES), "needs holds an infinite"),
+    (grouping.foci_from_needs, ([[1.0]], 0), "0 groups cannot be found"),
+    (grouping_rules.checked, (RULES, 1, 3), "one a group: 3 groups, 2 sizes"),
+    (grouping_rules.in_words, (grouping_rules.Rule("together", (0, 1)), ["Ana"], [], []), "no name for every student"),
+    (practice.practice_log, ([0], [DAY], [1.0], [1.0], [2.0]), "more right than tried"),
+    (practice.practice, (LOG, 0, practice.Period(DAY, DAY, DAY), None), "there are 0"),
+    (practice.accuracy_on_length, ([1.0], [1.0], [2.0]), "more right than tried"),
+    (practice.share_by, (["a"], [0.0]), "sum of minutes must be above 0"),
     (helped.did_it_help, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
 ]
 """None as word: a function of checked objects or plain text that has nothing to refuse."""
@@ -159,7 +179,7 @@ class Refused(unittest.TestCase):
             cuts.near_cut(nan, [1.0], [1.0]),
             local_rank.local_percentile(nan),
             band_chances.band_chances(nan, [1.0], [1.0])[0],
-            dosage.two_dimensions(nan, 1, [1.0], 1),
+            two_dimensions.two_dimensions(nan, 1, [1.0], 1),
             goals.goal(nan, 510.0, 10, EXPECTED).points,
         ):
             self.assertTrue(np.isnan(made).all())

@@ -1,11 +1,11 @@
-"""Trend, aim line, next step, dosage and two dimensions against scipy and the rule as practised."""
+"""Trend, aim line, next step and dosage against scipy and the rule as practised."""
 
 import unittest
 
 import numpy as np
 from scipy import stats
 
-from bodkin.core.dosage import BOTH, FIRST_ONLY, NEITHER, SECOND_ONLY, dosage, two_dimensions
+from bodkin.core.dosage import dosage
 from bodkin.core.errors import BadInput
 from bodkin.core.trend import AimLine, aim_line, next_step, trend
 
@@ -95,8 +95,3 @@ class Dosages(unittest.TestCase):
         np.testing.assert_array_equal(told.sessions, [0.75, np.nan])
         with self.assertRaisesRegex(BadInput, "sessions cannot be negative"):
             dosage([1], [1], [-1], [1])
-
-    def test_two_dimensions(self):
-        """A value on its cut is reached."""
-        told = two_dimensions([90, 90, 50, 50, np.nan], 90, [80, 70, 80, 70, 80], 80)
-        np.testing.assert_array_equal(told, [BOTH, FIRST_ONLY, SECOND_ONLY, NEITHER, np.nan])

@@ -1,5 +1,6 @@
 """Runs every check of the project and counts them; runs the benchmarks."""
 
+import io
 import os
 import subprocess
 import sys
@@ -12,6 +13,10 @@ from typing import TYPE_CHECKING, Any
 from bodkin.commands import client
 from bodkin.core.errors import BodkinError
 from bodkin.store.settings import ROOT
+
+CORE = ROOT / "src" / "bodkin" / "core"
+CORE_LINES = 95.0
+"""Per cent of the core's lines that its tests must reach."""
 
 PARTS = ("core", "answers", "exchange", "store", "commands", "api", "browser")
 
@@ -69,6 +74,39 @@ class _Result(unittest.TextTestResult[Any] if TYPE_CHECKING else unittest.TextTe
             self.stream.flush()
 
 
+def _run_suite(parts: list[str]) -> tuple[int, int, int]:
+    """Tests of some parts: how many passed, failed and were skipped with a reason."""
+    suite = unittest.TestSuite()
+    for part in parts:
+        suite.addTests(unittest.TestLoader().discover(str(ROOT / "tests" / part), top_level_dir=str(ROOT)))
+    runner = unittest.TextTestRunner(stream=sys.stdout, resultclass=_Result, buffer=True)
+    result = runner.run(suite)
+    broken = {_owner(test) for test, _ in [*result.failures, *result.errors]}
+    silent = [test for test, reason in result.skipped if not reason]
+    failed = len(broken) + len(silent) + len(result.unexpectedSuccesses)
+    passed = result.testsRun - len(broken) - len(result.skipped)
+    return passed, failed, len(result.skipped) - len(silent)
+
+
+def _run_core() -> tuple[int, int, int]:
+    """Tests of the core, and one more: that they reach nearly every line of it."""
+    # A tool of the tests only; the other commands run without it.
+    from coverage import Coverage
+
+    # The errors are imported before the measuring begins and compute nothing.
+    lines = Coverage(include=[f"{CORE}/*"], omit=[f"{CORE}/errors.py"], data_file=None)
+    lines.start()
+    passed, failed, skipped = _run_suite(["core"])
+    lines.stop()
+    told = io.StringIO()
+    share = lines.report(file=told, show_missing=True, skip_covered=True)
+    reached = share >= CORE_LINES
+    print(f"{'ok' if reached else 'FAILED'} lines of the core that its tests reach: {share:.1f} %", flush=True)
+    if not reached:
+        print(told.getvalue())
+    return passed + reached, failed + (not reached), skipped
+
+
 def run_tests(only: list[str]) -> int:
     """Every check and test, or those of some parts; the last line counts them.
 
@@ -94,18 +132,12 @@ def run_tests(only: list[str]) -> int:
         else:
             passed += 1
             print(f"ok {name} ({time.monotonic() - began:.0f} s)", flush=True)
-    suite = unittest.TestSuite()
-    loader = unittest.TestLoader()
-    for part in PARTS:
-        if part in wanted:
-            suite.addTests(loader.discover(str(ROOT / "tests" / part), top_level_dir=str(ROOT)))
-    runner = unittest.TextTestRunner(stream=sys.stdout, resultclass=_Result, buffer=True)
-    result = runner.run(suite)
-    broken = {_owner(test) for test, _ in [*result.failures, *result.errors]}
-    silent = [test for test, reason in result.skipped if not reason]
-    skipped = len(result.skipped) - len(silent)
-    failed += len(broken) + len(silent) + len(result.unexpectedSuccesses)
-    passed += result.testsRun - len(broken) - len(result.skipped)
+    counts = [(passed, failed, 0)]
+    if "core" in wanted:
+        counts.append(_run_core())
+    if rest := [part for part in PARTS if part in wanted and part != "core"]:
+        counts.append(_run_suite(rest))
+    passed, failed, skipped = (sum(column) for column in zip(*counts, strict=True))
     print(f"{time.monotonic() - began:.0f} s in all")
     print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
     return 1 if failed else 0

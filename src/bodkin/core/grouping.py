@@ -279,7 +279,9 @@ def foci_from_needs(needs: ArrayLike, groups: int, rounds: int = 50) -> FloatArr
     for _ in range(rounds):
         nearest = np.argmin(cdist(table, focus), axis=1)
         # A focus that has lost everybody stays where it is.
-        moved = np.array([table[nearest == g].mean(axis=0) if (nearest == g).any() else focus[g] for g in range(groups)])
+        moved = np.array(
+            [table[nearest == g].mean(axis=0) if (nearest == g).any() else focus[g] for g in range(groups)]
+        )
         if np.array_equal(moved, focus):
             break
         focus = moved

@@ -57,7 +57,7 @@ class Checked:
 
 
 def _sizes(name: str, sizes: int | Sequence[int], groups: int) -> list[int]:
-    every = [sizes] * groups if isinstance(sizes, int | np.integer) else list(sizes)
+    every = np.broadcast_to(sizes, groups).tolist() if np.ndim(sizes) == 0 else list(np.asarray(sizes))
     if len(every) != groups:
         raise BadInput(f"{name} must be one size or one a group: {groups} groups, {len(every)} sizes")
     for size in every:

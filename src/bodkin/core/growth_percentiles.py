@@ -176,9 +176,7 @@ def expected_quantiles(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
     return quantiles
 
 
-def local_growth_percentile(
-    curves: GrowthCurves, earlier: ArrayLike, later: ArrayLike
-) -> LocalGrowth:
+def local_growth_percentile(curves: GrowthCurves, earlier: ArrayLike, later: ArrayLike) -> LocalGrowth:
     """Growth percentile: how many of the 100 fitted quantiles lie at or below the later score, held to 1..99.
 
     Shapes as :func:`growth_curves`; the students may be others than those of the curves. Raises
