@@ -34,6 +34,7 @@ ROWS = [
     ("POST", "/api/groups", {}, GROUP, NOT_AIDES),
     ("PATCH", "/api/groups/{group_id}", {}, {}, NOT_AIDES),
     ("GET", "/api/groups/{group_id}/members.csv", {}, None, NOT_AIDES),
+    ("GET", "/api/figures", {}, None, EVERYONE),
     ("GET", "/api/imports", {}, None, COACH),
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("POST", "/api/imports/{draft}/bring-in", {}, None, COACH),

@@ -10,6 +10,22 @@ from tests.browser.desk import GROWTH, InBrowser
 
 
 class ByMouse(InBrowser):
+    def test_a_figure_opens_how_it_is_worked_out(self):
+        """The figure's own place on the page, with the scope kept; back leads to the step."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        page.get_by_role("link", name="Median growth percentile").click()
+        place = page.locator("section#growth-percentile")
+        expect(place).to_be_in_viewport()
+        expect(place).to_be_focused()
+        expect(place).to_contain_text("so many grew less")
+        expect(page.locator(".scope")).to_contain_text("fall to winter 2026-27")
+        page.get_by_role("link", name="Movement", exact=True).click()
+        expect(page.locator("section#movement")).to_be_in_viewport()
+        page.go_back()
+        page.go_back()
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+
     def test_compare_opens_its_students_and_growth_makes_a_group(self):
         """From the first screen to an exported group of the students a region was drawn around."""
         page = self.page
@@ -212,6 +228,9 @@ class Axe(InBrowser):
         page.goto(self.address + "setup")
         expect(page.get_by_role("heading", name="Bring in files")).to_be_visible()
         self.check_axe("setup")
+        page.goto(self.address + "figures")
+        expect(page.get_by_role("heading", name="Growth percentile", exact=True)).to_be_visible()
+        self.check_axe("figures")
 
     def test_nothing_serious(self):
         """Light."""

@@ -11,6 +11,7 @@ import { useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Link, Route, Routes, useNavigate } from "react-router";
 import { client, got, Refused } from "./api/client";
 import { ComparePage } from "./compare/ComparePage";
+import { FiguresPage } from "./figures/FiguresPage";
 import { GroupsPage } from "./groups/GroupsPage";
 import { GrowthPage } from "./growth/GrowthPage";
 import { HomePage } from "./home/HomePage";
@@ -103,6 +104,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
           <Route path="/groups" element={<GroupsPage />} />
           <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
+          <Route path="/figures" element={<FiguresPage />} />
           <Route path="/:step" element={<NotBuilt />} />
         </Routes>
       </main>

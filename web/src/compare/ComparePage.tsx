@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
+import { How } from "../figures/How";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
@@ -110,7 +111,9 @@ function Facts({ answer }: { answer: Answer }) {
     <dl className="facts">
       {quoted && (
         <div>
-          <dt>At {quoted.band} or above</dt>
+          <dt>
+            <How of="shares">At {quoted.band} or above</How>
+          </dt>
           <dd>
             <button
               type="button"
@@ -128,7 +131,9 @@ function Facts({ answer }: { answer: Answer }) {
       {movement &&
         (["up", "down"] as const).map((way) => (
           <div key={way}>
-            <dt>Moved {way}</dt>
+            <dt>
+              <How of="movement">Moved {way}</How>
+            </dt>
             <dd>
               <button type="button" className="open" onClick={() => open({ moved: way })}>
                 {movement[way]}
@@ -138,14 +143,23 @@ function Facts({ answer }: { answer: Answer }) {
         ))}
       {movement?.net != null && (
         <div>
-          <dt title="Moved up less moved down, per hundred students with both results">Net move</dt>
+          <dt>
+            <How
+              of="movement"
+              title="Moved up less moved down, per hundred students with both results; how this is worked out"
+            >
+              Net move
+            </How>
+          </dt>
           <dd>
             {signed(movement.net * 100)} <small>in 100</small>
           </dd>
         </div>
       )}
       <div>
-        <dt>Close to a cut</dt>
+        <dt>
+          <How of="bands-and-cuts">Close to a cut</How>
+        </dt>
         <dd>
           <button type="button" className="open" onClick={() => open({ near_cut: true })}>
             {answer.near_cut}

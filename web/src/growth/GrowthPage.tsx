@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { client, got, type Schemas } from "../api/client";
+import { How } from "../figures/How";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { Field } from "../marks/Field";
@@ -23,7 +24,9 @@ function Facts({ answer }: { answer: Answer }) {
   return (
     <dl className="facts">
       <div>
-        <dt>Met expected growth</dt>
+        <dt>
+          <How of="met-and-the-verdict">Met expected growth</How>
+        </dt>
         <dd>
           <button type="button" className="open" onClick={() => open({ met: true })}>
             {percent(growth.met_share)}
@@ -34,13 +37,20 @@ function Facts({ answer }: { answer: Answer }) {
         </dd>
       </div>
       <div>
-        <dt title="Half of these students grew faster than this many in 100 students who started like them">
-          Median growth percentile
+        <dt>
+          <How
+            of="growth-percentile"
+            title="Half of these students grew faster than this many in 100 students who started like them; how this is worked out"
+          >
+            Median growth percentile
+          </How>
         </dt>
         <dd>{rank(growth.median_growth_percentile)}</dd>
       </div>
       <div>
-        <dt>Clearly below, beyond test error</dt>
+        <dt>
+          <How of="met-and-the-verdict">Clearly below</How>, beyond test error
+        </dt>
         <dd>
           <button type="button" className="open" onClick={() => open({ verdict: "clearly_below" })}>
             {answer.clearly_below}
@@ -91,7 +101,11 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         </div>
         {!answer.still_to_come && (answer.growth.n ?? 0) > 0 && (
           <div className="fig" ref={box}>
-            <p>Distance from expected by starting percentile{answer.belt != null && "; belt: test error"}</p>
+            <p>
+              <How of="distance-from-expected">Distance from expected</How> by starting{" "}
+              <How of="percentile">percentile</How>
+              {answer.belt != null && "; belt: test error"}
+            </p>
             <Field
               rows={answer.rows}
               bands={answer.bands.length}

@@ -2,6 +2,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useMemo, useRef } from "react";
 import type { Schemas } from "../api/client";
+import { How } from "../figures/How";
 import { Name } from "../look/Hiding";
 import { sorted, useSorting } from "../look/sorting";
 import { useWidth } from "../look/useWidth";
@@ -160,10 +161,9 @@ export function Lanes({ answer }: { answer: Answer }) {
                 title: "Of 100 students of the norm group, so many scored lower",
               })}
               <th>
-                {first} ○
-                {answer.still_to_come
-                  ? `, expected in ${second.toLowerCase()} |`
-                  : ` to ${second.toLowerCase()} ●, expected |`}
+                {first} ○{answer.still_to_come ? ", " : ` to ${second.toLowerCase()} ●, `}
+                <How of="expected-growth">expected</How>
+                {answer.still_to_come ? ` in ${second.toLowerCase()} |` : " |"}
               </th>
               {header("from", first, { num: true })}
               {header("to", answer.still_to_come ? "Expected" : second, { num: true })}
@@ -175,7 +175,9 @@ export function Lanes({ answer }: { answer: Answer }) {
                     title:
                       "Growth less expected growth, in spreads of growth: 0 is just as expected, −1 is slower than about 84 in 100",
                   })}
-                  <th style={{ paddingLeft: 12 }}>Verdict</th>
+                  <th style={{ paddingLeft: 12 }}>
+                    <How of="met-and-the-verdict">Verdict</How>
+                  </th>
                 </>
               )}
             </tr>

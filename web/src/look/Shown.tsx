@@ -1,6 +1,7 @@
 /** What a step shows while it waits, when it fails, and what its notes say. */
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { How } from "../figures/How";
 
 export function Shown<T>({
   query,
@@ -55,6 +56,9 @@ export function Notes({ notes }: { notes: string[] }) {
           <li key={note}>{note}</li>
         ))}
       </ul>
+      <p>
+        <How of="headlines">How every figure is worked out</How>
+      </p>
     </details>
   );
 }

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
+import { How } from "../figures/How";
 import { useKeys } from "../keys/useKeys";
 import { Name } from "../look/Hiding";
 import { BandMark } from "../marks/BandMark";
@@ -153,7 +154,11 @@ function List({ pick }: { pick: Pick }) {
                   <BandMark order={row.to_order ?? row.from_order} bands={found.data.bands} />
                 </span>
               </div>
-              {place === at && explained(row) && <p className="told">{explained(row)}</p>}
+              {place === at && explained(row) && (
+                <p className="told">
+                  {explained(row)} <How of="expected-growth">How this is worked out</How>
+                </p>
+              )}
             </li>
           ))}
         </ol>

@@ -29,6 +29,7 @@ export function Rail({ onSignOut }: { onSignOut: () => void }) {
         <NavLink to={to("/")} end>
           Home
         </NavLink>
+        <NavLink to={to("/figures")}>Figures</NavLink>
         {me.may_set_up && <NavLink to={to("/setup")}>Setup</NavLink>}
         <button type="button" className="word" onClick={onSignOut} title={`${me.name}, ${me.role_title}`}>
           Sign out

@@ -1,0 +1,61 @@
+/** Every figure in plain words and in symbols, with its source. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { useLocation } from "react-router";
+import { client, got, type Schemas } from "../api/client";
+import { Shown } from "../look/Shown";
+
+type Told = Schemas["Figures"];
+
+function View({ told }: { told: Told }) {
+  const { hash } = useLocation();
+  const at = hash.slice(1);
+  useEffect(() => {
+    // The page is drawn after the address was opened, so the browser's own jump came too early.
+    const place = at && document.getElementById(at);
+    if (!place) return;
+    place.scrollIntoView({ block: "start" });
+    place.focus({ preventScroll: true });
+  }, [at]);
+  const parts = [...new Set(told.figures.map((one) => one.part))];
+  return (
+    <div className="figures">
+      <nav aria-label="Figures">
+        {parts.map((part) => (
+          <div key={part}>
+            <strong>{part}</strong>
+            {told.figures
+              .filter((one) => one.part === part)
+              .map((one) => (
+                <a key={one.id} href={`#${one.id}`} aria-current={one.id === at ? "true" : undefined}>
+                  {one.title}
+                </a>
+              ))}
+          </div>
+        ))}
+      </nav>
+      <article>
+        <h1>How the figures are worked out</h1>
+        {/* The text is our own page of documentation, rendered by the server without raw HTML. */}
+        {/* biome-ignore lint/security/noDangerouslySetInnerHtml: see above */}
+        <div dangerouslySetInnerHTML={{ __html: told.foreword }} />
+        {told.figures.map((one) => (
+          <section key={one.id} id={one.id} tabIndex={-1} aria-labelledby={`${one.id}-title`}>
+            <h2 id={`${one.id}-title`}>{one.title}</h2>
+            {/* biome-ignore lint/security/noDangerouslySetInnerHtml: see above */}
+            <div dangerouslySetInnerHTML={{ __html: one.html }} />
+          </section>
+        ))}
+      </article>
+    </div>
+  );
+}
+
+export function FiguresPage() {
+  const told = useQuery({
+    queryKey: ["figures"],
+    queryFn: () => got(client.GET("/api/figures")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return <Shown query={told}>{(data) => <View told={data} />}</Shown>;
+}

@@ -1,0 +1,34 @@
+/** A quiet link from a figure to how it is worked out. */
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { useScope } from "../scope/ScopeContext";
+
+/** Figures that a screen can link to, by their place on the page of figures. */
+export type FigureId =
+  | "percentile"
+  | "expected-growth"
+  | "distance-from-expected"
+  | "growth-percentile"
+  | "met-and-the-verdict"
+  | "bands-and-cuts"
+  | "shares"
+  | "movement"
+  | "headlines";
+
+/** The name of a figure, or a word beside it, that opens its explanation. */
+export function How({
+  of,
+  title = "How this is worked out",
+  children,
+}: {
+  of: FigureId;
+  title?: string;
+  children: ReactNode;
+}) {
+  const { to } = useScope();
+  return (
+    <Link className="how" to={`${to("/figures")}#${of}`} title={title}>
+      {children}
+    </Link>
+  );
+}
