@@ -108,9 +108,11 @@ def language_or_skill(home: Difference, home_below: ArrayLike, english_below: Ar
 
     ``home``: home language less English. "language": home higher by more than 1.96 errors.
     "skill": both below the target and no such difference. Otherwise "cannot tell".
-    Common practice for multilingual learners.
+    Raises BadInput for other shapes. Common practice for multilingual learners.
     """
     below = np.asarray(home_below, dtype=bool) & np.asarray(english_below, dtype=bool)
+    if below.shape != home.errors.shape:
+        raise BadInput(f"differences and targets must be about the same students: {home.errors.shape}, {below.shape}")
     told: list[Need] = []
     for errors, both in zip(home.errors, below, strict=True):
         if errors > BEYOND_ERROR:

@@ -40,6 +40,8 @@ def mastery_from_points(
     """
     some, all_ = floats("won", won), np.nan_to_num(floats("possible", possible))
     some = np.nan_to_num(some)
+    if some.shape != all_.shape or some.ndim != 1:
+        raise BadInput(f"won and possible must be one-dimensional and alike: {some.shape}, {all_.shape}")
     if (some < 0).any() or (some > all_).any():
         raise BadInput("won must be from 0 to the points possible")
     if not 0 <= nearly_from < mastered_from <= 100:
