@@ -197,10 +197,8 @@ class Doubts(unittest.TestCase):
         np.testing.assert_array_equal(np.flatnonzero(told.fast_for_all), [0])
         np.testing.assert_array_equal(np.flatnonzero(told.fast_for_self), [0])
         np.testing.assert_array_equal(told.change, np.zeros(21))
-        fall = 1.96 * np.hypot(3.0, 4.0)
-        told = belief.doubt(
-            [20.0, 20.0], [[NAN], [NAN]], [500 - fall, 500 - fall - 0.01], [3.0] * 2, [500.0] * 2, [4.0] * 2
-        )
+        none = [[NAN], [NAN]]
+        told = belief.doubt([20.0, 20.0], none, [-9.79, -9.81], [3.0] * 2, [0.0] * 2, [4.0] * 2)
         np.testing.assert_array_equal(told.far_below, [False, True])
 
     def test_without_times_nobody_was_fast(self):
