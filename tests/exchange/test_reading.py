@@ -18,6 +18,7 @@ from bodkin.exchange.plain_files import (
     read_scores,
     results_frame,
 )
+from bodkin.exchange.sheets import open_sheet
 from bodkin.store.score_table import RESULTS
 
 HEAD = "student_id,assessment,subject,window,grade,score"
@@ -92,7 +93,7 @@ class OtherFiles(unittest.TestCase):
             ("\ufeffassessment,subject,grade,season,band,order,min_score", "cuts"),
         ):
             with self.subTest(kind=kind):
-                self.assertEqual(recognise("f.csv", f"{head}\n".encode()), kind)
+                self.assertEqual(recognise(open_sheet("f.csv", f"{head}\n".encode())), kind)
 
     def test_norms_of_strands_stand_apart(self):
         """A strand's norm is read, but is no norm of the whole test."""

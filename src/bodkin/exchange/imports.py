@@ -24,7 +24,8 @@ from bodkin.exchange.plain_files import (
     read_scores,
 )
 from bodkin.exchange.plans import Plan
-from bodkin.exchange.reading import Layout, Reading, decode, header_name
+from bodkin.exchange.reading import Layout, Reading
+from bodkin.exchange.sheets import Sheet, open_sheet
 from bodkin.store.tables import Import, Person
 
 
@@ -33,7 +34,7 @@ class FileKind:
     """A kind of file that can be brought in."""
 
     layout: Layout
-    read: Callable[[str, bytes], Reading]
+    read: Callable[[str, bytes | Sheet], Reading]
     plan: Callable[[Session, Reading], Plan]
 
 
@@ -47,25 +48,20 @@ KINDS: dict[str, FileKind] = {
 }
 
 
-def recognise(file: str, content: bytes) -> str:
+KNOWN = frozenset(column.name for kind in KINDS.values() for column in kind.layout.columns)
+"""Header names of every kind of file."""
+
+
+def recognise(sheet: Sheet) -> str:
     """The kind of a file by its header. Raises BadFile that says what each kind needs."""
-    first = decode(file, content).lstrip("\r\n").split("\n", 1)[0]
-    names = {header_name(name.strip().strip('"')) for name in first.split(",")}
+    names = set(sheet.header)
     fits = [(len(kind.layout.required), name) for name, kind in KINDS.items() if kind.layout.required <= names]
     if fits:
         return max(fits)[1]
     nearest = max(KINDS, key=lambda name: len(KINDS[name].layout.required & names) / len(KINDS[name].layout.required))
     missing = ", ".join(sorted(KINDS[nearest].layout.required - names))
-    raise BadFile(
-        [
-            Fault(
-                file,
-                1,
-                "",
-                f"this is none of the files Bodkin reads; nearest is {nearest}, which needs also: {missing}",
-            )
-        ]
-    )
+    told = f"this is none of the files Bodkin reads; nearest is {nearest}, which needs also: {missing}"
+    raise BadFile([Fault(sheet.file, sheet.header_line, "", told)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,8 +78,9 @@ class Preview:
 
 def preview(session: Session, file: str, content: bytes) -> Preview:
     """Read a file and say what it would do; writes nothing. Raises BadFile."""
-    kind = KINDS[name := recognise(file, content)]
-    reading = kind.read(file, content)
+    sheet = open_sheet(file, content, KNOWN)
+    kind = KINDS[name := recognise(sheet)]
+    reading = kind.read(file, sheet)
     digest = hashlib.sha256(content).hexdigest()
     before = session.scalar(
         select(Import.file).where(Import.sha256 == digest, Import.state == "done").order_by(Import.id.desc()).limit(1)

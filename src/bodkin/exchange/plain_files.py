@@ -28,9 +28,9 @@ from bodkin.exchange.reading import (
     Layout,
     Reading,
     doubled,
-    header_name,
     read_plain,
 )
+from bodkin.exchange.sheets import Sheet, header_name
 from bodkin.store.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
 
 MEASURE = (Column("assessment", required=True, filled=True), Column("subject", CODE, required=True, filled=True))
@@ -117,12 +117,12 @@ Span = tuple[str, date, date]
 PERFORMANCE, HELP = "performance", "help"
 
 
-def read_scores(file: str, content: bytes) -> Reading:
+def read_scores(file: str, content: bytes | Sheet) -> Reading:
     """``scores.csv``: one result per line."""
     return read_plain(file, content, SCORES)
 
 
-def read_norms(file: str, content: bytes) -> Reading:
+def read_norms(file: str, content: bytes | Sheet) -> Reading:
     """``norms.csv``: one norm row per line, two for the same place and week being a fault."""
     reading = read_plain(file, content, NORM_ROWS)
     keys = ["assessment", "subject", "strand", "grade", "season", "week"]
@@ -130,7 +130,7 @@ def read_norms(file: str, content: bytes) -> Reading:
     return reading
 
 
-def read_growth_norms(file: str, content: bytes) -> Reading:
+def read_growth_norms(file: str, content: bytes | Sheet) -> Reading:
     """``growth_norms.csv``: one correlation per line."""
     reading = read_plain(file, content, GROWTH_NORM_ROWS)
     keys = ["assessment", "subject", "grade", "from_season", "to_season"]
@@ -138,7 +138,7 @@ def read_growth_norms(file: str, content: bytes) -> Reading:
     return reading
 
 
-def read_cuts(file: str, content: bytes) -> Reading:
+def read_cuts(file: str, content: bytes | Sheet) -> Reading:
     """``cuts.csv``: one band per line; each set is checked for gaps, overlaps and order."""
     reading = read_plain(file, content, CUT_ROWS)
     if not {"min_score", "min_percentile"} & set(reading.header):
@@ -166,7 +166,7 @@ def read_cuts(file: str, content: bytes) -> Reading:
     return reading
 
 
-def read_calendar(file: str, content: bytes) -> tuple[Reading, Calendar]:
+def read_calendar(file: str, content: bytes | Sheet) -> tuple[Reading, Calendar]:
     """``calendar.csv``: lines of kind ``school year``, ``window`` and ``closure`` with two dates.
 
     A school year is named ``2026-27`` and a window ``2026-27 fall``.

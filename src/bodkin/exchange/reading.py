@@ -1,7 +1,5 @@
-"""Reading a plain file: bytes to a checked frame of typed columns, every fault with its place."""
+"""Reading a file by its layout: a table of text to typed columns, every fault with its place."""
 
-import csv
-import io
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
@@ -10,8 +8,7 @@ import polars as pl
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import GRADES, SEASONS, parse_window
 from bodkin.exchange.faults import BadFile, Fault
-
-csv.field_size_limit(1_000_000)
+from bodkin.exchange.sheets import Sheet, open_plain
 
 Check = Callable[[pl.Expr], pl.Expr]
 
@@ -81,6 +78,7 @@ class Reading:
     header: list[str] = field(default_factory=list)
     unknown: list[str] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
+    notices: list[str] = field(default_factory=list)
 
     def checked(self) -> pl.DataFrame:
         """The frame, or BadFile where anything is at fault."""
@@ -93,94 +91,35 @@ class Reading:
         return self.frame.filter(~pl.col("line").is_in(sorted({fault.line for fault in self.faults})))
 
 
-def decode(file: str, content: bytes) -> str:
-    """The text of a CSV file. Raises BadFile that names the line that is not UTF-8."""
-    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        raise BadFile([Fault(file, 1, "", "this is UTF-16 text; save it as CSV UTF-8")])
-    if content[:4] == b"PK\x03\x04":
-        raise BadFile([Fault(file, 0, "", "this is a spreadsheet or zip file; save it as CSV UTF-8")])
-    try:
-        text = content.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = content.count(b"\n", 0, error.start) + 1
-        raise BadFile([Fault(file, line, "", "this line is not UTF-8 text; save the file as CSV UTF-8")]) from None
-    if "\0" in text:
-        line = text.count("\n", 0, text.index("\0")) + 1
-        raise BadFile([Fault(file, line, "", "this line holds a NUL character; the file is damaged")])
-    return text
+def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
+    """Read a file by its layout, from its bytes or once it has been opened.
 
-
-def header_name(text: str) -> str:
-    """A header as it is compared: lower case, spaces as underscores."""
-    return "_".join(text.strip().lower().split())
-
-
-def _records(file: str, text: str) -> tuple[list[str], list[int], list[list[str]], list[Fault]]:
-    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
-    header: list[str] = []
-    lines: list[int] = []
-    rows: list[list[str]] = []
-    faults: list[Fault] = []
-    start = 1
-    while True:
-        # A quoted value may hold line breaks: the row's line is where it begins.
-        start = reader.line_num + 1
-        try:
-            row = next(reader)
-        except StopIteration:
-            break
-        except csv.Error as error:
-            raise BadFile([Fault(file, start, "", f"this line cannot be read as CSV ({error})")]) from None
-        if not any(value.strip() for value in row):
-            continue
-        if not header:
-            header = [header_name(value) for value in row]
-            continue
-        if len(row) != len(header):
-            faults.append(Fault(file, start, "", f"has {len(row)} values where the header has {len(header)} columns"))
-            row = (row + [""] * len(header))[: len(header)]
-        lines.append(start)
-        rows.append(row)
-    return header, lines, rows, faults
-
-
-def read_plain(file: str, content: bytes, layout: Layout) -> Reading:
-    """Read a CSV file by its layout.
-
-    Raises BadFile where the file cannot be read at all: not UTF-8, no header, a header that
-    lacks a required column or names one twice. Faults of single rows come back in the reading.
+    Raises BadFile where the file cannot be read at all: no table, no header, a header that lacks
+    a required column or names one twice. Faults of single rows come back in the reading.
     """
-    header, lines, rows, faults = _records(file, decode(file, content))
-    if not header:
-        raise BadFile([Fault(file, 1, "", "the file is empty; the first line must be a header")])
     known = {column.name: column for column in layout.columns}
+    sheet = content if isinstance(content, Sheet) else open_plain(file, content, frozenset(known))
+    header = sheet.header
     wrong = [
-        Fault(file, 1, name, "this column stands twice in the header")
+        Fault(file, sheet.header_line, name, "this column stands twice in the header")
         for name in sorted({name for name in header if name in known and header.count(name) > 1})
     ]
     missing = sorted(layout.required - set(header))
-    hint = "; the values must be separated by commas" if len(header) == 1 and set(header[0]) & set(";\t|") else ""
-    wrong += [Fault(file, 1, name, f"this column is missing from the header{hint}") for name in missing]
+    wrong += [Fault(file, sheet.header_line, name, "this column is missing from the header") for name in missing]
     if wrong:
         raise BadFile(wrong)
-    place = {name: at for at, name in enumerate(header)}
-    texts = {
-        name: pl.Series(name, [row[place[name]].strip() or None for row in rows], dtype=pl.String)
-        for name in known
-        if name in place
-    }
-    line = pl.Series("line", lines, dtype=pl.Int64)
-    columns = [line]
+    texts = {name: sheet.columns[at].alias(name) for at, name in enumerate(header) if name in known}
+    columns, faults = [sheet.line], list(sheet.faults)
     for name, column in known.items():
         text = texts.get(name)
         if text is None:
-            columns.append(pl.Series(name, [None] * len(rows), dtype=column.kind.dtype))
+            columns.append(pl.Series(name, [None], dtype=column.kind.dtype).extend_constant(None, len(sheet.line))[1:])
             continue
-        values, found = _typed(file, line, text, column)
+        values, found = _typed(file, sheet.line, text, column)
         columns.append(values)
         faults += found
     unknown = [name for name in header if name and name not in known]
-    return Reading(file, pl.DataFrame(columns), header, unknown, sorted(faults))
+    return Reading(file, pl.DataFrame(columns), header, unknown, sorted(faults), sheet.notices)
 
 
 def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple[pl.Series, list[Fault]]:
@@ -228,7 +167,7 @@ def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:
             told[value] = str(parse_window(value))
         except BadInput:
             told[value] = None
-    values = pl.Series([told.get(value) if value is not None else None for value in text], dtype=pl.String)
+    values = text.replace_strict(told, default=None, return_dtype=pl.String) if told else text
     return values, text.is_not_null() & values.is_null()
 
 
