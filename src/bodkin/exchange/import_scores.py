@@ -1,5 +1,6 @@
 """Bringing in scores: who and what they name, and each result against what is there."""
 
+from collections.abc import Mapping
 from datetime import date
 from typing import Any
 
@@ -36,8 +37,18 @@ VALUES = (
 )
 """What can change about a result that is there already."""
 
+ROSTER = (
+    "line", "student_id", "given_name", "family_name", "school_year", "window", "tested_on", "grade", "school",
+    "section", "teacher", "programs",
+)  # fmt: skip
+"""What a row says of people, schools and classes."""
+
 KEY = ("student_id", "assessment", "subject", "window", "tested_on", "language", "nth")
 """What makes a result the same one: a second result of the same day and language is the nth."""
+
+
+CHUNK = 20_000
+"""Rows that are held as Python objects at a time."""
 
 
 def _school_year(day: date | None, years: dict[str, tuple[date | None, date | None]]) -> str | None:
@@ -65,24 +76,34 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
         name: (first, last)
         for name, first, last in session.execute(select(SchoolYear.name, SchoolYear.first_day, SchoolYear.last_day))
     }
-    named = [
-        parse_window(window).school_year if window is not None else _school_year(day, years)
-        for window, day in rows.select("window", "tested_on").iter_rows()
-    ]
+    by_window = {name: parse_window(name).school_year for name in rows["window"].drop_nulls().unique()}
+    by_day = {day: _school_year(day, years) for day in rows["tested_on"].drop_nulls().unique()}
+    named = pl.coalesce(
+        pl.col("window").replace_strict(by_window, default=None, return_dtype=pl.String),
+        pl.when(pl.col("window").is_null()).then(
+            pl.col("tested_on").replace_strict(by_day, default=None, return_dtype=pl.String)
+        ),
+    )
+    rows = rows.with_columns(school_year=named)
     # A result without window and date is taken to be of the latest year that is known.
-    latest = max(filter(None, named), default=max(years, default=None))
-    named = [year or latest for year in named]
+    latest = rows["school_year"].max() or max(years, default=None)
     programs = split_programs(pl.col("programs")).list.join(";")
     rows = rows.with_columns(
-        pl.Series("school_year", named, dtype=pl.String),
+        pl.col("school_year").fill_null(pl.lit(latest, dtype=pl.String)),
         programs=pl.when(programs == "").then(None).otherwise(programs),
     ).with_columns(section=pl.when(pl.col("school_year").is_null()).then(None).otherwise(pl.col("section")))
-    scored = rows.filter(pl.col("score").is_not_null())
     # Several results of one student that nothing else tells apart keep the order of the file.
-    nth = pl.int_range(pl.len()).over([name for name in KEY if name != "nth"], order_by="line")
-    scored = scored.with_columns(nth=nth)
-    unscored = rows.filter(pl.col("score").is_null()).with_columns(nth=pl.lit(0, dtype=pl.Int64))
-    return pl.concat([scored, unscored], how="diagonal_relaxed").sort("line"), notices
+    scored = pl.col("score").is_not_null().alias("scored")
+    nth = pl.int_range(pl.len()).over([*(name for name in KEY if name != "nth"), scored], order_by="line")
+    return rows.with_columns(nth=pl.when(scored).then(nth).otherwise(0)), notices
+
+
+def _named(column: str, names: Mapping[int, str]) -> pl.Expr:
+    return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
+
+
+def _keyed(column: str, keys: Mapping[str, int]) -> pl.Expr:
+    return pl.col(column).replace_strict(keys, default=None, return_dtype=pl.Int64)
 
 
 def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
@@ -108,29 +129,50 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
         "tested_on": pl.Date, "language": pl.String, "school": pl.String, "section": pl.String,
         "teacher": pl.String, **types,
     }  # fmt: skip
-    frame = pl.DataFrame([tuple(row) for row in session.execute(query)], schema=schema, orient="row")
+    parts = session.execute(query.execution_options(yield_per=CHUNK)).partitions()
+    frames = [pl.DataFrame([tuple(row) for row in part], schema=schema, orient="row") for part in parts]
+    frame = pl.concat([pl.DataFrame(schema=schema), *frames])
     names, windows = {key: measure for measure, key in keys.items()}, window_names(session)
     frame = frame.with_columns(
-        pl.Series("assessment", [names[key][0] for key in frame["assessment_id"]], dtype=pl.String),
-        pl.Series("subject", [names[key][1] for key in frame["assessment_id"]], dtype=pl.String),
-        pl.Series("window", [windows.get(key) for key in frame["window_id"]], dtype=pl.String),
+        assessment=_named("assessment_id", {key: name for key, (name, _) in names.items()}),
+        subject=_named("assessment_id", {key: subject for key, (_, subject) in names.items()}),
+        window=_named("window_id", windows),
     )
     nth = pl.int_range(pl.len()).over([name for name in KEY if name != "nth"], order_by="id")
     return frame.with_columns(nth=nth)
 
 
+def _compared(scored: pl.DataFrame, there: pl.DataFrame) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """Rows that are new, and rows whose values differ, beside what is there (``_before``) and its ``id``.
+
+    Both in the order of the file: of two results of one day the later line counts. Values are
+    compared a column at a time, so that a large file and what is there never stand side by side.
+    """
+    place = scored.select(KEY).join(
+        there.select(KEY).with_row_index("place"),
+        on=list(KEY),
+        how="left",
+        nulls_equal=True,
+        maintain_order="left",
+    )["place"]
+    met = place.is_not_null()
+    mine, theirs = met.arg_true(), place.drop_nulls()
+    differs = pl.repeat(value=False, n=len(mine), dtype=pl.Boolean, eager=True)
+    for name in VALUES:
+        differs = differs | scored[name].gather(mine).ne_missing(there[name].gather(theirs))
+    before = there.select("id", *VALUES)[theirs.filter(differs)].rename({name: f"{name}_before" for name in VALUES})
+    changed = pl.concat([scored[mine.filter(differs)], before], how="horizontal")
+    return scored.filter(~met), changed
+
+
 def plan_scores(session: Session, reading: Reading) -> Plan:
     """What a file of scores would do."""
     rows, notices = _prepared(session, reading)
-    scored = rows.filter(pl.col("score").is_not_null())
+    # A filter that keeps everything would copy a large file for nothing.
+    scored = rows.filter(pl.col("score").is_not_null()) if rows["score"].null_count() else rows
     there = _there(session, scored).select("id", *KEY, *VALUES)
-    both = scored.join(there, on=list(KEY), how="left", suffix="_before", nulls_equal=True)
-    # Rows go in by the order of the file: of two results of one day the later line counts.
-    both = both.sort("line")
-    new = both.filter(pl.col("id").is_null())
-    differs = pl.any_horizontal([pl.col(name).ne_missing(pl.col(f"{name}_before")) for name in VALUES])
-    changed = both.filter(pl.col("id").is_not_null() & differs)
-    roster = Roster.plan(session, rows)
+    new, changed = _compared(scored, there)
+    roster = Roster.plan(session, rows.select(ROSTER))
     told = [
         PlannedRow(row["line"], _what(row), "changed", _changes(row))
         for row in changed.head(SHOWN).iter_rows(named=True)
@@ -154,29 +196,30 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
         assessments = assessment_keys(session)
         fixed = [name for name in VALUES if name not in ("school", "section", "teacher")]
 
-        def values(row: dict[str, Any]) -> dict[str, Any]:
-            return {
-                **{name: row[name] for name in fixed},
-                "school_id": keys.school(row["school"]),
-                "section_id": keys.section(row["school_year"], row["school"], row["section"]),
-                "teacher_id": keys.teacher(row["teacher"]),
-            }
-
-        ledger.change(Result, [{"id": row["id"], **values(row)} for row in changed.iter_rows(named=True)])
-        ledger.add(
-            Result,
-            [
-                {
-                    "student_id": keys.students[row["student_id"]],
-                    "assessment_id": assessments[row["assessment"], row["subject"]],
-                    "window_id": keys.windows.get(row["window"]),
-                    "tested_on": row["tested_on"],
-                    "language": row["language"],
-                    **values(row),
-                }
-                for row in new.iter_rows(named=True)
-            ],
+        sections = pl.DataFrame(
+            [(*name, key) for name, key in keys.sections.items()],
+            schema={"school_year": pl.String, "school": pl.String, "section": pl.String, "section_id": pl.Int64},
+            orient="row",
         )
+        measured = pl.DataFrame(
+            [(*measure, key) for measure, key in assessments.items()],
+            schema={"assessment": pl.String, "subject": pl.String, "assessment_id": pl.Int64},
+            orient="row",
+        )
+
+        def written(rows: pl.DataFrame, *more: str) -> pl.DataFrame:
+            found = rows.join(
+                sections, on=["school_year", "school", "section"], how="left", nulls_equal=True, maintain_order="left"
+            ).join(measured, on=["assessment", "subject"], how="left", maintain_order="left")
+            return found.with_columns(
+                school_id=_keyed("school", keys.schools),
+                teacher_id=_keyed("teacher", keys.teachers),
+                student_id=_keyed("student_id", keys.students),
+                window_id=_keyed("window", keys.windows),
+            ).select(*more, *fixed, "school_id", "section_id", "teacher_id")
+
+        ledger.change(Result, written(changed, "id").to_dicts())
+        ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))
 
     known = assessment_keys(session)
     adds = {"assessments": sum(measure not in known for measure in measures), **roster.counts}

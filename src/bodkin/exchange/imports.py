@@ -76,16 +76,24 @@ class Preview:
     seen_before: str | None
 
 
+def _read(file: str, content: bytes) -> tuple[str, Reading]:
+    """The kind of a file and its rows; the file's text is given up before anything is planned."""
+    sheet = open_sheet(file, content, KNOWN)
+    kind = recognise(sheet)
+    return kind, KINDS[kind].read(file, sheet)
+
+
 def preview(session: Session, file: str, content: bytes) -> Preview:
     """Read a file and say what it would do; writes nothing. Raises BadFile."""
-    sheet = open_sheet(file, content, KNOWN)
-    kind = KINDS[name := recognise(sheet)]
-    reading = kind.read(file, sheet)
+    name, reading = _read(file, content)
     digest = hashlib.sha256(content).hexdigest()
     before = session.scalar(
         select(Import.file).where(Import.sha256 == digest, Import.state == "done").order_by(Import.id.desc()).limit(1)
     )
-    return Preview(name, digest, reading, kind.plan(session, reading), reading.frame.height, before)
+    rows, plan = reading.frame.height, KINDS[name].plan(session, reading)
+    # The plan holds what it needs; a large file's rows need not lie there twice.
+    reading.frame = reading.frame.clear()
+    return Preview(name, digest, reading, plan, rows, before)
 
 
 def bring_in(

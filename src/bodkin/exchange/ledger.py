@@ -4,13 +4,17 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
+import polars as pl
 from sqlalchemy import Table, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import Conflict
+from bodkin.store.bulk import load_rows
 from bodkin.store.tables import Base, Import, ImportChange
 
 BATCH = 5000
+MANY = 1000
+"""Rows from which the database loads a file instead of taking them one by one."""
 
 
 def _plain(row: dict[str, Any]) -> dict[str, Any]:
@@ -33,9 +37,14 @@ class Ledger:
 
     def add(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
         """Insert rows."""
-        for start in range(0, len(rows), BATCH):
-            batch = [{**row, "import_id": self.import_id} for row in rows[start : start + BATCH]]
-            self.session.execute(insert(table), batch)
+        if len(rows) >= MANY:
+            self.add_frame(table, pl.DataFrame(rows, infer_schema_length=None))
+        elif rows:
+            self.session.execute(insert(table), [{**row, "import_id": self.import_id} for row in rows])
+
+    def add_frame(self, table: type[Base], rows: pl.DataFrame) -> None:
+        """Insert rows given as columns; every key in them must be there."""
+        load_rows(self.session, table, rows.with_columns(import_id=pl.lit(self.import_id)))
 
     def change(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
         """Update rows; each holds its ``id`` and every column that changes."""

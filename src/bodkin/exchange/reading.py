@@ -88,6 +88,8 @@ class Reading:
 
     def good(self) -> pl.DataFrame:
         """The rows without a fault."""
+        if not self.faults:
+            return self.frame
         return self.frame.filter(~pl.col("line").is_in(sorted({fault.line for fault in self.faults})))
 
 
@@ -113,7 +115,7 @@ def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
     for name, column in known.items():
         text = texts.get(name)
         if text is None:
-            columns.append(pl.Series(name, [None], dtype=column.kind.dtype).extend_constant(None, len(sheet.line))[1:])
+            columns.append(pl.repeat(None, len(sheet.line), dtype=column.kind.dtype, eager=True).alias(name))
             continue
         values, found = _typed(file, sheet.line, text, column)
         columns.append(values)

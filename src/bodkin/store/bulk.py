@@ -1,0 +1,51 @@
+"""Many rows at once into a table: a text file that the database loads itself, checked to the row."""
+
+import tempfile
+from pathlib import Path
+
+import polars as pl
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from bodkin.store.tables import Base
+
+
+def _escaped(column: str) -> pl.Expr:
+    """Text as LOAD DATA reads it back: the escape character itself, then what parts values and lines."""
+    value = pl.col(column)
+    for plain, written in (("\\", "\\\\"), ("\t", "\\t"), ("\n", "\\n"), ("\r", "\\r")):
+        value = value.str.replace_all(plain, written, literal=True)
+    return value
+
+
+def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
+    """Insert rows, columns by name, within the session's transaction.
+
+    The keys in ``rows`` must be those of rows that are there: nothing looks them up again. Raises
+    RuntimeError where the database did not take every row just as it is, so that the caller's
+    transaction ends without any.
+    """
+    if rows.is_empty():
+        return
+    known = table.__table__.columns
+    names = ", ".join(f"`{known[name].name}`" for name in rows.columns)
+    texts = [name for name, kind in rows.schema.items() if kind == pl.String]
+    with tempfile.TemporaryDirectory(prefix="bodkin-") as folder:
+        path = Path(folder, "rows.tsv")
+        rows.with_columns(_escaped(name) for name in texts).write_csv(
+            path, include_header=False, separator="\t", quote_style="never", null_value="\\N"
+        )
+        session.execute(text("SET SESSION foreign_key_checks = 0"))
+        try:
+            done = session.connection().exec_driver_sql(
+                f"LOAD DATA LOCAL INFILE %s INTO TABLE `{table.__tablename__}` CHARACTER SET utf8mb4 "
+                rf"FIELDS TERMINATED BY '\t' ESCAPED BY '\\' LINES TERMINATED BY '\n' ({names})",
+                (str(path),),
+            )
+            loaded, warnings = done.rowcount, session.execute(text("SHOW WARNINGS")).all()
+        finally:
+            session.execute(text("SET SESSION foreign_key_checks = 1"))
+    # A local load turns errors into warnings; here each of them is one.
+    if loaded != rows.height or warnings:
+        told = warnings[0][2] if warnings else "no reason told"
+        raise RuntimeError(f"{loaded} of {rows.height} rows were taken by {table.__tablename__}: {told}")
