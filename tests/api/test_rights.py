@@ -38,6 +38,8 @@ ROWS = [
     ("GET", "/api/imports", {}, None, COACH),
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("POST", "/api/imports/{draft}/bring-in", {}, None, COACH),
+    ("POST", "/api/imports/{draft}/changes", {}, {}, COACH),
+    ("GET", "/api/imports/{draft}/refused.csv", {}, None, COACH),
     ("POST", "/api/imports/{import_id}/undo", {}, None, COACH),
 ]
 

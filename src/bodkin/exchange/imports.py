@@ -1,18 +1,31 @@
 """Imports: recognise a file, show what it would do, bring it in whole, take it back whole."""
 
 import hashlib
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Literal
 
+import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bodkin.core.errors import Conflict, NotFound
+from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.import_scores import plan_scores
 from bodkin.exchange.import_tables import CUT_SHAPE, GROWTH_SHAPE, NORM_SHAPE, plan_table
 from bodkin.exchange.ledger import Ledger, undo
+from bodkin.exchange.likely import Likely, likely_students
+from bodkin.exchange.mapping import (
+    ALIASES,
+    Mapped,
+    day_formats,
+    mapped,
+    mended,
+    propose_columns,
+    propose_values,
+    shape_of,
+)
 from bodkin.exchange.plain_files import (
     CUT_ROWS,
     GROWTH_NORM_ROWS,
@@ -26,7 +39,7 @@ from bodkin.exchange.plain_files import (
 from bodkin.exchange.plans import Plan
 from bodkin.exchange.reading import Layout, Reading
 from bodkin.exchange.sheets import Sheet, open_sheet
-from bodkin.store.tables import Import, Person
+from bodkin.store.tables import Import, ImportMapping, Person
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,25 +61,122 @@ KINDS: dict[str, FileKind] = {
 }
 
 
-KNOWN = frozenset(column.name for kind in KINDS.values() for column in kind.layout.columns)
-"""Header names of every kind of file."""
+KNOWN = frozenset(column.name for kind in KINDS.values() for column in kind.layout.columns) | frozenset(
+    word for words in ALIASES.values() for word in words
+)
+"""Header names of every kind of file, and other words for them."""
+
+
+@dataclass(frozen=True, slots=True)
+class Changes:
+    """What a person has said about a file: its kind and how it is read, and cells that were mended.
+
+    Without ``how`` Bodkin finds out itself. ``edits`` are by line of the file and header.
+    """
+
+    kind: str | None = None
+    how: Mapped | None = None
+    confirmed: bool = False
+    edits: Mapping[tuple[int, str], str] = field(default_factory=dict)
+
+
+Source = Literal["as it is", "remembered", "proposed", "told"]
+
+
+@dataclass(frozen=True, slots=True)
+class Understood:
+    """How a file is read and where that comes from.
+
+    ``headers``: each header as written and the column it stands for (None: kept out); ``missing``:
+    columns that the kind needs and nothing stands for; ``strange``: values that are none of
+    Bodkin's with what each may mean; ``day_formats``: ways that fit every date.
+    """
+
+    kind: str
+    how: Mapped
+    source: Source
+    shape: str
+    headers: list[tuple[str, str, str | None]]
+    missing: list[str]
+    strange: dict[str, dict[str, str | None]]
+    day_formats: list[str]
+
+    @property
+    def to_confirm(self) -> bool:
+        """Whether a person must look at it first: it was only proposed."""
+        return self.source == "proposed" and not self.how.changes_nothing
+
+
+def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
+    """The kind whose required columns are all there, named or by other words; else the nearest one.
+
+    Raises BadFile where not even two of the columns of any kind are there.
+    """
+    found = []
+    for name, kind in KINDS.items():
+        columns = propose_columns(sheet, kind.layout)
+        there = (set(sheet.header) | set(columns.values())) & kind.layout.required
+        whole = there == kind.layout.required
+        as_named = len(kind.layout.required & set(sheet.header))
+        found.append((whole, len(there) if whole else len(there) / len(kind.layout.required), as_named, name, columns))
+    _, _, _, name, columns = max(found, key=lambda one: one[:3])
+    required = KINDS[name].layout.required
+    missing = required - set(sheet.header) - set(columns.values())
+    if len(required) - len(missing) < 2:
+        told = (
+            f"this is none of the files Bodkin reads; nearest is {name}, which needs also: {', '.join(sorted(missing))}"
+        )
+        raise BadFile([Fault(sheet.file, sheet.header_line, "", told)])
+    return name, columns
 
 
 def recognise(sheet: Sheet) -> str:
     """The kind of a file by its header. Raises BadFile that says what each kind needs."""
-    names = set(sheet.header)
-    fits = [(len(kind.layout.required), name) for name, kind in KINDS.items() if kind.layout.required <= names]
-    if fits:
-        return max(fits)[1]
-    nearest = max(KINDS, key=lambda name: len(KINDS[name].layout.required & names) / len(KINDS[name].layout.required))
-    missing = ", ".join(sorted(KINDS[nearest].layout.required - names))
-    told = f"this is none of the files Bodkin reads; nearest is {nearest}, which needs also: {missing}"
-    raise BadFile([Fault(sheet.file, sheet.header_line, "", told)])
+    return _kind_of(sheet)[0]
+
+
+def understand(session: Session, sheet: Sheet, changes: Changes) -> Understood:
+    """How a file is read: as a person says, as remembered for this shape, or as Bodkin proposes.
+
+    Raises BadFile for a file of no kind.
+    """
+    shape = shape_of(sheet)
+    kept = session.scalar(select(ImportMapping).where(ImportMapping.shape == shape))
+    source: Source
+    if changes.how is not None:
+        kind, how, source = changes.kind or recognise(sheet), changes.how, "told"
+        if kind not in KINDS:
+            raise BadInput(f'there is no kind of file "{kind}"')
+    elif kept is not None:
+        kind, how, source = kept.kind, Mapped.recalled(kept.mapping), "remembered"
+    else:
+        kind, columns = _kind_of(sheet)
+        how, source = Mapped(columns), "proposed"
+    layout = KINDS[kind].layout
+    named = mapped(sheet, layout, Mapped(how.columns))
+    strange, formats = propose_values(named, layout), day_formats(named, layout)
+    if source == "proposed":
+        meant = {
+            name: {value: ours for value, ours in told.items() if ours is not None} for name, told in strange.items()
+        }
+        own = "%Y-%m-%d" in formats or not formats
+        how = Mapped(how.columns, {name: told for name, told in meant.items() if told}, None if own else formats[0])
+        source = "as it is" if how.changes_nothing else "proposed"
+    names = {column.name for column in layout.columns}
+    headers = [
+        (title, header, column if column in names else None)
+        for title, header, column in zip(sheet.titles, sheet.header, named.header, strict=True)
+    ]
+    return Understood(kind, how, source, shape, headers, sorted(layout.required - set(named.header)), strange, formats)
 
 
 @dataclass(frozen=True, slots=True)
 class Preview:
-    """A file as it was understood and what bringing it in would do."""
+    """A file as it was understood and what bringing it in would do.
+
+    Without a column that its kind needs there is nothing to do yet: ``plan`` is empty and
+    ``understood.missing`` says what.
+    """
 
     kind: str
     sha256: str
@@ -74,46 +184,107 @@ class Preview:
     plan: Plan
     rows: int
     seen_before: str | None
+    understood: Understood
+    likely: list[Likely]
 
 
-def _read(file: str, content: bytes) -> tuple[str, Reading]:
-    """The kind of a file and its rows; the file's text is given up before anything is planned."""
-    sheet = open_sheet(file, content, KNOWN)
-    kind = recognise(sheet)
-    return kind, KINDS[kind].read(file, sheet)
+def opened(session: Session, file: str, content: bytes, changes: Changes) -> tuple[Sheet, Understood]:
+    """A file's table in Bodkin's words, and how that came about. Raises BadFile."""
+    sheet = mended(open_sheet(file, content, KNOWN), changes.edits)
+    understood = understand(session, sheet, changes)
+    return mapped(sheet, KINDS[understood.kind].layout, understood.how), understood
 
 
-def preview(session: Session, file: str, content: bytes) -> Preview:
+def refused_rows(
+    session: Session, file: str, content: bytes, changes: Changes
+) -> tuple[list[str], list[list[str | None]]]:
+    """The rows that stay out, with the file's own header and a column ``reason``: to mend and bring in again."""
+    raw = open_sheet(file, content, KNOWN)
+    _, reading = _read(session, file, content, changes)
+    why: dict[int, list[str]] = {}
+    for fault in reading.faults:
+        why.setdefault(fault.line, []).append(f"{fault.column}: {fault.message}" if fault.column else fault.message)
+    places = [at for at, line in enumerate(raw.line) if line in why]
+    rows = [[*(column[at] for column in raw.columns), "; ".join(why[raw.line[at]])] for at in places]
+    return [*raw.titles, "reason"], rows
+
+
+def _read(session: Session, file: str, content: bytes, changes: Changes) -> tuple[Understood, Reading]:
+    """How a file is read, and its rows; its text is given up before anything is planned."""
+    sheet, understood = opened(session, file, content, changes)
+    if understood.missing:
+        layout = KINDS[understood.kind].layout
+        frame = pl.DataFrame(schema={"line": pl.Int64} | {column.name: column.kind.dtype for column in layout.columns})
+        return understood, Reading(file, frame, sheet.header, notices=sheet.notices)
+    return understood, KINDS[understood.kind].read(file, sheet)
+
+
+def preview(session: Session, file: str, content: bytes, changes: Changes = Changes()) -> Preview:
     """Read a file and say what it would do; writes nothing. Raises BadFile."""
-    name, reading = _read(file, content)
+    understood, reading = _read(session, file, content, changes)
     digest = hashlib.sha256(content).hexdigest()
     before = session.scalar(
         select(Import.file).where(Import.sha256 == digest, Import.state == "done").order_by(Import.id.desc()).limit(1)
     )
-    rows, plan = reading.frame.height, KINDS[name].plan(session, reading)
+    rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
+    likely = likely_students(session, reading) if understood.kind == "scores" else []
+    if understood.source == "remembered" and not understood.how.changes_nothing:
+        reading.notices.append("headers and values are read as confirmed for an earlier file of this shape")
     # The plan holds what it needs; a large file's rows need not lie there twice.
     reading.frame = reading.frame.clear()
-    return Preview(name, digest, reading, plan, rows, before)
+    return Preview(understood.kind, digest, reading, plan, rows, before, understood, likely)
 
 
 def bring_in(
-    session: Session, file: str, content: bytes, by_id: int | None, now: datetime
+    session: Session,
+    file: str,
+    content: bytes,
+    by_id: int | None,
+    now: datetime,
+    changes: Changes = Changes(),
 ) -> tuple[int | None, Preview]:
     """Bring the good rows of a file in, within the caller's transaction.
 
     The plan is made anew here, in the transaction that carries it out: what happened since the
-    preview counts. Returns the import's key, None where there was nothing to do.
+    preview counts. Returns the import's key, None where there was nothing to do. A mapping that
+    was confirmed is remembered for the next file of this shape. Raises Conflict where a mapping
+    was only proposed and nobody has confirmed it.
     """
-    seen = preview(session, file, content)
+    seen = preview(session, file, content, changes)
+    understood = seen.understood
+    if understood.missing:
+        told = f"as {seen.kind} this file needs this column too; say which of its columns it is"
+        raise BadFile([Fault(file, 1, name, told) for name in understood.missing])
+    if understood.to_confirm and not changes.confirmed:
+        raise Conflict("Headers or values of this file were only guessed at; look at them and confirm them first.")
     if seen.plan.empty:
         return None, seen
     refused = len({fault.line for fault in seen.reading.faults})
     counts = {**seen.plan.counts, "refused": refused, **{k: v for k, v in seen.plan.adds.items() if v}}
-    row = Import(file=file[-160:], sha256=seen.sha256, kind=seen.kind, counts=counts, by_id=by_id, at=now, state="done")
+    how = None if understood.how.changes_nothing else understood.how.remembered()
+    row = Import(
+        file=file[-160:],
+        sha256=seen.sha256,
+        kind=seen.kind,
+        counts=counts,
+        by_id=by_id,
+        at=now,
+        state="done",
+        mapping=how,
+    )
     session.add(row)
     session.flush()
+    if how is not None and understood.source != "remembered":
+        _remember(session, understood, by_id, now)
     seen.plan.apply(Ledger(session, row.id))
     return row.id, seen
+
+
+def _remember(session: Session, understood: Understood, by_id: int | None, now: datetime) -> None:
+    kept = session.scalar(select(ImportMapping).where(ImportMapping.shape == understood.shape))
+    kept = kept or ImportMapping(shape=understood.shape)
+    kept.kind, kept.mapping, kept.by_id, kept.at = understood.kind, understood.how.remembered(), by_id, now
+    session.add(kept)
 
 
 @dataclass(frozen=True, slots=True)

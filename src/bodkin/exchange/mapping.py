@@ -5,7 +5,6 @@ import hashlib
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any
 
 import polars as pl
@@ -244,12 +243,3 @@ def mended(sheet: Sheet, edits: Mapping[tuple[int, str], str]) -> Sheet:
     mended_lines = {line for line, _ in edits}
     made.faults = [fault for fault in sheet.faults if fault.line not in mended_lines]
     return made
-
-
-@dataclass(frozen=True, slots=True)
-class Remembered:
-    """A mapping as it was confirmed for files of one shape."""
-
-    kind: str
-    how: Mapped
-    at: datetime

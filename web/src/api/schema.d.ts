@@ -412,6 +412,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports/{draft}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change
+         * @description The same file read as the person says: other columns, values, dates, mended cells, known students.
+         */
+        post: operations["change_api_imports__draft__changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{draft}/refused.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refused
+         * @description The refused rows as they are in the file, with the reason in a column of its own.
+         */
+        get: operations["refused_api_imports__draft__refused_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports/{draft}/bring-in": {
         parameters: {
             query?: never;
@@ -579,6 +619,16 @@ export interface components {
             p: number;
         };
         /**
+         * ColumnChoice
+         * @description A column that a file of this kind can have.
+         */
+        ColumnChoice: {
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
+        };
+        /**
          * CompareAnswer
          * @description Shares of both windows, the movement between them, and the same by unit.
          */
@@ -636,6 +686,69 @@ export interface components {
             matched: number | null;
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
+        };
+        /**
+         * DraftChanges
+         * @description What a person says about a file; what is left out Bodkin finds out itself.
+         *
+         *     ``columns``: header to column; ``values``: by column, a value of the file and what it means;
+         *     ``students``: an id of the file and the id under which the student is known.
+         */
+        DraftChanges: {
+            /** Kind */
+            kind?: string | null;
+            /**
+             * Told
+             * @default false
+             */
+            told: boolean;
+            /**
+             * Columns
+             * @default {}
+             */
+            columns: {
+                [key: string]: string;
+            };
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /** Day Format */
+            day_format?: string | null;
+            /**
+             * Students
+             * @default {}
+             */
+            students: {
+                [key: string]: string;
+            };
+            /**
+             * Edits
+             * @default []
+             */
+            edits: components["schemas"]["Edit"][];
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
+        };
+        /**
+         * Edit
+         * @description A cell that was mended, by the line of the file and the header as it is compared.
+         */
+        Edit: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: string;
+            /** Value */
+            value: string;
         };
         /**
          * ErrorBody
@@ -869,6 +982,18 @@ export interface components {
             withheld?: boolean | null;
         };
         /**
+         * HeaderRow
+         * @description A column of the file: its header as written and as compared, and what it stands for (none: kept out).
+         */
+        HeaderRow: {
+            /** Title */
+            title: string;
+            /** Name */
+            name: string;
+            /** Column */
+            column: string | null;
+        };
+        /**
          * ImportAnswer
          * @description An import of the history.
          */
@@ -902,6 +1027,42 @@ export interface components {
             reason: string;
             /** N */
             n: number | null;
+        };
+        /**
+         * LikelyStudent
+         * @description An id of the file that is new, and a known student of the same name and grade.
+         */
+        LikelyStudent: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string;
+            /** Known Id */
+            known_id: string;
+        };
+        /**
+         * MappingAnswer
+         * @description How the file is read, and where that comes from.
+         */
+        MappingAnswer: {
+            /** Source */
+            source: string;
+            /** To Confirm */
+            to_confirm: boolean;
+            /** Headers */
+            headers: components["schemas"]["HeaderRow"][];
+            /** Choices */
+            choices: components["schemas"]["ColumnChoice"][];
+            /** Missing */
+            missing: string[];
+            /** Values */
+            values: components["schemas"]["StrangeValue"][];
+            /** Day Format */
+            day_format: string | null;
+            /** Day Formats */
+            day_formats: string[];
         };
         /**
          * Me
@@ -1073,6 +1234,12 @@ export interface components {
             sample: components["schemas"]["PreviewRow"][];
             /** Faults */
             faults: components["schemas"]["FaultBody"][];
+            /** Refused Rows */
+            refused_rows: components["schemas"]["RefusedRow"][];
+            /** Likely */
+            likely: components["schemas"]["LikelyStudent"][];
+            mapping: components["schemas"]["MappingAnswer"];
+            changes: components["schemas"]["DraftChanges"];
             /** Nothing To Do */
             nothing_to_do: boolean;
             /** Seen Before */
@@ -1147,6 +1314,22 @@ export interface components {
             built: boolean;
         };
         /**
+         * RefusedRow
+         * @description A row that stays out: its cells by header, and what is wrong with which of them.
+         */
+        RefusedRow: {
+            /** Line */
+            line: number;
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Faults */
+            faults: {
+                [key: string]: string;
+            };
+        };
+        /**
          * ScopeChoices
          * @description Everything a scope can be made of for this person.
          */
@@ -1179,6 +1362,18 @@ export interface components {
             login: string;
             /** Password */
             password: string;
+        };
+        /**
+         * StrangeValue
+         * @description A value of the file that is none of Bodkin's, and what it is read as (none: not clear).
+         */
+        StrangeValue: {
+            /** Column */
+            column: string;
+            /** Value */
+            value: string;
+            /** Read As */
+            read_as: string | null;
         };
         /**
          * StudentCard
@@ -3022,6 +3217,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_api_imports__draft__changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChanges"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    refused_api_imports__draft__refused_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */

@@ -1,11 +1,15 @@
 /** What was understood of a file: counts, rows to look at, and what is refused and why. */
 import type { Schemas } from "../api/client";
+import { Likely } from "./Likely";
+import { type Changes, Mapping, spelledOut } from "./Mapping";
+import { Refused } from "./Refused";
 
 interface Props {
   draft: Schemas["PreviewAnswer"];
   kind: string;
   busy: boolean;
   onBringIn: () => void;
+  onChange: (changes: Changes) => void;
   onLeave: () => void;
 }
 
@@ -33,7 +37,7 @@ const WORDS: Record<string, string> = {
 
 const said = (name: string) => WORDS[name] ?? name;
 
-export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
+export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Props) {
   const adds = Object.entries(draft.adds);
   const good = draft.rows - draft.refused;
   return (
@@ -71,12 +75,23 @@ export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
       )}
       {draft.notices.map((notice) => (
         <p className="quiet" key={notice}>
-          {notice}.
+          {notice[0]?.toUpperCase()}
+          {notice.slice(1)}.
         </p>
       ))}
+      <Mapping draft={draft} busy={busy} onChange={onChange} />
       {draft.seen_before && <p className="quiet">This very file has been brought in before.</p>}
       <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
-        {draft.nothing_to_do ? (
+        {draft.mapping.missing.length > 0 ? null : draft.mapping.to_confirm && !draft.changes.confirmed ? (
+          <button
+            type="button"
+            className="act"
+            onClick={() => onChange({ ...spelledOut(draft), confirmed: true })}
+            disabled={busy}
+          >
+            This is how the file is read
+          </button>
+        ) : draft.nothing_to_do ? (
           <p className="aside">Everything in this file is there already; nothing would change.</p>
         ) : (
           <button type="button" className="act" onClick={onBringIn} disabled={busy}>
@@ -87,31 +102,8 @@ export function Preview({ draft, kind, busy, onBringIn, onLeave }: Props) {
           Leave it
         </button>
       </div>
-      {draft.faults.length > 0 && (
-        <>
-          <h2 style={{ marginTop: 14 }}>Refused: mend these in the file and bring it in again</h2>
-          <div className="scroll">
-            <table className="rows" aria-label="Refused rows">
-              <thead>
-                <tr>
-                  <th className="num">Line</th>
-                  <th>Column</th>
-                  <th>Why</th>
-                </tr>
-              </thead>
-              <tbody>
-                {draft.faults.map((fault) => (
-                  <tr key={`${fault.line}${fault.column}${fault.message}`}>
-                    <td className="num">{fault.line}</td>
-                    <td>{fault.column || "the whole row"}</td>
-                    <td style={{ whiteSpace: "normal" }}>{fault.message}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
-        </>
-      )}
+      <Likely draft={draft} busy={busy} onChange={onChange} />
+      <Refused draft={draft} busy={busy} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>
           <h2 style={{ marginTop: 14 }}>Rows</h2>

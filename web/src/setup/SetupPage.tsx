@@ -46,6 +46,23 @@ export function SetupPage() {
     }
     setBusy("");
   };
+  const change = async (told: Draft, changes: Schemas["DraftChanges"]) => {
+    setBusy(`Reading ${told.file} again …`);
+    setFault(null);
+    try {
+      setDraft(
+        await got(
+          client.POST("/api/imports/{draft}/changes", {
+            params: { path: { draft: told.draft } },
+            body: changes,
+          }),
+        ),
+      );
+    } catch (error) {
+      setFault(error as Refused);
+    }
+    setBusy("");
+  };
   const bringIn = async (told: Draft) => {
     setBusy(`Bringing ${told.file} in …`);
     setFault(null);
@@ -82,8 +99,8 @@ export function SetupPage() {
     <>
       <h1>Bring in files</h1>
       <p className="lead">
-        Scores, norms, growth norms and cuts as CSV. Nothing is taken over before you have seen what is in the
-        file, and every import can be undone whole.
+        Scores, norms, growth norms and cuts, as CSV or a spreadsheet, with your own headers. Nothing is taken
+        over before you have seen what is in the file, and every import can be undone whole.
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button is the first */}
       <div
@@ -98,7 +115,7 @@ export function SetupPage() {
         <input
           ref={input}
           type="file"
-          accept=".csv,text/csv"
+          accept=".csv,.tsv,.txt,.xlsx,.xls,.ods,text/csv"
           className="unseen"
           aria-label="File to bring in"
           onChange={(event) => {
@@ -142,6 +159,7 @@ export function SetupPage() {
           kind={KINDS[draft.kind] ?? draft.kind}
           busy={Boolean(busy)}
           onBringIn={() => bringIn(draft)}
+          onChange={(changes) => change(draft, changes)}
           onLeave={() => setDraft(null)}
         />
       )}

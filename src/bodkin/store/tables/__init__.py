@@ -3,7 +3,7 @@
 from bodkin.store.tables.assessments import Assessment, Cut, GrowthNorm, Norm, Result, Strand, StrandResult
 from bodkin.store.tables.base import Base
 from bodkin.store.tables.groups import Group, GroupMember
-from bodkin.store.tables.imports import Import, ImportChange
+from bodkin.store.tables.imports import Import, ImportChange, ImportMapping
 from bodkin.store.tables.roster import (
     AssignedGrade,
     Closure,
@@ -34,6 +34,7 @@ __all__ = [
     "GrowthNorm",
     "Import",
     "ImportChange",
+    "ImportMapping",
     "Norm",
     "Person",
     "Program",

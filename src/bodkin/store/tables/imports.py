@@ -1,4 +1,4 @@
-"""Imports: what came in from which file, and what it changed."""
+"""Imports: what came in from which file, how it was read, and what it changed."""
 
 from datetime import datetime
 from typing import Any
@@ -20,6 +20,18 @@ class Import(Base):
     by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id", use_alter=True))
     at: Mapped[datetime] = mapped_column(DateTime)
     state: Mapped[str] = mapped_column(String(16))
+    mapping: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+
+
+class ImportMapping(Base):
+    """How files of one shape are read, as it was confirmed; ``shape`` is a digest of the headers."""
+
+    __tablename__ = "import_mapping"
+    shape: Mapped[str] = mapped_column(String(64), unique=True)
+    kind: Mapped[str] = mapped_column(String(32))
+    mapping: Mapped[dict[str, Any]] = mapped_column(JSON)
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
 
 
 class ImportChange(Base):
