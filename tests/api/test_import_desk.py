@@ -73,6 +73,47 @@ class Desk(unittest.TestCase):
         self.assertEqual(told["refused"], 2)
         self.assertEqual({fault["column"] for fault in told["faults"]}, {"window"})
 
+    def test_read_as_somebody_says_and_mended(self):
+        """A guess waits for a word; a mended cell comes in; a refused change leaves what was said."""
+        one = self.clients["one"]
+        text = (
+            "Student Number,Test,Subject,Term,Grade Level,Scale Score\n"
+            "M0,Other Gauge,reading,Fall 2026,Grade 3,500\nM1,Other Gauge,reading,Fall 2026,Grade 4,51O\n"
+        )
+        told = self.preview(text).json()
+        path = f"/api/imports/{told['draft']}"
+        self.assertEqual((told["mapping"]["source"], told["mapping"]["to_confirm"]), ("proposed", True))
+        self.assertEqual({row["title"]: row["column"] for row in told["mapping"]["headers"]}["Scale Score"], "score")
+        self.assertEqual(told["refused_rows"][0]["cells"]["score"], "51O")
+        self.assertEqual(one.post(f"{path}/bring-in").status_code, 409)
+        refused = one.get(f"{path}/refused.csv").text
+        self.assertIn("Student Number", refused.splitlines()[0])
+        self.assertIn("M1,Other Gauge,reading,Fall 2026,Grade 4,51O", refused)
+        said = {
+            "kind": "scores",
+            "told": True,
+            "columns": {row["name"]: row["column"] for row in told["mapping"]["headers"]},
+        }
+        said["values"] = {"grade": {"Grade 3": "3", "Grade 4": "4"}, "window": {"Fall 2026": "2026-27 fall"}}
+        said["edits"] = [{"line": 3, "column": "scale_score", "value": "510"}]
+        self.assertEqual(one.post(f"{path}/changes", json=said | {"columns": {"term": "shoe"}}).status_code, 422)
+        now = one.post(f"{path}/changes", json=said).json()
+        self.assertEqual((now["refused"], now["counts"]["new"], now["mapping"]["source"]), (0, 2, "told"))
+        self.assertEqual(self.clients["two"].post(f"{path}/changes", json=said).status_code, 404)
+        self.assertEqual(self.clients["two"].get(f"{path}/refused.csv").status_code, 404)
+        done = one.post(f"{path}/bring-in").json()
+        self.assertEqual(done["counts"]["new"], 2)
+        again = self.preview(text.replace("51O", "511")).json()
+        self.assertEqual((again["mapping"]["source"], again["counts"]["changed"]), ("remembered", 1))
+        one.post(f"/api/imports/{done['id']}/undo")
+
+    def test_a_spreadsheet_with_formulas_in_its_text(self):
+        """What would be run by a spreadsheet goes out as plain text."""
+        text = "student_id,assessment,subject,window,grade,score\n=1+1,T,reading,2026-27 fall,3,x\n"
+        draft = self.preview(text).json()["draft"]
+        refused = self.clients["one"].get(f"/api/imports/{draft}/refused.csv").text
+        self.assertIn("\r\n'=1+1,T,reading", refused)
+
     def test_files_that_are_none(self):
         """A picture, an empty file, a spreadsheet, a header of something else: 422 and in words."""
         for content, word in (

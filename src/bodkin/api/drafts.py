@@ -61,9 +61,7 @@ class Draft:
 
     def said(self) -> DraftChanges:
         """What the person has said so far."""
-        return (
-            DraftChanges.model_validate(json.loads(self._said.read_text())) if self._said.exists() else DraftChanges()
-        )
+        return DraftChanges.model_validate_json(self._said.read_text()) if self._said.exists() else DraftChanges()
 
     def say(self, changes: DraftChanges) -> None:
         """Keep what the person says; it replaces what was said before."""

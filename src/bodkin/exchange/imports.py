@@ -18,6 +18,7 @@ from bodkin.exchange.ledger import Ledger, undo
 from bodkin.exchange.likely import Likely, likely_students
 from bodkin.exchange.mapping import (
     ALIASES,
+    REASON,
     Mapped,
     day_formats,
     mapped,
@@ -206,7 +207,7 @@ def refused_rows(
         why.setdefault(fault.line, []).append(f"{fault.column}: {fault.message}" if fault.column else fault.message)
     places = [at for at, line in enumerate(raw.line) if line in why]
     rows = [[*(column[at] for column in raw.columns), "; ".join(why[raw.line[at]])] for at in places]
-    return [*raw.titles, "reason"], rows
+    return [*raw.titles, REASON], rows
 
 
 def _read(session: Session, file: str, content: bytes, changes: Changes) -> tuple[Understood, Reading]:

@@ -139,7 +139,8 @@ def _gathered(file: str, records: Iterator[Record], known: frozenset[str], notic
         raise BadFile([Fault(file, 1, "", "the file is empty; the first line must be a header")])
     place = _place_of_header(top, known)
     if place:
-        notices.append(f"{place} lines above the header were left out")
+        told = "1 line above the header was" if place == 1 else f"{place} lines above the header were"
+        notices.append(f"{told} left out")
     header_line, titles = top[place]
     # Spreadsheets often save empty columns at the right.
     while titles and not titles[-1].strip():

@@ -79,7 +79,6 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
           {notice.slice(1)}.
         </p>
       ))}
-      <Mapping draft={draft} busy={busy} onChange={onChange} />
       {draft.seen_before && <p className="quiet">This very file has been brought in before.</p>}
       <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
         {draft.mapping.missing.length > 0 ? null : draft.mapping.to_confirm && !draft.changes.confirmed ? (
@@ -102,8 +101,10 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
           Leave it
         </button>
       </div>
-      <Likely draft={draft} busy={busy} onChange={onChange} />
-      <Refused draft={draft} busy={busy} onChange={onChange} />
+      {draft.mapping.source !== "as it is" && <Mapping draft={draft} busy={busy} onChange={onChange} />}
+      {/* Who is who and single cells come after how the whole file is read. */}
+      <Likely draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
+      <Refused draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>
           <h2 style={{ marginTop: 14 }}>Rows</h2>

@@ -27,13 +27,14 @@ export function Refused({
   };
   return (
     <>
-      <h2 style={{ marginTop: 14 }}>
-        Refused rows{" "}
-        <a className="word small" href={`/api/imports/${draft.draft}/refused.csv`} download>
-          Spreadsheet with reasons
+      <h2 style={{ marginTop: 14 }}>Refused rows</h2>
+      <p className="quiet small">
+        Mend a cell here, or take the{" "}
+        <a className="word" href={`/api/imports/${draft.draft}/refused.csv`} download>
+          refused rows with their reasons
         </a>
-      </h2>
-      <p className="quiet small">Mend a cell here, or mend the rows in the file and bring it in again.</p>
+        , mend them and bring them in on their own.
+      </p>
       <div className="scroll">
         <table className="rows" aria-label="Refused rows">
           <thead>
