@@ -1,24 +1,33 @@
 """Bringing files in: what is counted, the same file twice, a corrected one, undo, and being killed."""
 
+import contextlib
 import multiprocessing
 import os
 import signal
+import tempfile
+import threading
 import time
 import unittest
 from datetime import datetime
+from pathlib import Path
 
+import numpy as np
 from sqlalchemy import select, text
 
-from bodkin.core.errors import Conflict, NotFound
+from bodkin.core.errors import Conflict, NotFound, StoreDown
 from bodkin.exchange import imports
 from bodkin.exchange.faults import BadFile
 from bodkin.store import groups
 from bodkin.store.database import Store, versions
 from bodkin.store.load import load_score_table
+from bodkin.store.server import DatabaseServer
+from bodkin.store.settings import Settings
 from bodkin.store.tables import Base, Person, Result
 from tests.support import files, stage
 
 NOW = datetime(2026, 9, 1)
+MOMENTS = int(os.environ.get("BODKIN_MOMENTS", "6"))
+"""How often an import is killed; each start of a process or a database takes its seconds."""
 
 
 def bring(store, name, content):
@@ -207,22 +216,62 @@ class Killed(unittest.TestCase):
         with self.store.reading() as session:
             self.assertEqual(imports.history(session), [])
 
-    def test_killed_at_several_moments(self):
-        """Whenever it is killed, all rows are in or none."""
-        whole = None
-        for after in (0.05, 0.2, 0.4, 0.7):
-            self.kill(_bring, after)
-            with self.subTest(after=after):
-                rows = self.rows()
-                if whole is None:
-                    bring(self.store, "scores.csv", files.scores(9, 1500))
-                    whole = self.rows()
-                    self.assertIn(rows, (0, whole))
-                    with self.store.writing(scores=True) as session:
-                        imports.undo_import(session, imports.history(session)[0].id)
-                else:
-                    self.assertIn(rows, (0, whole))
-                    if rows:
-                        with self.store.writing(scores=True) as session:
-                            imports.undo_import(session, imports.history(session)[0].id)
+    def test_killed_at_random_moments(self):
+        """Moments over the length of an import: all rows are in or none, and the next try works."""
+        began = time.monotonic()
+        bring(self.store, "scores.csv", files.scores(9, 1500))
+        length, whole = time.monotonic() - began, self.rows()
         self.assertGreater(whole, 4000)
+        self.take_back()
+        for after in np.random.default_rng(7).uniform(0, 1.3 * length, MOMENTS):
+            with self.subTest(after=after):
+                self.kill(_bring, after)
+                rows = self.rows()
+                self.assertIn(rows, (0, whole))
+                if rows:
+                    self.take_back()
+        bring(self.store, "scores.csv", files.scores(9, 1500))
+        self.assertEqual(self.rows(), whole)
+
+    def take_back(self):
+        with self.store.writing(scores=True) as session:
+            imports.undo_import(session, imports.history(session)[0].id)
+
+
+class DatabaseKilled(unittest.TestCase):
+    """The database itself killed in the middle of an import; it comes up again with all rows or none."""
+
+    def test_killed_at_random_moments(self):
+        """Moments over the length of an import, and the next try works."""
+        holder = tempfile.TemporaryDirectory(prefix="bodkin-killed-")
+        self.addCleanup(holder.cleanup)
+        server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
+        server.start()
+        self.addCleanup(server.stop)
+        store = Store(server.settings.database_url)
+        store.migrate()
+        content = files.scores(9, 1500).encode()
+        began = time.monotonic()
+        bring(store, "scores.csv", content)
+        length, whole = time.monotonic() - began, self.rows(store)
+        for after in np.random.default_rng(8).uniform(0, 1.2 * length, MOMENTS // 2):
+            if self.rows(store):
+                with store.writing(scores=True) as session:
+                    imports.undo_import(session, imports.history(session)[0].id)
+            killer = threading.Timer(after, os.kill, (server.process.pid, signal.SIGKILL))
+            killer.start()
+            # Killed before its end the import says that the database is away; killed after it, nothing.
+            with contextlib.suppress(StoreDown):
+                bring(store, "scores.csv", content)
+            killer.join()
+            server.process.wait()
+            server.start(same_port=True)
+            self.assertIn(self.rows(store), (0, whole), after)
+        if not self.rows(store):
+            bring(store, "scores.csv", content)
+        self.assertEqual(self.rows(store), whole)
+
+    @staticmethod
+    def rows(store):
+        with store.reading() as session:
+            return session.scalar(text("SELECT COUNT(*) FROM result"))

@@ -1,9 +1,12 @@
 """Many rows at once into a table: a text file that the database loads itself, checked to the row."""
 
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import polars as pl
+from MySQLdb import Error as DriverError
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
@@ -16,6 +19,24 @@ def _escaped(column: str) -> pl.Expr:
     for plain, written in (("\\", "\\\\"), ("\t", "\\t"), ("\n", "\\n"), ("\r", "\\r")):
         value = value.str.replace_all(plain, written, literal=True)
     return value
+
+
+@contextmanager
+def _keys_unchecked(session: Session) -> Iterator[None]:
+    """While the rows go in nothing looks their keys up; on this connection only, and never longer.
+
+    Set at the driver: a failed transaction must not keep the check from coming back, nor hide
+    why it failed.
+    """
+    driver = session.connection().connection.cursor()
+    driver.execute("SET SESSION foreign_key_checks = 0")
+    try:
+        yield
+    finally:
+        # A connection that is gone has no check to bring back.
+        with suppress(DriverError):
+            driver.execute("SET SESSION foreign_key_checks = 1")
+            driver.close()
 
 
 def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
@@ -35,16 +56,13 @@ def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
         rows.with_columns(_escaped(name) for name in texts).write_csv(
             path, include_header=False, separator="\t", quote_style="never", null_value="\\N"
         )
-        session.execute(text("SET SESSION foreign_key_checks = 0"))
-        try:
+        with _keys_unchecked(session):
             done = session.connection().exec_driver_sql(
                 f"LOAD DATA LOCAL INFILE %s INTO TABLE `{table.__tablename__}` CHARACTER SET utf8mb4 "
                 rf"FIELDS TERMINATED BY '\t' ESCAPED BY '\\' LINES TERMINATED BY '\n' ({names})",
                 (str(path),),
             )
             loaded, warnings = done.rowcount, session.execute(text("SHOW WARNINGS")).all()
-        finally:
-            session.execute(text("SET SESSION foreign_key_checks = 1"))
     # A local load turns errors into warnings; here each of them is one.
     if loaded != rows.height or warnings:
         told = warnings[0][2] if warnings else "no reason told"

@@ -1,0 +1,74 @@
+"""Rows that the database loads itself: text of every kind as it was, checks back on, nothing half-taken."""
+
+import unittest
+from datetime import date
+
+import polars as pl
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy import delete, select, text
+from sqlalchemy.exc import IntegrityError
+
+from bodkin.store.bulk import load_rows
+from bodkin.store.tables import Result, Student, StudentYear
+from tests.support import stage
+
+words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=30)
+
+
+class Bulk(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.store, _ = stage.fresh()
+
+    @settings(max_examples=60)
+    @given(st.lists(st.tuples(st.one_of(st.none(), words), st.one_of(st.none(), words)), min_size=1, max_size=6))
+    def test_text_comes_back_as_it_went_in(self, names):
+        """Tabs, line ends, backslashes, quotes, a backslash and an N, every script; a missing value is missing."""
+        rows = pl.DataFrame(
+            [(f"s{at}", *pair) for at, pair in enumerate(names)],
+            schema={"student_id": pl.String, "given_name": pl.String, "family_name": pl.String},
+            orient="row",
+        )
+        with self.store.writing(scores=False) as session:
+            load_rows(session, Student, rows)
+            told = session.execute(select(Student.given_name, Student.family_name).order_by(Student.id)).all()
+            self.assertEqual([tuple(row) for row in told], names)
+            session.execute(delete(Student))
+
+    def test_special_words(self):
+        """What means something to the database in a text file means nothing in a value."""
+        self.test_text_comes_back_as_it_went_in.hypothesis.inner_test(
+            self, [("\\N", "N"), ("NULL", ""), ("\\", "\\t"), ("a\tb\nc\rd", '"x"'), ("'; DROP", "%s"), (None, "\\\\N")]
+        )
+
+    def test_what_is_not_taken_whole_is_not_taken(self):
+        """A key twice, a text too long, a number too large: an error, not a warning, and no row."""
+        cases = [
+            (Student, pl.DataFrame({"student_id": ["a", "b", "a"]})),
+            (Student, pl.DataFrame({"student_id": ["a", "x" * 65]})),
+            (StudentYear, pl.DataFrame({"student_id": [1], "school_year_id": [1], "grade": ["123456789"]})),
+        ]
+        for table, rows in cases:
+            with self.subTest(rows=rows.height), self.assertRaises(RuntimeError):  # noqa: SIM117 (the order matters)
+                with self.store.writing(scores=False) as session:
+                    load_rows(session, table, rows)
+            with self.store.reading() as session:
+                self.assertEqual(session.execute(select(table)).all(), [])
+
+    def test_the_check_of_keys_comes_back(self):
+        """After a load, and after one that failed, on the very same connection."""
+        for names in (["c"], ["d", "d"]):
+            with self.subTest(names=names), self.assertRaises((IntegrityError, RuntimeError)):  # noqa: SIM117 (the order matters)
+                with self.store.writing(scores=False) as session:
+                    load_rows(session, Student, pl.DataFrame({"student_id": names}))
+                    self.assertEqual(session.scalar(text("SELECT @@foreign_key_checks")), 1)
+                    session.add(Result(student_id=999, assessment_id=999, score=1.0, tested_on=date(2027, 1, 1)))
+                    session.flush()
+        with self.store.reading() as session:
+            self.assertEqual(session.scalar(text("SELECT @@foreign_key_checks")), 1)
+
+    def test_nothing_is_nothing(self):
+        """No rows: not even a question to the database."""
+        with self.store.reading() as session:
+            load_rows(session, Student, pl.DataFrame(schema={"student_id": pl.String}))
