@@ -1,6 +1,7 @@
 """Every comparison of the core on its border and one step beyond, by hand; every shape that does not fit refused."""
 
 import unittest
+import unittest.mock
 import warnings
 from datetime import date
 
@@ -14,6 +15,8 @@ from bodkin.core import (
     cuts,
     expected_growth,
     goals,
+    grouping,
+    grouping_rules,
     growth_percentiles,
     helped,
     items,
@@ -25,11 +28,13 @@ from bodkin.core import (
     practice,
     resembling,
     scales,
+    shares,
     standards,
     strands,
     trend,
     which_counts,
     windows,
+    withholding,
 )
 from bodkin.core.errors import BadInput, CutFault
 
@@ -519,3 +524,87 @@ class LocalGrowth(unittest.TestCase):
         curves = growth_percentiles.growth_curves([[1.0, 2.0]], [3.0])
         told = growth_percentiles.local_growth_percentile(curves, [[1.0, 2.0]] * 3, [3.0] * 3)
         self.assertEqual((told.n, told.percentile.shape, told.beyond.any()), (1, (3,), False))
+
+
+class Withholding(unittest.TestCase):
+    def test_what_is_hidden_or_shown_anyway(self):
+        """A cell nobody sees needs company like a small one; one known from elsewhere is never withheld."""
+        sums = [(0, [1, 2, 3])]
+        self.assertEqual(withholding.withhold([60, 20, 20, 20], sums).tolist(), [False] * 4)
+        told = withholding.withhold([60, 20, 20, 20], sums, already_hidden=[2])
+        self.assertEqual(told.tolist(), [False, True, True, False])
+        told = withholding.withhold([24, 4, 20], [(0, [1, 2])], always_shown=[1])
+        self.assertEqual(told.tolist(), [False, False, False])
+        told = withholding.withhold([44, 4, 20, 20], sums, always_shown=[2])
+        self.assertEqual(told.tolist(), [False, True, False, True])
+
+    def test_a_minimum_of_one(self):
+        """Only empty cells are withheld; below that there is no minimum."""
+        self.assertEqual(withholding.withhold([0, 1], [], 1).tolist(), [True, False])
+        self.assertEqual(withholding.withhold([1, 2], [], 2).tolist(), [True, False])
+        with self.assertRaisesRegex(BadInput, "minimum must be 1 or more, got 0"):
+            withholding.withhold([1], [], 0)
+
+    def test_linear_algebra_alone_finds_what_totals_tell(self):
+        """With the solver away: one hidden part of a total, and hidden parts that add up to nothing."""
+        with unittest.mock.patch.object(withholding, "SOLVER_CELLS", 0):
+            told = withholding.withhold([35, 5, 15, 15], [(0, [1, 2, 3])])
+            self.assertEqual(told.tolist(), [False, True, True, False])
+            told = withholding.withhold([20, 0, 0, 20], [(0, [1, 2, 3])])
+            self.assertEqual(told.tolist(), [False, True, True, True])
+            told = withholding.withhold([5, 5, 30, 20, 10], [(2, [3, 4])])
+            self.assertEqual(told.tolist(), [True, True, False, False, False])
+
+    def test_parts_come_before_totals_and_the_smallest_first(self):
+        """Of two sums with the small cell, a part of either; a total only where there is no part left."""
+        told = withholding.withhold([35, 5, 30, 17, 12], [(0, [1, 2]), (3, [1, 4])])
+        self.assertEqual(told.tolist(), [False, True, True, False, True])
+        told = withholding.withhold([5, 5], [(0, [1])])
+        self.assertEqual(told.tolist(), [True, True])
+
+
+class Intervals(unittest.TestCase):
+    def test_confidence(self):
+        """Strictly between 0 and 1, and passed on to every band; everybody and nobody touch the ends."""
+        for confidence in (0.0, 1.0):
+            with self.assertRaisesRegex(BadInput, "between 0 and 1"):
+                shares.wilson_interval([1], [2], confidence)
+        wide, narrow = shares.band_shares([1, 1, 2], 2, 0.99), shares.band_shares([1, 1, 2], 2, 0.5)
+        self.assertTrue((wide.low < narrow.low).all() and (wide.high > narrow.high).all())
+        low, high = shares.wilson_interval([0, 4], [4, 4])
+        self.assertEqual((low[0], high[1]), (0.0, 1.0))
+        self.assertTrue(low[1] < 1.0 and high[0] > 0.0)
+        self.assertTrue(np.isnan(shares.wilson_interval([0], [0])).all())
+        self.assertTrue(np.isnan(shares.band_shares([], 2).share).all())
+
+
+class Proposing(unittest.TestCase):
+    def test_adults_are_loaded_evenly(self):
+        """Six groups in two slots, three adults free in both: two groups each."""
+        rules = grouping_rules.GroupingRules(0, 1, adults=[{0, 1}] * 3, blocked=[[]])
+        told = grouping.propose_groups([[0.0]], [[float(at)] for at in range(6)], rules)
+        self.assertEqual(sorted(told.adults), [0, 0, 1, 1, 2, 2])
+
+    def test_clashing_rules_without_the_proof_of_fewest(self):
+        """Cut off at once, a clash is still a clash; with time, none of its rules can be spared."""
+        spelled = grouping_rules.checked(grouping_rules.GroupingRules(0, 3, [(0, 1)], [(0, 1), (1, 2)]), 3, 2)
+        kept = grouping._irreducible(3, 2, spelled, 3.0)
+        self.assertEqual({rule.kind for rule in kept}, {"together", "apart"})
+        self.assertEqual(len(kept), 2)
+        hasty, proven = grouping._clash(3, 2, spelled, 1e-9)
+        self.assertFalse(proven)
+        self.assertLessEqual(set(kept), set(hasty))
+
+    def test_shapes_of_needs_and_foci(self):
+        """Either of one dimension is refused; one group is a group; needs that are alike count once."""
+        rules = grouping_rules.GroupingRules(0, 3)
+        for needs, foci in (([1.0], [[1.0]]), ([[1.0]], [1.0]), ([[1.0]], np.empty((0, 1)))):
+            with self.assertRaises(BadInput):
+                grouping.propose_groups(needs, foci, rules)
+        self.assertEqual(grouping.foci_from_needs([[1.0, 3.0], [3.0, 5.0]], 1).tolist(), [[2.0, 4.0]])
+        self.assertEqual(grouping.foci_from_needs([[1.0, 1.0], [2.0, 2.0]], 2).shape, (2, 2))
+        for needs in ([1.0, 2.0], [[np.nan]]):
+            with self.assertRaises(BadInput):
+                grouping.foci_from_needs(needs, 1)
+        with self.assertRaises(BadInput):
+            grouping.foci_from_needs([[1.0, 2.0]], 2)
