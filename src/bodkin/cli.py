@@ -158,14 +158,24 @@ def import_files(
     files: Annotated[list[Path], typer.Argument(help="scores.csv, norms.csv, growth_norms.csv or cuts.csv")],
     skip_refused: Annotated[bool, typer.Option("--skip-refused", help="bring in the good rows of a file")] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="only say what would happen")] = False,
+    accept_mapping: Annotated[
+        bool, typer.Option("--accept-mapping", help="take headers and values as Bodkin guesses them, and remember that")
+    ] = False,
     on_demo: Demo = False,
 ) -> None:
-    """Bring plain files in, each in one transaction."""
+    """Bring files in (CSV or a spreadsheet), each in one transaction."""
+    from rich.console import Console
+
     from bodkin.commands.data import bring_in
 
+    looking = Console(stderr=True)
     try:
         for path in files:
-            for line in bring_in(path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo):
+            with looking.status(f"Bringing in {path.name} ..."):
+                lines = bring_in(
+                    path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo, accept_mapping=accept_mapping
+                )
+            for line in lines:
                 print(line)
     except BodkinError as error:
         fail(error)
@@ -190,6 +200,32 @@ def export(out: Annotated[Path, typer.Option(help="folder for the files")], on_d
     try:
         for path in write(out, demo=on_demo):
             print(path)
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command()
+def backup(file: Annotated[Path, typer.Argument(help="file to write")], on_demo: Demo = False) -> None:
+    """Write everything Bodkin holds into one file, which only you can read."""
+    from bodkin.commands.data import backup as write
+
+    try:
+        print(write(file, demo=on_demo))
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="file of a backup")],
+    replace: Annotated[bool, typer.Option("--replace", help="replace what is there")] = False,
+    on_demo: Demo = False,
+) -> None:
+    """Put a backup back; what is there stays unless --replace is given."""
+    from bodkin.commands.data import restore as put_back
+
+    try:
+        print(put_back(file, replace=replace, demo=on_demo))
     except BodkinError as error:
         fail(error)
 

@@ -72,6 +72,43 @@ class OnKeptData(unittest.TestCase):
         status, _, err = self.command("undo-import", number)
         self.assertEqual((status, err.strip()), (2, "this import has been undone already"))
 
+    def test_headers_of_another_system_are_taken_on_one_s_word(self):
+        """Guessed and told, not brought in; taken with --accept-mapping; remembered the next time."""
+        path = self.folder / "vendor.csv"
+        text = "Student Number;Test;Subject;Term;Grade Level;Scale Score;Test Date\n"
+        path.write_text(text + "v1;Vendor;reading;Fall 2026-2027;Grade 4;500;9/21/2026\n")
+        status, _, err = self.command("import", path)
+        self.assertEqual(status, 2)
+        for told in (
+            "student_number is read as student_id",
+            '"Grade 4" is read as 4',
+            "month/day/year",
+            "--accept-mapping",
+        ):
+            self.assertIn(told, err)
+        status, out, _ = self.command("import", path, "--accept-mapping")
+        self.assertEqual((status, "1 new" in out), (0, True))
+        path.write_text(text + "v1;Vendor;reading;Fall 2026-2027;Grade 4;501;9/21/2026\n")
+        status, out, _ = self.command("import", path)
+        self.assertEqual((status, "1 changed" in out, "as confirmed for an earlier file" in out), (0, True, True))
+        path.write_text("student_id,assessment,subject\na,b,c\n")
+        status, _, err = self.command("import", path)
+        self.assertEqual((status, "column score: as scores this file needs this column too" in err), (2, True))
+
+    def test_backup_and_restore(self):
+        """Out into a file and back; what is there is not replaced unasked."""
+        scores, kept = self.folder / "kept.csv", self.folder / "kept.zip"
+        scores.write_text(files.scores(4, 20))
+        self.assertEqual(self.command("import", scores)[0], 0)
+        status, out, _ = self.command("backup", kept)
+        self.assertEqual((status, out.endswith("kept.zip.\n")), (0, True))
+        status, _, err = self.command("restore", kept)
+        self.assertEqual((status, "holds data already" in err), (2, True))
+        rows = out.split(" rows")[0]
+        self.assertIn(f"{rows} rows are back", self.command("restore", kept, "--replace")[1])
+        self.assertIn("nothing to do", self.command("import", scores)[1])
+        self.assertEqual(self.command("restore", scores)[0], 2)
+
     def test_refused_rows_stop_a_file_unless_they_are_to_be_skipped(self):
         """Status 2 with the place, nothing in; with --skip-refused the good rows come in."""
         path = self.folder / "bad.csv"

@@ -1,5 +1,6 @@
 """The commands that work on kept data: people, imports, exports."""
 
+import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -13,6 +14,8 @@ from bodkin.core.errors import BadInput, Conflict, StoreDown
 from bodkin.exchange import imports
 from bodkin.exchange.export_plain import write_plain_files
 from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.mapping import DAY_FORMATS
+from bodkin.store.backup import Told, restore_backup, write_backup
 from bodkin.store.database import Store
 from bodkin.store.people import ROLES
 from bodkin.store.server import DatabaseServer
@@ -73,8 +76,24 @@ def add_person(*, login: str, name: str, role: str, school: str | None, password
     return f"{name} can sign in as {login}."
 
 
-def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool) -> list[str]:
-    """Bring a file in and say what it came to. Raises BadFile where rows are refused."""
+def _told_mapping(understood: imports.Understood) -> list[str]:
+    """How a file is read where that is not just as it is."""
+    how = understood.how
+    told = [f"  column {name} is read as {column}" for name, column in how.columns.items()]
+    told += [
+        f'  {column} "{value}" is read as {ours}' for column, of in how.values.items() for value, ours in of.items()
+    ]
+    if how.day_format:
+        told.append(f"  dates are read as {DAY_FORMATS[how.day_format]}")
+    return told
+
+
+def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accept_mapping: bool = False) -> list[str]:
+    """Bring a file in and say what it came to.
+
+    Raises BadFile where rows are refused or a column is missing, Conflict where headers or values
+    were only guessed at and ``accept_mapping`` is not set.
+    """
     try:
         content = path.read_bytes()
     except OSError as error:
@@ -82,18 +101,26 @@ def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool) -> li
     with open_store(demo=demo) as store:
         with store.reading() as session:
             seen = imports.preview(session, path.name, content)
+        if seen.understood.missing:
+            lacks = f"as {seen.kind} this file needs this column too"
+            raise BadFile([Fault(str(path), 1, name, lacks) for name in seen.understood.missing])
         if seen.reading.faults and not skip_refused:
             raise BadFile([Fault(str(path), f.line, f.column, f.message) for f in seen.reading.faults])
         told = [f"{path.name}: {seen.kind}, {seen.rows} rows"]
         told += [f"  {n} {name.replace('_', ' ')}" for name, n in {**seen.plan.counts, **seen.plan.adds}.items() if n]
-        told += [f"  {notice}" for notice in seen.plan.notices]
+        told += _told_mapping(seen.understood)
+        told += [f"  {notice}" for notice in (*seen.reading.notices, *seen.plan.notices)]
         told += [f"  column {name} is not known and stays out" for name in seen.reading.unknown]
         if seen.plan.empty:
             return [*told, "  nothing to do"]
         if dry_run:
             return [*told, "  not brought in (--dry-run)"]
+        if seen.understood.to_confirm and not accept_mapping:
+            guessed = "Headers or values were only guessed at; look at them and add --accept-mapping."
+            raise Conflict("\n".join([*told, guessed]))
+        now, changes = datetime.now(UTC).replace(tzinfo=None), imports.Changes(confirmed=accept_mapping)
         with store.writing(scores=True) as session:
-            key, _ = imports.bring_in(session, path.name, content, None, datetime.now(UTC).replace(tzinfo=None))
+            key, _ = imports.bring_in(session, path.name, content, None, now, changes)
         return [*told, f"  brought in as import {key}"]
 
 
@@ -107,3 +134,32 @@ def export(out: Path, *, demo: bool) -> list[Path]:
     """Write the plain files of a headless run."""
     with open_store(demo=demo) as store, store.reading() as session:
         return write_plain_files(session, out)
+
+
+def backup(path: Path, *, demo: bool) -> str:
+    """Write the whole database into one file."""
+    with open_store(demo=demo) as store, _bar("Backing up") as told:
+        rows = write_backup(store, path, told)
+    return f"{rows:,} rows are in {path}."
+
+
+def restore(path: Path, *, replace: bool, demo: bool) -> str:
+    """Put a backup back."""
+    with open_store(demo=demo) as store, _bar("Restoring") as told:
+        rows = restore_backup(store, path, replace=replace, told=told)
+    return f"{rows:,} rows are back from {path}."
+
+
+@contextmanager
+def _bar(what: str) -> Iterator[Told]:
+    """A progress bar on the error stream, drawn only where somebody looks on."""
+    from rich.console import Console
+    from rich.progress import Progress
+
+    with Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty()) as progress:
+        task = progress.add_task(what)
+
+        def told(table: str, done: int, all_: int) -> None:
+            progress.update(task, description=f"{what} {table.replace('_', ' ')}", completed=done, total=all_)
+
+        yield told

@@ -1,9 +1,11 @@
 """Many rows at once into a table: a text file that the database loads itself, checked to the row."""
 
+import io
+import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
-from pathlib import Path
+from typing import IO
 
 import polars as pl
 from MySQLdb import Error as DriverError
@@ -49,21 +51,33 @@ def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
     if rows.is_empty():
         return
     known = table.__table__.columns
-    names = ", ".join(f"`{known[name].name}`" for name in rows.columns)
     texts = [name for name, kind in rows.schema.items() if kind == pl.String]
-    with tempfile.TemporaryDirectory(prefix="bodkin-") as folder:
-        path = Path(folder, "rows.tsv")
-        rows.with_columns(_escaped(name) for name in texts).write_csv(
-            path, include_header=False, separator="\t", quote_style="never", null_value="\\N"
-        )
+    content = io.BytesIO()
+    rows.with_columns(_escaped(name) for name in texts).write_csv(
+        content, include_header=False, separator="\t", quote_style="never", null_value="\\N"
+    )
+    content.seek(0)
+    loading(session, table.__tablename__, [known[name].name for name in rows.columns], content, rows.height)
+
+
+def loading(session: Session, table: str, columns: Sequence[str], content: IO[bytes], height: int) -> int:
+    """Load lines of tab-separated values, ``height`` of them, and say how many there were.
+
+    Raises RuntimeError where the database did not take every line just as it is.
+    """
+    names = ", ".join(f"`{name}`" for name in columns)
+    with tempfile.NamedTemporaryFile(prefix="bodkin-", suffix=".tsv") as file:
+        shutil.copyfileobj(content, file)
+        file.flush()
         with _keys_unchecked(session):
             done = session.connection().exec_driver_sql(
-                f"LOAD DATA LOCAL INFILE %s INTO TABLE `{table.__tablename__}` CHARACTER SET utf8mb4 "
+                f"LOAD DATA LOCAL INFILE %s INTO TABLE `{table}` CHARACTER SET utf8mb4 "
                 rf"FIELDS TERMINATED BY '\t' ESCAPED BY '\\' LINES TERMINATED BY '\n' ({names})",
-                (str(path),),
+                (file.name,),
             )
             loaded, warnings = done.rowcount, session.execute(text("SHOW WARNINGS")).all()
     # A local load turns errors into warnings; here each of them is one.
-    if loaded != rows.height or warnings:
+    if loaded != height or warnings:
         told = warnings[0][2] if warnings else "no reason told"
-        raise RuntimeError(f"{loaded} of {rows.height} rows were taken by {table.__tablename__}: {told}")
+        raise RuntimeError(f"{loaded} of {height} rows were taken by {table}: {told}")
+    return loaded

@@ -1,0 +1,117 @@
+"""Backup, drop, restore: the same rows and the same answers; files that are none are found out beforehand."""
+
+import json
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+from sqlalchemy import select, text
+
+from bodkin.api.app import build
+from bodkin.core.errors import BadInput, Conflict
+from bodkin.store.backup import restore_backup, write_backup
+from bodkin.store.tables import Base, Student
+from tests.api.desk import SCOPE
+from tests.support import stage
+
+
+def everything(store):
+    """Every row of every table, just as the database tells it."""
+    with store.reading() as session:
+        return {
+            table.name: session.execute(text(f"SELECT * FROM `{table.name}` ORDER BY id")).all()
+            for table in Base.metadata.sorted_tables
+        }
+
+
+def answers(store):
+    """What a coach is told, of several questions."""
+    client = TestClient(build(stage.server().settings, store))
+    assert client.post("/api/sign-in", json={"login": "coach", "password": "tideline-demo"}).status_code == 204
+    asked = [("compare", {**SCOPE, "by": "section"}), ("growth", SCOPE), ("groups", {}), ("scope/rail", SCOPE)]
+    return [client.get(f"/api/{path}", params=params).json() for path, params in asked]
+
+
+class Backups(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.folder = Path(holder.name)
+        cls.path = cls.folder / "all.zip"
+        cls.rows = write_backup(stage.demo(), cls.path)
+
+    def test_the_whole_district_comes_back(self):
+        """Row for row, answer for answer; the tables are up to date."""
+        store, _ = stage.fresh()
+        seen = []
+        self.assertEqual(
+            restore_backup(store, self.path, replace=False, told=lambda *told: seen.append(told)), self.rows
+        )
+        self.assertEqual(everything(store), everything(stage.demo()))
+        self.assertEqual(answers(store), answers(stage.demo()))
+        self.assertGreater(self.rows, 30_000)
+        self.assertEqual(len(seen), len(Base.metadata.sorted_tables) + 1)
+        with store.reading() as session:
+            self.assertEqual(session.scalar(text("SELECT @@foreign_key_checks")), 1)
+
+    def test_what_is_there_stays_unless_it_is_to_be_replaced(self):
+        """A database with one student; every letter of a name survives the way there and back."""
+        name = 'Ze\\N\t"o"\n🌊 נור'
+        store, _ = stage.fresh()
+        with store.writing(scores=True) as session:
+            session.add(Student(student_id="x", given_name=name, family_name=""))
+        own = self.folder / "own.zip"
+        write_backup(store, own)
+        with self.assertRaisesRegex(Conflict, "holds data already"):
+            restore_backup(store, self.path, replace=False)
+        before = everything(store)
+        self.assertEqual(len(before["student"]), 1)
+        restore_backup(store, self.path, replace=True)
+        self.assertGreater(len(everything(store)["student"]), 1000)
+        restore_backup(store, own, replace=True)
+        self.assertEqual(everything(store), before)
+        with store.reading() as session:
+            told = session.execute(select(Student.given_name, Student.family_name)).one()
+        self.assertEqual(tuple(told), (name, ""))
+
+    def test_only_its_owner_can_read_it(self):
+        """And no half-written file is left beside it."""
+        self.assertEqual(self.path.stat().st_mode & 0o077, 0)
+        self.assertEqual([path.name for path in self.folder.glob("all*")], ["all.zip"])
+
+    def damaged(self, change):
+        """A copy of the backup with something changed in its parts."""
+        path = self.folder / "damaged.zip"
+        with zipfile.ZipFile(self.path) as packed, zipfile.ZipFile(path, "w") as out:
+            for name in packed.namelist():
+                content = change(name, packed.read(name))
+                if content is not None:
+                    out.writestr(name, content)
+        return path
+
+    def test_damaged_and_foreign_files(self):
+        """Each is told before anything is touched."""
+        store, _ = stage.fresh()
+        before = everything(store)
+        none = self.folder / "none.txt"
+        none.write_text("hello")
+        manifest = {"format": 1, "revision": "9999", "tables": {}}
+        for change, words in (
+            (lambda name, data: None if name == "manifest.json" else data, "this is no backup"),
+            (lambda name, data: data[:-9] if name == "student.tsv" else data, "student is not what was written"),
+            (lambda name, data: None if name == "student.tsv" else data, "table student is damaged"),
+            (lambda name, data: json.dumps(manifest) if name == "manifest.json" else data, "made by a newer Bodkin"),
+            (
+                lambda name, data: json.dumps(manifest | {"format": 2}) if name == "manifest.json" else data,
+                "has format 2",
+            ),
+        ):
+            with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
+                restore_backup(store, self.damaged(change), replace=False)
+        for path, words in ((self.folder / "missing.zip", "cannot be read"), (none, "this is no backup of Bodkin")):
+            with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
+                restore_backup(store, path, replace=False)
+        self.assertEqual(everything(store), before)
