@@ -88,9 +88,12 @@ class OnKeptData(unittest.TestCase):
             self.assertIn(told, err)
         status, out, _ = self.command("import", path, "--accept-mapping")
         self.assertEqual((status, "1 new" in out), (0, True))
+        first = int(out.split("brought in as import ")[1].split()[0])
         path.write_text(text + "v1;Vendor;reading;Fall 2026-2027;Grade 4;501;9/21/2026\n")
         status, out, _ = self.command("import", path)
         self.assertEqual((status, "1 changed" in out, "as confirmed for an earlier file" in out), (0, True, True))
+        for number in (first + 1, first):
+            self.assertIn("is undone", self.command("undo-import", number)[1])
         path.write_text("student_id,assessment,subject\na,b,c\n")
         status, _, err = self.command("import", path)
         self.assertEqual((status, "column score: as scores this file needs this column too" in err), (2, True))
@@ -99,7 +102,7 @@ class OnKeptData(unittest.TestCase):
         """Out into a file and back; what is there is not replaced unasked."""
         scores, kept = self.folder / "kept.csv", self.folder / "kept.zip"
         scores.write_text(files.scores(4, 20))
-        self.assertEqual(self.command("import", scores)[0], 0)
+        number = self.command("import", scores)[1].split("brought in as import ")[1].split()[0]
         status, out, _ = self.command("backup", kept)
         self.assertEqual((status, out.endswith("kept.zip.\n")), (0, True))
         status, _, err = self.command("restore", kept)
@@ -108,6 +111,7 @@ class OnKeptData(unittest.TestCase):
         self.assertIn(f"{rows} rows are back", self.command("restore", kept, "--replace")[1])
         self.assertIn("nothing to do", self.command("import", scores)[1])
         self.assertEqual(self.command("restore", scores)[0], 2)
+        self.assertIn("is undone", self.command("undo-import", number)[1])
 
     def test_refused_rows_stop_a_file_unless_they_are_to_be_skipped(self):
         """Status 2 with the place, nothing in; with --skip-refused the good rows come in."""
