@@ -22,9 +22,9 @@ ROWS = [
     ("GET", "/api/scope/rail", SCOPE, None, EVERYONE),
     ("GET", "/api/scope/rail/without-scope", {}, None, EVERYONE),
     ("GET", "/api/compare", SCOPE, None, EVERYONE),
-    ("GET", "/api/compare.csv", SCOPE, None, EVERYONE),
+    ("GET", "/api/compare.{form}", SCOPE, None, EVERYONE),
     ("GET", "/api/behind", SCOPE, None, EVERYONE),
-    ("GET", "/api/behind.csv", SCOPE, None, NOT_AIDES),
+    ("GET", "/api/behind.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/growth", SCOPE, None, EVERYONE),
     ("GET", "/api/students", {"q": "a"}, None, EVERYONE),
     ("GET", "/api/students/{student_id}", {}, None, EVERYONE),
@@ -33,13 +33,13 @@ ROWS = [
     ("GET", "/api/groups/{group_id}", {}, None, EVERYONE),
     ("POST", "/api/groups", {}, GROUP, NOT_AIDES),
     ("PATCH", "/api/groups/{group_id}", {}, {}, NOT_AIDES),
-    ("GET", "/api/groups/{group_id}/members.csv", {}, None, NOT_AIDES),
+    ("GET", "/api/groups/{group_id}/members.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/figures", {}, None, EVERYONE),
     ("GET", "/api/imports", {}, None, COACH),
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("POST", "/api/imports/{draft}/bring-in", {}, None, COACH),
     ("POST", "/api/imports/{draft}/changes", {}, {}, COACH),
-    ("GET", "/api/imports/{draft}/refused.csv", {}, None, COACH),
+    ("GET", "/api/imports/{draft}/refused.{form}", {}, None, COACH),
     ("POST", "/api/imports/{import_id}/undo", {}, None, COACH),
 ]
 
@@ -73,7 +73,7 @@ class Rights(unittest.TestCase):
         self.assertEqual(set(GRANTS), set(Right))
 
     def call(self, client, method, path, parameters, body):
-        url = path.format(student_id="none", group_id=0, draft="none", import_id=0)
+        url = path.format(student_id="none", group_id=0, draft="none", import_id=0, form="xlsx")
         return client.request(method, url, params=parameters, json=body)
 
     def test_every_row_for_every_role(self):

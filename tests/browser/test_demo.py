@@ -70,7 +70,7 @@ class ByMouse(InBrowser):
         expect(card.locator("li")).to_have_count(chosen)
 
         with page.expect_download() as download:
-            card.get_by_role("link", name="Spreadsheet").click()
+            card.get_by_role("link", name="CSV").click()
         rows = list(csv.DictReader(Path(download.value.path()).read_text(encoding="utf-8-sig").splitlines()))
         self.assertEqual(len(rows), chosen)
 

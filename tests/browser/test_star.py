@@ -216,7 +216,7 @@ class Star(InBrowser):
         card = page.get_by_label("Low and falling behind")
         expect(card.locator("li")).to_have_count(chosen)
         with page.expect_download() as download:
-            card.get_by_role("link", name="Spreadsheet").click()
+            card.get_by_role("link", name="CSV").click()
         text = Path(download.value.path()).read_text(encoding="utf-8-sig")
         members = {row["student_id"] for row in csv.DictReader(text.splitlines())}
         self.assertEqual(len(members), chosen)

@@ -1,12 +1,16 @@
 """The command line on kept data, the launcher's words, and a port that is taken."""
 
+import csv
+import hashlib
 import io
+import json
 import os
 import socket
 import subprocess
 import tempfile
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
+from datetime import date
 from pathlib import Path
 from unittest import mock
 
@@ -65,12 +69,36 @@ class OnKeptData(unittest.TestCase):
         number = out.split("brought in as import ")[1].split()[0]
         self.assertIn("nothing to do", self.command("import", scores)[1])
         status, out, _ = self.command("export", "--out", self.folder / "out")
-        self.assertEqual(len(out.splitlines()), 5)
+        self.assertEqual(len(out.splitlines()), 6)
+        self.check_package(self.folder / "out")
         self.assertGreater(pl.read_csv(self.folder / "out" / "scores.csv").height, 60)
         status, out, _ = self.command("undo-import", number)
         self.assertIn("is undone", out)
         status, _, err = self.command("undo-import", number)
         self.assertEqual((status, err.strip()), (2, "this import has been undone already"))
+
+    def check_package(self, folder):
+        """The published rules: names, profiles, and fields in the order of the header; values fit their types."""
+        package = json.loads((folder / "datapackage.json").read_text())
+        self.assertEqual(package["profile"], "tabular-data-package")
+        self.assertRegex(package["name"], "^[-a-z0-9._/]+$")
+        reads = {"number": float, "integer": int, "date": date.fromisoformat, "string": str}
+        self.assertEqual(len({one["name"] for one in package["resources"]}), 5)
+        for resource in package["resources"]:
+            self.assertRegex(resource["name"], "^[-a-z0-9._/]+$")
+            content = (folder / resource["path"]).read_bytes()
+            self.assertEqual(resource["bytes"], len(content))
+            self.assertEqual(resource["hash"], "sha256:" + hashlib.sha256(content).hexdigest())
+            rows = csv.DictReader(content.decode(resource["encoding"]).splitlines())
+            fields = {field["name"]: field["type"] for field in resource["schema"]["fields"]}
+            self.assertEqual(list(fields), rows.fieldnames)
+            for row in rows:
+                for name, value in row.items():
+                    if value not in resource["schema"]["missingValues"]:
+                        reads[fields[name]](value)
+        self.assertEqual(
+            {one["path"]: len(one["schema"]["fields"]) > 3 for one in package["resources"]}["scores.csv"], True
+        )
 
     def test_headers_of_another_system_are_taken_on_one_s_word(self):
         """Guessed and told, not brought in; taken with --accept-mapping; remembered the next time."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from typing import Annotated, Any, Literal
 
 from fastapi import Depends, Query, Request
@@ -11,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from sqlalchemy.orm import Session
 
 from bodkin.answers.behind import Pick
+from bodkin.answers.exports import Table, table_text, workbook
 from bodkin.answers.scope import By, Piece, Scope, sentence
 from bodkin.api.desk import Desk, Worked
 from bodkin.api.rights import Right, require
@@ -231,11 +233,18 @@ def answered(model: BaseModel) -> Response:
     return Response(model.model_dump_json(by_alias=True), media_type="application/json")
 
 
-def csv_file(text: str, name: str) -> Response:
-    """A CSV download; the byte-order mark lets spreadsheets read accents right."""
+class Form(StrEnum):
+    """Forms a table leaves in."""
+
+    CSV = "csv"
+    XLSX = "xlsx"
+
+
+def table_file(table: Table, name: str, form: Form) -> Response:
+    """A table as a download; in CSV the byte-order mark lets spreadsheets read accents right."""
     safe = "".join(letter if letter.isascii() and (letter.isalnum() or letter in "-_.") else "-" for letter in name)
-    return Response(
-        "\ufeff" + text,
-        media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="{safe}"'},
-    )
+    headers = {"Content-Disposition": f'attachment; filename="{safe}.{form.value}"'}
+    if form is Form.CSV:
+        return Response("\ufeff" + table_text(table), media_type="text/csv; charset=utf-8", headers=headers)
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return Response(workbook(table), media_type=kind, headers=headers)

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Depends, Response
 
 from bodkin.answers.behind import BehindAnswer, behind, picked
 from bodkin.answers.compare_step import CompareAnswer, compare_answer
-from bodkin.answers.exports import students_csv, summary_csv
-from bodkin.api.asking import AskedPick, AskedScope, Asking, answered, csv_file, need
+from bodkin.answers.exports import students_table, summary_table
+from bodkin.api.asking import AskedPick, AskedScope, Asking, Form, answered, need, table_file
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
 
@@ -30,16 +30,16 @@ def students_behind(asking: Scores, scope: AskedScope, pick: AskedPick) -> Respo
     return answered(behind(worked.comparison, pick, asking.desk.names(asking.session)))
 
 
-@router.get("/behind.csv")
-def students_behind_csv(asking: Export, scope: AskedScope, pick: AskedPick) -> Response:
+@router.get("/behind.{form}")
+def students_behind_file(form: Form, asking: Export, scope: AskedScope, pick: AskedPick) -> Response:
     """The students behind a number, or of the whole view, as a spreadsheet."""
     comparison = asking.work_out(scope, export=True).comparison
     rows = picked(comparison, pick)
-    return csv_file(students_csv(comparison, rows, asking.desk.names(asking.session)), "students.csv")
+    return table_file(students_table(comparison, rows, asking.desk.names(asking.session)), "students", form)
 
 
-@router.get("/compare.csv")
-def compare_csv(asking: Scores, scope: AskedScope) -> Response:
+@router.get("/compare.{form}")
+def compare_file(form: Form, asking: Scores, scope: AskedScope) -> Response:
     """Shares and movement, for everyone and by unit, as a spreadsheet."""
     worked = asking.work_out(scope)
-    return csv_file(summary_csv(worked.summary), "compare.csv")
+    return table_file(summary_table(worked.summary), "compare", form)

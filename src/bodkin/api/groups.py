@@ -6,9 +6,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-from bodkin.answers.exports import table_text
+from bodkin.answers.exports import Table
 from bodkin.answers.steps import display_name
-from bodkin.api.asking import Asking, csv_file, need
+from bodkin.api.asking import Asking, Form, need, table_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store import groups as kept
@@ -169,8 +169,8 @@ def change_group(group_id: int, told: GroupChange, asking: Make) -> GroupAnswer:
     return _fresh(asking, group_id)
 
 
-@router.get("/{group_id}/members.csv")
-def export_group(group_id: int, asking: Export) -> Response:
+@router.get("/{group_id}/members.{form}")
+def export_group(group_id: int, form: Form, asking: Export) -> Response:
     """A group's members as a spreadsheet."""
     found = _answer(asking, asking.group(group_id))
     header = ["group", "focus", "adult", "first_day", "last_day", "student_id", "name"]
@@ -178,7 +178,7 @@ def export_group(group_id: int, asking: Export) -> Response:
         [found.name, found.focus, found.adult, found.first_day, found.last_day, member.student_id, member.name]
         for member in found.members
     ]
-    return csv_file(table_text(header, rows), f"{found.name}.csv")
+    return table_file(Table(header, rows), found.name, form)
 
 
 def _fresh(asking: Asking, key: int) -> GroupAnswer:

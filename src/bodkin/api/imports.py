@@ -8,9 +8,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Response, UploadFile
 from pydantic import BaseModel
 
-from bodkin.answers.exports import table_text
+from bodkin.answers.exports import Table
 from bodkin.api import drafts
-from bodkin.api.asking import Asking, csv_file, need
+from bodkin.api.asking import Asking, Form, need, table_file
 from bodkin.api.drafts import Draft, DraftChanges
 from bodkin.api.errors import FaultBody
 from bodkin.api.rights import Right
@@ -234,13 +234,13 @@ def change(draft: str, said: DraftChanges, asking: Setup) -> PreviewAnswer:
         raise
 
 
-@router.get("/{draft}/refused.csv")
-def refused(draft: str, asking: Setup) -> Response:
+@router.get("/{draft}/refused.{form}")
+def refused(draft: str, form: Form, asking: Setup) -> Response:
     """The refused rows as they are in the file, with the reason in a column of its own."""
     kept = drafts.find(asking, draft)
     content, changes = kept.path.read_bytes(), kept.said().changes()
     header, rows = exchange.refused_rows(asking.session, kept.name, content, changes)
-    return csv_file(table_text(header, rows), f"refused-{Path(kept.name).stem}.csv")
+    return table_file(Table(header, rows), f"refused-{Path(kept.name).stem}", form)
 
 
 @router.post("/{draft}/bring-in")

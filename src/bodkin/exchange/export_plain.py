@@ -1,6 +1,10 @@
-"""The plain files of a headless run, written from the database."""
+"""The plain files of a headless run, written from the database, with a package that describes them."""
 
+import hashlib
+import json
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import polars as pl
 from sqlalchemy import select
@@ -8,6 +12,14 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.load import load_score_table
 from bodkin.store.tables import Closure
+
+TYPES: dict[Any, str] = {
+    pl.Float64: "number",
+    pl.Int64: "integer",
+    pl.Boolean: "boolean",
+    pl.Date: "date",
+}
+"""Types of the Table Schema for what a column holds; anything else is text."""
 
 
 def write_plain_files(session: Session, folder: Path) -> list[Path]:
@@ -31,4 +43,33 @@ def write_plain_files(session: Session, folder: Path) -> list[Path]:
     }
     for name, frame in frames.items():
         frame.write_csv(folder / name)
-    return [folder / name for name in frames]
+    package = folder / "datapackage.json"
+    package.write_text(json.dumps(describe(folder, frames), indent=2, ensure_ascii=False), encoding="utf-8")
+    return [*(folder / name for name in frames), package]
+
+
+def describe(folder: Path, frames: Mapping[str, pl.DataFrame]) -> dict[str, Any]:
+    """A tabular data package of files that lie in ``folder``: fields with their types, sizes and digests.
+
+    Source: Data Package and Table Schema, version 1 (specs.frictionlessdata.io).
+    """
+    resources = []
+    for name, frame in frames.items():
+        content = (folder / name).read_bytes()
+        fields = [
+            {"name": column, "type": TYPES.get(kind.base_type(), "string")} for column, kind in frame.schema.items()
+        ]
+        resources.append(
+            {
+                "name": Path(name).stem.replace("_", "-"),
+                "path": name,
+                "profile": "tabular-data-resource",
+                "format": "csv",
+                "mediatype": "text/csv",
+                "encoding": "utf-8",
+                "bytes": len(content),
+                "hash": f"sha256:{hashlib.sha256(content).hexdigest()}",
+                "schema": {"fields": fields, "missingValues": [""]},
+            }
+        )
+    return {"name": "bodkin-plain-files", "profile": "tabular-data-package", "resources": resources}

@@ -184,7 +184,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/behind.csv": {
+    "/api/behind.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -192,10 +192,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Students Behind Csv
+         * Students Behind File
          * @description The students behind a number, or of the whole view, as a spreadsheet.
          */
-        get: operations["students_behind_csv_api_behind_csv_get"];
+        get: operations["students_behind_file_api_behind__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -204,7 +204,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compare.csv": {
+    "/api/compare.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -212,10 +212,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compare Csv
+         * Compare File
          * @description Shares and movement, for everyone and by unit, as a spreadsheet.
          */
-        get: operations["compare_csv_api_compare_csv_get"];
+        get: operations["compare_file_api_compare__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -352,7 +352,7 @@ export interface paths {
         patch: operations["change_group_api_groups__group_id__patch"];
         trace?: never;
     };
-    "/api/groups/{group_id}/members.csv": {
+    "/api/groups/{group_id}/members.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -363,7 +363,7 @@ export interface paths {
          * Export Group
          * @description A group's members as a spreadsheet.
          */
-        get: operations["export_group_api_groups__group_id__members_csv_get"];
+        get: operations["export_group_api_groups__group_id__members__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -432,7 +432,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{draft}/refused.csv": {
+    "/api/imports/{draft}/refused.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -443,7 +443,7 @@ export interface paths {
          * Refused
          * @description The refused rows as they are in the file, with the reason in a column of its own.
          */
-        get: operations["refused_api_imports__draft__refused_csv_get"];
+        get: operations["refused_api_imports__draft__refused__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -822,6 +822,12 @@ export interface components {
             /** To Window */
             to_window: string;
         };
+        /**
+         * Form
+         * @description Forms a table leaves in.
+         * @enum {string}
+         */
+        Form: "csv" | "xlsx";
         /**
          * Found
          * @description A student found by name.
@@ -2229,7 +2235,7 @@ export interface operations {
             };
         };
     };
-    students_behind_csv_api_behind_csv_get: {
+    students_behind_file_api_behind__form__get: {
         parameters: {
             query: {
                 assessment: string;
@@ -2263,7 +2269,9 @@ export interface operations {
                 value?: string | null;
             };
             header?: never;
-            path?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -2333,7 +2341,7 @@ export interface operations {
             };
         };
     };
-    compare_csv_api_compare_csv_get: {
+    compare_file_api_compare__form__get: {
         parameters: {
             query: {
                 assessment: string;
@@ -2353,7 +2361,9 @@ export interface operations {
                 by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
             };
             header?: never;
-            path?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3047,12 +3057,13 @@ export interface operations {
             };
         };
     };
-    export_group_api_groups__group_id__members_csv_get: {
+    export_group_api_groups__group_id__members__form__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 group_id: number;
+                form: components["schemas"]["Form"];
             };
             cookie?: never;
         };
@@ -3355,12 +3366,13 @@ export interface operations {
             };
         };
     };
-    refused_api_imports__draft__refused_csv_get: {
+    refused_api_imports__draft__refused__form__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 draft: string;
+                form: components["schemas"]["Form"];
             };
             cookie?: never;
         };

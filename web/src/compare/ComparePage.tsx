@@ -1,8 +1,10 @@
 /** Compare: where do students stand, and what moved between windows? */
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
+import { Download } from "../look/Download";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
@@ -266,14 +268,9 @@ function View({
             ))}
           </select>
         </label>
-        <a
-          className="word"
-          style={{ color: "inherit", marginLeft: "auto" }}
-          href={`/api/compare.csv?${writeScope(scope)}&by=${by}`}
-          download
-        >
-          Spreadsheet
-        </a>
+        <span style={{ marginLeft: "auto" }}>
+          <Download path="compare" query={`${writeScope(scope)}&by=${by}`} what="shares and movement" />
+        </span>
       </div>
       <Units answer={answer} by={by} word={BY_WORDS[by]} />
       <Notes notes={answer.notes} />

@@ -1,8 +1,10 @@
 /** Groups at their thinnest: see them, change who is in them, look only at one, export it. */
+
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
+import { Download } from "../look/Download";
 import { Name } from "../look/Hiding";
 import { Shown } from "../look/Shown";
 import { usePanel } from "../panel/PanelContext";
@@ -140,16 +142,7 @@ function Card({ group }: { group: Group }) {
             Change
           </button>
         )}
-        {me.may_export && (
-          <a
-            className="word"
-            style={{ color: "inherit" }}
-            href={`/api/groups/${group.id}/members.csv`}
-            download
-          >
-            Spreadsheet
-          </a>
-        )}
+        {me.may_export && <Download path={`groups/${group.id}/members`} what={group.name} />}
       </div>
       {editing && (
         <MakeGroup

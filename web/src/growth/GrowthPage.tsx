@@ -1,8 +1,10 @@
 /** Growth: did they grow as much as could be expected? */
+
 import { useQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
+import { Download } from "../look/Download";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { Field } from "../marks/Field";
@@ -123,14 +125,9 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       <div className="switches">
         <Notes notes={answer.notes} />
         {me.may_export && (
-          <a
-            className="word"
-            style={{ color: "inherit", marginLeft: "auto" }}
-            href={`/api/behind.csv?${writeScope(scope)}`}
-            download
-          >
-            Spreadsheet
-          </a>
+          <span style={{ marginLeft: "auto" }}>
+            <Download path="behind" query={writeScope(scope).toString()} what="all students" />
+          </span>
         )}
       </div>
     </>

@@ -1,9 +1,11 @@
 /** The students behind a number, to pin or to step through one by one. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { useKeys } from "../keys/useKeys";
+import { Download } from "../look/Download";
 import { Name } from "../look/Hiding";
 import { BandMark } from "../marks/BandMark";
 import { Lane } from "../marks/Lane";
@@ -111,9 +113,7 @@ function List({ pick }: { pick: Pick }) {
             Pin all {rows.length}
           </button>
           {me.may_export && rows.length > 0 && (
-            <a className="word" style={{ color: "inherit" }} href={`/api/behind.csv?${query}`} download>
-              Spreadsheet
-            </a>
+            <Download path="behind" query={query.toString()} what="these students" />
           )}
           <span className="quiet small">
             <kbd>[</kbd> <kbd>]</kbd> step · <kbd>P</kbd> pin

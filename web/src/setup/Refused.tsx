@@ -30,7 +30,7 @@ export function Refused({
       <h2 style={{ marginTop: 14 }}>Refused rows</h2>
       <p className="quiet small">
         Mend a cell here, or take the{" "}
-        <a className="word" href={`/api/imports/${draft.draft}/refused.csv`} download>
+        <a className="word" href={`/api/imports/${draft.draft}/refused.xlsx`} download>
           refused rows with their reasons
         </a>
         , mend them and bring them in on their own.
