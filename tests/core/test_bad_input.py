@@ -10,6 +10,7 @@ import numpy as np
 
 import bodkin.core
 from bodkin.core import (
+    adaptive,
     arrays,
     band_chances,
     belief,
@@ -136,6 +137,11 @@ REFUSED = [
     (practice.practice, (LOG, 0, practice.Period(DAY, DAY, DAY), None), "there are 0"),
     (practice.accuracy_on_length, ([1.0], [1.0], [2.0]), "more right than tried"),
     (practice.share_by, (["a"], [0.0]), "sum of minutes must be above 0"),
+    (adaptive.chance_right, (INF, 0.0), "ability holds an infinite"),
+    (adaptive.expected_ability, ([[2.0]], [0.0]), "right must be 0 or 1"),
+    (adaptive.likeliest_ability, ([[1.0]], [np.nan]), "needs a difficulty"),
+    (adaptive.most_informative, ([0.0], [0.0], [[True]]), "student 0 has no item left"),
+    (adaptive.administer, ([0.0], 1, None, 2, 0.3), "from 1 to the 1 items"),
     (helped.did_it_help, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
 ]
 """None as word: a function of checked objects or plain text that has nothing to refuse."""
