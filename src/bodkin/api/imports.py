@@ -17,6 +17,7 @@ from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
 from bodkin.exchange import imports as exchange
 from bodkin.exchange.faults import Fault
+from bodkin.exchange.mapping import DAY_FORMATS
 
 router = APIRouter(prefix="/imports", tags=["imports"])
 Setup = Annotated[Asking, Depends(need(Right.SETUP))]
@@ -68,6 +69,7 @@ class MappingAnswer(BaseModel):
     values: list[StrangeValue]
     day_format: str | None
     day_formats: list[str]
+    day_words: dict[str, str]
 
 
 class RefusedRow(BaseModel):
@@ -144,6 +146,7 @@ def _mapping(understood: exchange.Understood) -> MappingAnswer:
         ],
         day_format=understood.how.day_format,
         day_formats=understood.day_formats,
+        day_words=DAY_FORMATS,
     )
 
 

@@ -1069,6 +1069,10 @@ export interface components {
             day_format: string | null;
             /** Day Formats */
             day_formats: string[];
+            /** Day Words */
+            day_words: {
+                [key: string]: string;
+            };
         };
         /**
          * Me

@@ -1,18 +1,7 @@
 /** New ids that may be students known under another id: shown, and joined only when somebody says so. */
-import type { Schemas } from "../api/client";
-import { type Changes, spelledOut } from "./Mapping";
+import { type Asking, spelledOut } from "./Mapping";
 
-type Draft = Schemas["PreviewAnswer"];
-
-export function Likely({
-  draft,
-  busy,
-  onChange,
-}: {
-  draft: Draft;
-  busy: boolean;
-  onChange: (changes: Changes) => void;
-}) {
+export function Likely({ draft, busy, onChange }: Asking) {
   const joined = Object.entries(draft.changes.students ?? {});
   if (!draft.likely.length && !joined.length) return null;
   const say = (students: Record<string, string>) => {

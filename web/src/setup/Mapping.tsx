@@ -18,15 +18,6 @@ export function spelledOut(draft: Draft): Changes {
   return { ...changes, kind: draft.kind, told: true, columns, values, day_format: mapping.day_format };
 }
 
-const DAYS: Record<string, string> = {
-  "%Y-%m-%d": "year-month-day",
-  "%m/%d/%Y": "month/day/year",
-  "%d/%m/%Y": "day/month/year",
-  "%d.%m.%Y": "day.month.year",
-  "%Y/%m/%d": "year/month/day",
-  "%m-%d-%Y": "month-day-year",
-  "%d-%m-%Y": "day-month-year",
-};
 const WHENCE: Record<string, string> = {
   "as it is": "The file has Bodkin's own headers.",
   remembered: "Read as it was confirmed for an earlier file with these headers.",
@@ -39,15 +30,14 @@ const HINTS: Record<string, string> = {
   window: "2026-27 fall",
 };
 
-export function Mapping({
-  draft,
-  busy,
-  onChange,
-}: {
+/** What every part of the preview that asks something needs. */
+export interface Asking {
   draft: Draft;
   busy: boolean;
   onChange: (changes: Changes) => void;
-}) {
+}
+
+export function Mapping({ draft, busy, onChange }: Asking) {
   const { mapping } = draft;
   const now = spelledOut(draft);
   const stand = (name: string, column: string) => {
@@ -155,7 +145,7 @@ export function Mapping({
                 >
                   {[...new Set([mapping.day_format ?? "%Y-%m-%d", ...mapping.day_formats])].map((way) => (
                     <option key={way} value={way}>
-                      {DAYS[way] ?? way}
+                      {mapping.day_words[way] ?? way}
                     </option>
                   ))}
                 </select>

@@ -1,18 +1,7 @@
 /** Refused rows with the faulty cells open to be mended in place. */
-import type { Schemas } from "../api/client";
-import { type Changes, spelledOut } from "./Mapping";
+import { type Asking, spelledOut } from "./Mapping";
 
-type Draft = Schemas["PreviewAnswer"];
-
-export function Refused({
-  draft,
-  busy,
-  onChange,
-}: {
-  draft: Draft;
-  busy: boolean;
-  onChange: (changes: Changes) => void;
-}) {
+export function Refused({ draft, busy, onChange }: Asking) {
   if (!draft.faults.length) return null;
   const whole = draft.faults.filter((fault) => !draft.refused_rows.some((row) => row.line === fault.line));
   const original = (column: string) =>
