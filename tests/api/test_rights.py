@@ -35,6 +35,8 @@ ROWS = [
     ("PATCH", "/api/groups/{group_id}", {}, {}, NOT_AIDES),
     ("GET", "/api/groups/{group_id}/members.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/figures", {}, None, EVERYONE),
+    ("GET", "/api/measures", {}, None, COACH),
+    ("GET", "/api/measures/one", {"assessment": "Saltgauge", "subject": "reading"}, None, COACH),
     ("GET", "/api/imports", {}, None, COACH),
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("POST", "/api/imports/{draft}/bring-in", {}, None, COACH),

@@ -10,6 +10,22 @@ from tests.browser.desk import GROWTH, InBrowser
 
 
 class ByMouse(InBrowser):
+    def test_norms_and_cuts_of_the_test_at_hand(self):
+        """The scope's own test first; another grade, another test; numbers as they are in the files."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        page.get_by_role("link", name="Setup").click()
+        page.get_by_role("link", name="Tests, norms and cuts").click()
+        expect(page.get_by_label("Test", exact=True)).to_have_value(re.compile("[0-9]"))
+        expect(page.get_by_label("Test", exact=True).locator("option:checked")).to_have_text("Saltgauge Reading")
+        first = page.get_by_label("Cuts").locator("tbody tr").first.inner_text()
+        page.get_by_role("button", name="grade 6").click()
+        expect(page.get_by_role("img", name="Grade 6: norms and cuts over the year")).to_be_visible()
+        self.assertNotEqual(page.get_by_label("Cuts").locator("tbody tr").first.inner_text(), first)
+        page.get_by_label("Test", exact=True).select_option(label="Saltgauge Mathematics")
+        expect(page.get_by_role("img", name="Grade 2: norms and cuts over the year")).to_be_visible()
+        expect(page.get_by_role("alert")).to_have_count(0)
+
     def test_a_figure_opens_how_it_is_worked_out(self):
         """The figure's own place on the page, with the scope kept; back leads to the step."""
         page = self.page
@@ -228,6 +244,9 @@ class Axe(InBrowser):
         page.goto(self.address + "setup")
         expect(page.get_by_role("heading", name="Bring in files")).to_be_visible()
         self.check_axe("setup")
+        page.goto(self.address + "setup/tests")
+        expect(page.get_by_role("img", name="Grade 2: norms and cuts over the year")).to_be_visible()
+        self.check_axe("tests")
         page.goto(self.address + "figures")
         expect(page.get_by_role("heading", name="Growth percentile", exact=True)).to_be_visible()
         self.check_axe("figures")

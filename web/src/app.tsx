@@ -28,6 +28,7 @@ import { PinProvider, usePins } from "./pins/PinContext";
 import { ScopeProvider, useScope } from "./scope/ScopeContext";
 import { ScopeLine } from "./scope/ScopeLine";
 import { SetupPage } from "./setup/SetupPage";
+import { TestsPage } from "./setup/TestsPage";
 import { Find } from "./steps/Find";
 import { NotBuilt } from "./steps/NotBuilt";
 import { Rail } from "./steps/Rail";
@@ -104,6 +105,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
           <Route path="/groups" element={<GroupsPage />} />
           <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
+          <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NotBuilt />} />
           <Route path="/figures" element={<FiguresPage />} />
           <Route path="/:step" element={<NotBuilt />} />
         </Routes>

@@ -7,7 +7,7 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bodkin import __version__
-from bodkin.api import compare, errors, figures, groups, growth, imports, people, scopes, students
+from bodkin.api import compare, errors, figures, groups, growth, imports, measures, people, scopes, students
 from bodkin.api.desk import Desk
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
@@ -35,7 +35,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     refusals: dict[int | str, dict[str, Any]] = {
         code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 503)
     }
-    for part in (people, scopes, compare, growth, students, groups, imports, figures):
+    for part in (people, scopes, compare, growth, students, groups, imports, measures, figures):
         app.include_router(part.router, prefix=API, responses=refusals)
 
     @app.middleware("http")

@@ -492,6 +492,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Measures
+         * @description Every test in every subject that anything is known of.
+         */
+        get: operations["all_measures_api_measures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/measures/one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One Measure
+         * @description Norms and cuts of one test in one subject, and what is missing or wrong.
+         */
+        get: operations["one_measure_api_measures_one_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/figures": {
         parameters: {
             query?: never;
@@ -688,6 +728,23 @@ export interface components {
             left_out: components["schemas"]["LeftOut"][];
         };
         /**
+         * CutLine
+         * @description Lowest scores of the bands above the lowest, at one season (none: the year-end cuts).
+         *
+         *     A percentile cut stands as the score of that percentile; ``from_percentiles`` says so. An entry
+         *     is missing where there are no norms to find it by.
+         */
+        CutLine: {
+            /** Season */
+            season: string | null;
+            /** Week */
+            week: number;
+            /** Lows */
+            lows: (number | null)[];
+            /** From Percentiles */
+            from_percentiles: boolean;
+        };
+        /**
          * DraftChanges
          * @description What a person says about a file; what is left out Bodkin finds out itself.
          *
@@ -841,6 +898,24 @@ export interface components {
             grade: string | null;
             /** School */
             school: string | null;
+        };
+        /**
+         * GradeSetup
+         * @description One grade of a test.
+         */
+        GradeSetup: {
+            /** Grade */
+            grade: string;
+            /** Results */
+            results: number;
+            /** Bands */
+            bands: string[];
+            /** Norms */
+            norms: components["schemas"]["NormPoint"][];
+            /** Cuts */
+            cuts: components["schemas"]["CutLine"][];
+            /** Faults */
+            faults: string[];
         };
         /**
          * GroupAnswer
@@ -1099,6 +1174,20 @@ export interface components {
             today: string;
         };
         /**
+         * MeasureAnswer
+         * @description A test in a subject as it is set up, grade by grade; ``faults`` of all grades together.
+         */
+        MeasureAnswer: {
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Grades */
+            grades: components["schemas"]["GradeSetup"][];
+            /** Faults */
+            faults: string[];
+        };
+        /**
          * MeasureChoice
          * @description A measure with results.
          */
@@ -1111,6 +1200,24 @@ export interface components {
             title: string;
             /** N */
             n: number;
+        };
+        /**
+         * MeasureLine
+         * @description A test in a subject, and how much of it there is.
+         */
+        MeasureLine: {
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Results */
+            results: number;
+            /** Norms */
+            norms: number;
+            /** Growth Norms */
+            growth_norms: number;
+            /** Cuts */
+            cuts: number;
         };
         /**
          * Member
@@ -1171,6 +1278,20 @@ export interface components {
             last_day: string;
             /** Students */
             students: string[];
+        };
+        /**
+         * NormPoint
+         * @description A norm row: ``week`` of instruction, mean and spread in scale points.
+         */
+        NormPoint: {
+            /** Season */
+            season: string;
+            /** Week */
+            week: number;
+            /** Mean */
+            mean: number;
+            /** Sd */
+            sd: number;
         };
         /**
          * PastResult
@@ -3540,6 +3661,157 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    all_measures_api_measures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    one_measure_api_measures_one_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureAnswer"];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -4,6 +4,7 @@ import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
 import { Shown } from "../look/Shown";
 import { Preview } from "./Preview";
+import { SetupParts } from "./SetupParts";
 
 type Draft = Schemas["PreviewAnswer"];
 
@@ -97,6 +98,7 @@ export function SetupPage() {
   };
   return (
     <>
+      <SetupParts />
       <h1>Bring in files</h1>
       <p className="lead">
         Scores, norms, growth norms and cuts, as CSV or a spreadsheet, with your own headers. Nothing is taken

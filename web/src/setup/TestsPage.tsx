@@ -1,0 +1,170 @@
+/** Setup: each test with its norms and cuts over the year, and what is missing or wrong, where it is. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Shown } from "../look/Shown";
+import { useWidth } from "../look/useWidth";
+import { useScope } from "../scope/ScopeContext";
+import { SetupParts } from "./SetupParts";
+import { YearPicture } from "./YearPicture";
+
+type Measure = Schemas["MeasureAnswer"];
+
+const count = (n: number, one: string, many: string) => `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
+
+const titled = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+function One({ told }: { told: Measure }) {
+  const [chosen, choose] = useState<string | null>(null);
+  const [box, width] = useWidth<HTMLDivElement>(640);
+  const grade = told.grades.find((one) => one.grade === chosen) ?? told.grades[0];
+  if (!grade) return null;
+  return (
+    <>
+      {told.faults.length > 0 && (
+        <div className="fault" role="alert">
+          <p>
+            {told.faults.length === 1 ? "One thing is" : `${told.faults.length} things are`} missing or wrong:
+          </p>
+          <ul>
+            {told.faults.slice(0, 12).map((fault) => (
+              <li key={fault}>{fault}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      <fieldset className="choice" aria-label="Grade" style={{ padding: 0, margin: 0 }}>
+        {told.grades.map((one) => (
+          <button
+            type="button"
+            key={one.grade}
+            aria-pressed={one === grade}
+            onClick={() => choose(one.grade)}
+          >
+            {one.faults.length > 0 && "△ "}grade {one.grade}
+          </button>
+        ))}
+      </fieldset>
+      <div className="compare" style={{ marginTop: 10 }}>
+        <div ref={box}>
+          <YearPicture grade={grade} width={Math.max(width, 340)} height={330} />
+          <p className="quiet small">
+            Thick line: the <How of="percentile">norm</How> mean by week of instruction, dashed one spread
+            each way. Fields: the <How of="bands-and-cuts">bands</How>, each season's cuts half-way to the
+            next.
+          </p>
+        </div>
+        <div>
+          <table className="rows" aria-label="Cuts">
+            <thead>
+              <tr>
+                <th>Lowest score of</th>
+                {grade.bands.slice(1).map((band) => (
+                  <th key={band} className="num">
+                    {band}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {grade.cuts.map((cut) => (
+                <tr key={cut.season ?? "year-end"}>
+                  <td>
+                    {cut.season ?? "year-end"}
+                    {cut.from_percentiles && <span className="quiet"> by percentile</span>}
+                  </td>
+                  {cut.lows.map((low, at) => (
+                    <td key={grade.bands[at + 1]} className="num">
+                      {low == null ? "–" : low.toFixed(low % 1 ? 1 : 0)}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <table className="rows" aria-label="Norms" style={{ marginTop: 14 }}>
+            <thead>
+              <tr>
+                <th>Norm</th>
+                <th className="num">Week</th>
+                <th className="num">Mean</th>
+                <th className="num">Spread</th>
+              </tr>
+            </thead>
+            <tbody>
+              {grade.norms.map((point) => (
+                <tr key={`${point.season} ${point.week}`}>
+                  <td>{point.season}</td>
+                  <td className="num">{point.week}</td>
+                  <td className="num">{point.mean.toFixed(1)}</td>
+                  <td className="num">{point.sd.toFixed(1)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </div>
+    </>
+  );
+}
+
+export function TestsPage() {
+  const { scope } = useScope();
+  const [chosen, choose] = useState<number | null>(null);
+  const all = useQuery({ queryKey: ["measures"], queryFn: () => got(client.GET("/api/measures")) });
+  // First the test at hand, then whichever is chosen.
+  const here = all.data?.findIndex(
+    (told) => told.assessment === scope?.assessment && told.subject === scope?.subject,
+  );
+  const at = chosen ?? Math.max(0, here ?? 0);
+  const line = all.data?.[at];
+  const one = useQuery({
+    queryKey: ["measure", line?.assessment, line?.subject],
+    queryFn: () =>
+      got(
+        client.GET("/api/measures/one", {
+          params: { query: { assessment: line?.assessment ?? "", subject: line?.subject ?? "" } },
+        }),
+      ),
+    enabled: Boolean(line),
+  });
+  return (
+    <>
+      <SetupParts />
+      <h1>Tests, norms and cuts</h1>
+      <Shown query={all}>
+        {(lines) =>
+          lines.length === 0 ? (
+            <p className="lead">Nothing yet: bring in scores, norms and cuts first.</p>
+          ) : (
+            <>
+              <p className="lead" style={{ maxWidth: "none" }}>
+                {lines.length > 1 && (
+                  <select
+                    className="input"
+                    style={{ width: "auto" }}
+                    aria-label="Test"
+                    value={at}
+                    onChange={(event) => choose(Number(event.target.value))}
+                  >
+                    {lines.map((told, place) => (
+                      <option key={`${told.assessment} ${told.subject}`} value={place}>
+                        {told.assessment} {titled(told.subject)}
+                      </option>
+                    ))}
+                  </select>
+                )}{" "}
+                {line &&
+                  `${count(line.results, "result", "results")}, ${count(line.norms, "norm row", "norm rows")}, ${count(line.growth_norms, "growth norm", "growth norms")}, ${count(line.cuts, "row of cuts", "rows of cuts")}. To change them, bring in a file.`}
+              </p>
+              <Shown query={one}>
+                {(told) => <One key={`${told.assessment} ${told.subject}`} told={told} />}
+              </Shown>
+            </>
+          )
+        }
+      </Shown>
+    </>
+  );
+}
