@@ -177,18 +177,23 @@ def expected_quantiles(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
 
 
 def local_growth_percentile(curves: GrowthCurves, earlier: ArrayLike, later: ArrayLike) -> LocalGrowth:
-    """Growth percentile: how many of the 100 fitted quantiles lie at or below the later score, held to 1..99.
+    """Growth percentile: how many of the 100 fitted quantiles lie below the later score, held to 1..99.
 
-    Shapes as :func:`growth_curves`; the students may be others than those of the curves. Raises
-    BadInput for other shapes. Source: Betebenner (2009).
+    A quantile that passes through the score itself counts half, as equal scores do in any
+    percentile rank: each fitted curve passes through some students' scores by construction, and
+    counting it whole would rank those students, and so everybody, too high. Shapes as
+    :func:`growth_curves`; the students may be others than those of the curves. Raises BadInput
+    for other shapes. Source: Betebenner (2009); mid-rank convention.
     """
     table, y = _earlier(earlier), floats("later", later)
     if y.shape != table.shape[:1]:
         raise BadInput(f"earlier and later must be about the same students: {table.shape}, {y.shape}")
     quantiles = expected_quantiles(curves, table)
-    # A curve passes exactly through some scores; the last digits of the fit must not decide there.
+    # Curves pass exactly through some scores; the last digits of the fit must not decide there.
     hair = 1e-9 * np.maximum(1.0, np.abs(y))[:, np.newaxis]
-    count = (quantiles <= y[:, np.newaxis] + hair).sum(axis=1).astype(np.float64)
+    away = quantiles - y[:, np.newaxis]
+    below, equal = (away < -hair).sum(axis=1), (np.abs(away) <= hair).sum(axis=1)
+    count = np.floor(below + equal / 2 + 0.5)
     percentile = np.where(np.isnan(y + quantiles[:, 0]), np.nan, np.clip(count, 1, 99))
     outside = np.zeros(table.shape, dtype=bool)
     if curves.lowest is not None and curves.highest is not None:
