@@ -103,6 +103,10 @@ class Backups(unittest.TestCase):
             (lambda name, data: None if name == "manifest.json" else data, "this is no backup"),
             (lambda name, data: data[:-9] if name == "student.tsv" else data, "student is not what was written"),
             (lambda name, data: None if name == "student.tsv" else data, "table student is damaged"),
+            (
+                lambda name, data: data.replace(b'"student_id"', b'"id`) x"') if name == "manifest.json" else data,
+                "is none of Bodkin's",
+            ),
             (lambda name, data: json.dumps(manifest) if name == "manifest.json" else data, "made by a newer Bodkin"),
             (
                 lambda name, data: json.dumps(manifest | {"format": 2}) if name == "manifest.json" else data,

@@ -25,6 +25,9 @@ class Bulk(unittest.TestCase):
     @given(st.lists(st.tuples(st.one_of(st.none(), words), st.one_of(st.none(), words)), min_size=1, max_size=6))
     def test_text_comes_back_as_it_went_in(self, names):
         """Tabs, line ends, backslashes, quotes, a backslash and an N, every script; a missing value is missing."""
+        self.there_and_back(names)
+
+    def there_and_back(self, names):
         rows = pl.DataFrame(
             [(f"s{at}", *pair) for at, pair in enumerate(names)],
             schema={"student_id": pl.String, "given_name": pl.String, "family_name": pl.String},
@@ -38,8 +41,8 @@ class Bulk(unittest.TestCase):
 
     def test_special_words(self):
         """What means something to the database in a text file means nothing in a value."""
-        self.test_text_comes_back_as_it_went_in.hypothesis.inner_test(
-            self, [("\\N", "N"), ("NULL", ""), ("\\", "\\t"), ("a\tb\nc\rd", '"x"'), ("'; DROP", "%s"), (None, "\\\\N")]
+        self.there_and_back(
+            [("\\N", "N"), ("NULL", ""), ("\\", "\\t"), ("a\tb\nc\rd", '"x"'), ("'; DROP", "%s"), (None, "\\\\N")]
         )
 
     def test_what_is_not_taken_whole_is_not_taken(self):

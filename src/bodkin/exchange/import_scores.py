@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.core.windows import parse_window
-from bodkin.exchange.import_tables import add_assessments, assessment_keys
+from bodkin.exchange.import_tables import add_assessments, assessment_keys, measures_of
 from bodkin.exchange.ledger import Ledger
 from bodkin.exchange.plain_files import split_programs, window_by_date
 from bodkin.exchange.plans import SHOWN, Plan, PlannedRow, difference
@@ -36,6 +36,9 @@ VALUES = (
     "accommodations",
 )
 """What can change about a result that is there already."""
+
+PLAIN = tuple(name for name in VALUES if name not in ("school", "section", "teacher"))
+"""Those of them that stand in the result's own row; the others are keys of rows elsewhere."""
 
 ROSTER = (
     "line", "student_id", "given_name", "family_name", "school_year", "window", "tested_on", "grade", "school",
@@ -110,11 +113,10 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
     """Results that are there already for the measures of the file, with names in place of keys."""
     keys = assessment_keys(session)
     wanted = [keys[key] for key in rows.select("assessment", "subject").unique().rows() if key in keys]
-    plain = [name for name in VALUES if name not in ("school", "section", "teacher")]
     query = (
         select(
             Result.id, Student.student_id, Result.assessment_id, Result.window_id, Result.tested_on, Result.language,
-            School.name, Section.name, Person.name, *(getattr(Result, name) for name in plain),
+            School.name, Section.name, Person.name, *(getattr(Result, name) for name in PLAIN),
         )
         .join(Student, Student.id == Result.student_id)
         .outerjoin(School, School.id == Result.school_id)
@@ -123,7 +125,7 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
         .where(Result.assessment_id.in_(wanted))
         .order_by(Result.id)
     )  # fmt: skip
-    types: dict[str, Any] = {name: rows.schema[name] for name in plain}
+    types: dict[str, Any] = {name: rows.schema[name] for name in PLAIN}
     schema = {
         "id": pl.Int64, "student_id": pl.String, "assessment_id": pl.Int64, "window_id": pl.Int64,
         "tested_on": pl.Date, "language": pl.String, "school": pl.String, "section": pl.String,
@@ -184,18 +186,13 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
         "same": scored.height - new.height - changed.height,
         "without_score": rows.height - scored.height,
     }
-    measures: list[tuple[str, str]] = [
-        (name, subject)
-        for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
-    ]
+    measures = measures_of(rows)
 
     def apply(ledger: Ledger) -> None:
         add_assessments(session, ledger, measures)
         roster.apply(session, ledger)
         keys = roster.keys(session)
         assessments = assessment_keys(session)
-        fixed = [name for name in VALUES if name not in ("school", "section", "teacher")]
-
         sections = pl.DataFrame(
             [(*name, key) for name, key in keys.sections.items()],
             schema={"school_year": pl.String, "school": pl.String, "section": pl.String, "section_id": pl.Int64},
@@ -216,7 +213,7 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
                 teacher_id=_keyed("teacher", keys.teachers),
                 student_id=_keyed("student_id", keys.students),
                 window_id=_keyed("window", keys.windows),
-            ).select(*more, *fixed, "school_id", "section_id", "teacher_id")
+            ).select(*more, *PLAIN, "school_id", "section_id", "teacher_id")
 
         ledger.change(Result, written(changed, "id").to_dicts())
         ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))

@@ -68,10 +68,7 @@ def plan_table(session: Session, reading: Reading, shape: _Shape) -> Plan:
     """What a file of norms, growth norms or cuts would do."""
     rows = reading.good()
     keys = assessment_keys(session)
-    measures: list[tuple[str, str]] = [
-        (name, subject)
-        for name, subject in rows.select("assessment", "subject").unique(maintain_order=True).iter_rows()
-    ]
+    measures = measures_of(rows)
     table = shape.table.__table__
     columns = [table.c[name] for name in ("id", "assessment_id", *shape.place, *shape.values)]
     there: dict[tuple[Any, ...], dict[str, Any]] = {}

@@ -3,6 +3,7 @@
 import hashlib
 import json
 import os
+import re
 import zipfile
 from collections.abc import Callable, Iterator
 from datetime import date, datetime
@@ -22,6 +23,8 @@ from bodkin.store.tables import Base
 FORMAT = 1
 MANIFEST = "manifest.json"
 CHUNK = 5_000
+NAME = re.compile("[a-z][a-z0-9_]*")
+"""Names that tables and columns of Bodkin can have."""
 
 Told = Callable[[str, int, int], None]
 """What to tell of the progress: the table at hand, how many are done, how many there are."""
@@ -103,6 +106,9 @@ def _opened(path: Path) -> tuple[zipfile.ZipFile, dict[str, Any]]:
 def _checked(path: Path, packed: zipfile.ZipFile, manifest: dict[str, Any]) -> None:
     """Read every table through once and hold it against its digest, before anything is touched."""
     for name, kept in manifest["tables"].items():
+        # The names become part of what the database is told to do.
+        if not all(NAME.fullmatch(word) for word in (name, *kept["columns"])):
+            raise BadInput(f"{path}: table {name!r} is none of Bodkin's")
         digest = hashlib.sha256()
         try:
             with packed.open(f"{name}.tsv") as content:
@@ -116,7 +122,7 @@ def _checked(path: Path, packed: zipfile.ZipFile, manifest: dict[str, Any]) -> N
 
 def _holds_anything(session: Session) -> bool:
     there = set(inspect(session.connection()).get_table_names())
-    tables = [table for table in Base.metadata.sorted_tables if table.name not in ("district",) and table.name in there]
+    tables = [table for table in Base.metadata.sorted_tables if table.name != "district" and table.name in there]
     return any(session.execute(select(table.c.id).limit(1)).first() is not None for table in tables)
 
 
@@ -132,8 +138,8 @@ def restore_backup(store: Store, path: Path, *, replace: bool, told: Told = quie
         config = alembic_config(store.engine)
         known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
         if manifest["revision"] not in known:
-            told_ = f"was made by a newer Bodkin (tables {manifest['revision']}); restore it with that one"
-            raise BadInput(f"{path}: {told_}")
+            revision = manifest["revision"]
+            raise BadInput(f"{path}: was made by a newer Bodkin (tables {revision}); restore it with that one")
         _checked(path, packed, manifest)
         with store.reading() as session:
             full = _holds_anything(session)
