@@ -94,7 +94,9 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
           <p className="aside">Everything in this file is there already; nothing would change.</p>
         ) : (
           <button type="button" className="act" onClick={onBringIn} disabled={busy}>
-            {draft.refused ? `Bring in the ${good.toLocaleString("en")} good rows` : "Bring it in"}
+            {draft.refused
+              ? `Bring in the ${good === 1 ? "good row" : `${good.toLocaleString("en")} good rows`}`
+              : "Bring it in"}
           </button>
         )}
         <button type="button" className="plain" onClick={onLeave} disabled={busy}>
