@@ -9,13 +9,18 @@ from bodkin.store.tables.base import Base, BroughtIn, Code, Grade, Name, Number,
 
 
 class Assessment(Base, BroughtIn):
-    """A test in one subject, such as Saltgauge in reading."""
+    """A test in one subject, such as Saltgauge in reading.
+
+    ``kind``: adaptive, benchmark, outcome, common, probe, reasoning, language proficiency.
+    ``norm_group`` names whose norms its norms are.
+    """
 
     __tablename__ = "assessment"
     __table_args__ = (UniqueConstraint("name", "subject"),)
     name: Mapped[Name]
     subject: Mapped[Code]
     kind: Mapped[str] = mapped_column(String(24), default="adaptive")
+    norm_group: Mapped[Name | None]
 
 
 class Strand(Base, BroughtIn):
@@ -66,8 +71,59 @@ class StrandResult(Base, BroughtIn):
     __table_args__ = (UniqueConstraint("result_id", "strand_id"),)
     result_id: Mapped[int] = mapped_column(ForeignKey("result.id"))
     strand_id: Mapped[int] = mapped_column(ForeignKey("strand.id"))
-    score: Mapped[Number]
+    score: Mapped[float | None] = mapped_column(Double)
     standard_error: Mapped[float | None] = mapped_column(Double)
+    points: Mapped[float | None] = mapped_column(Double)
+    points_possible: Mapped[float | None] = mapped_column(Double)
+
+
+class ResultScale(Base, BroughtIn):
+    """The same result on another scale, such as a reading range: in words, and as a range of numbers."""
+
+    __tablename__ = "result_scale"
+    __table_args__ = (UniqueConstraint("result_id", "scale"),)
+    result_id: Mapped[int] = mapped_column(ForeignKey("result.id"))
+    scale: Mapped[Name]
+    value: Mapped[Name]
+    low: Mapped[float | None] = mapped_column(Double)
+    high: Mapped[float | None] = mapped_column(Double)
+
+
+class Item(Base, BroughtIn):
+    """An item of a common test: its key (several with semicolons), options, points and standards."""
+
+    __tablename__ = "item"
+    __table_args__ = (UniqueConstraint("test", "item"),)
+    test: Mapped[Name]
+    item: Mapped[Code]
+    key: Mapped[Code]
+    points: Mapped[Number]
+    options: Mapped[str | None] = mapped_column(String(255))
+    standards: Mapped[str | None] = mapped_column(String(255))
+
+
+class Answer(Base, BroughtIn):
+    """The option a student chose of an item; an empty one was left out."""
+
+    __tablename__ = "answer"
+    __table_args__ = (UniqueConstraint("student_id", "item_id", "tested_on"),)
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    item_id: Mapped[int] = mapped_column(ForeignKey("item.id"))
+    tested_on: Mapped[date | None]
+    option: Mapped[Code | None]
+
+
+class Link(Base, BroughtIn):
+    """From which score of an interim test a level of the outcome test is likely."""
+
+    __tablename__ = "link"
+    __table_args__ = (UniqueConstraint("assessment_id", "grade", "season", "outcome", "level"),)
+    assessment_id: Mapped[int] = mapped_column(ForeignKey("assessment.id"))
+    grade: Mapped[Grade]
+    season: Mapped[Season]
+    min_score: Mapped[Number]
+    outcome: Mapped[Name]
+    level: Mapped[Code]
 
 
 class Norm(Base, BroughtIn):

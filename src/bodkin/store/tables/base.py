@@ -33,3 +33,9 @@ class BroughtIn:
     """Rows that an import can bring in: they know which, so that it can be undone whole."""
 
     import_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("import.id"), index=True)
+
+
+class Sourced:
+    """Rows of the roster that another system may know under an identifier of its own."""
+
+    sourced_id: Mapped[str | None] = mapped_column(String(255), unique=True)
