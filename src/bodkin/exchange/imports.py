@@ -4,6 +4,7 @@ import hashlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import partial
 from typing import Literal
 
 import polars as pl
@@ -12,6 +13,8 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.import_calendar import plan_calendar, read_calendar_rows
+from bodkin.exchange.import_rows import plan_rows, read_rows
 from bodkin.exchange.import_scores import plan_scores
 from bodkin.exchange.import_tables import CUT_SHAPE, GROWTH_SHAPE, NORM_SHAPE, plan_table
 from bodkin.exchange.ledger import Ledger, undo
@@ -28,6 +31,7 @@ from bodkin.exchange.mapping import (
     shape_of,
 )
 from bodkin.exchange.plain_files import (
+    CALENDAR_ROWS,
     CUT_ROWS,
     GROWTH_NORM_ROWS,
     NORM_ROWS,
@@ -39,27 +43,43 @@ from bodkin.exchange.plain_files import (
 )
 from bodkin.exchange.plans import Plan
 from bodkin.exchange.reading import Layout, Reading
+from bodkin.exchange.row_files import ROW_FILES, RowFile
 from bodkin.exchange.sheets import Sheet, open_sheet
 from bodkin.store.tables import Import, ImportMapping, Person
 
 
 @dataclass(frozen=True, slots=True)
 class FileKind:
-    """A kind of file that can be brought in."""
+    """A kind of file that can be brought in.
+
+    Of two kinds whose columns are all there the one whose ``mark`` is in the header is meant.
+    """
 
     layout: Layout
     read: Callable[[str, bytes | Sheet], Reading]
     plan: Callable[[Session, Reading], Plan]
+    mark: str | None = None
 
+
+def _of_rows(kind: RowFile, mark: str | None) -> FileKind:
+    return FileKind(
+        kind.layout, partial(read_rows, kind), lambda session, reading: plan_rows(session, reading, kind), mark
+    )
+
+
+MARKS = {"strand_scores": "strand", "result_scales": "scale", "course_grades": "marking_period", "sessions": "on"}
 
 KINDS: dict[str, FileKind] = {
+    "calendar": FileKind(CALENDAR_ROWS, read_calendar_rows, plan_calendar),
     "scores": FileKind(SCORES, read_scores, plan_scores),
     "norms": FileKind(NORM_ROWS, read_norms, lambda session, reading: plan_table(session, reading, NORM_SHAPE)),
     "growth_norms": FileKind(
         GROWTH_NORM_ROWS, read_growth_norms, lambda session, reading: plan_table(session, reading, GROWTH_SHAPE)
     ),
     "cuts": FileKind(CUT_ROWS, read_cuts, lambda session, reading: plan_table(session, reading, CUT_SHAPE)),
+    **{name: _of_rows(kind, MARKS.get(name)) for name, kind in ROW_FILES.items()},
 }
+"""Kinds of files by name, those that others rest on first."""
 
 
 KNOWN = frozenset(column.name for kind in KINDS.values() for column in kind.layout.columns) | frozenset(
@@ -119,8 +139,10 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
         there = (set(sheet.header) | set(columns.values())) & kind.layout.required
         whole = there == kind.layout.required
         as_named = len(kind.layout.required & set(sheet.header))
-        found.append((whole, len(there) if whole else len(there) / len(kind.layout.required), as_named, name, columns))
-    _, _, _, name, columns = max(found, key=lambda one: one[:3])
+        marked = whole and kind.mark in sheet.header
+        near = len(there) if whole else len(there) / len(kind.layout.required)
+        found.append((whole, marked, near, as_named, name, columns))
+    *_, name, columns = max(found, key=lambda one: one[:4])
     required = KINDS[name].layout.required
     missing = required - set(sheet.header) - set(columns.values())
     if len(required) - len(missing) < 2:
@@ -201,7 +223,9 @@ def refused_rows(
 ) -> tuple[list[str], list[list[str | None]]]:
     """The rows that stay out, with the file's own header and a column ``reason``: to mend and bring in again."""
     raw = open_sheet(file, content, KNOWN)
-    _, reading = _read(session, file, content, changes)
+    understood, reading = _read(session, file, content, changes)
+    # Some rows are only refused for what the tables lack.
+    KINDS[understood.kind].plan(session, reading)
     why: dict[int, list[str]] = {}
     for fault in reading.faults:
         why.setdefault(fault.line, []).append(f"{fault.column}: {fault.message}" if fault.column else fault.message)

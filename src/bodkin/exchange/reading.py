@@ -38,6 +38,9 @@ COUNT = Kind(pl.Int64, "write a whole number from 0 to 100000, or leave it empty
 ORDER = Kind(pl.Int64, "write a whole number from 1 to 20, 1 for the lowest band", low=1, high=20)
 DAY = Kind(pl.Date, "write the date as year-month-day, such as 2026-09-14, or leave it empty")
 GRADE = Kind(pl.String, "write the grade as K or 1 to 12", good=lambda text: text.is_in(GRADES))
+LONG = Kind(pl.String, "write at most 1000 characters", longest=1000)
+WHOLE = Kind(pl.Int64, "write a whole number, or leave it empty", low=-1_000_000, high=1_000_000)
+TRUTH = Kind(pl.String, "write true or false, or leave it empty", good=lambda text: text.is_in(("true", "false")))
 SEASON = Kind(pl.String, "write fall, winter or spring", good=lambda text: text.is_in(SEASONS))
 WINDOW = Kind(pl.String, 'write the window like "2026-27 fall" (fall, winter or spring)')
 
@@ -171,6 +174,11 @@ def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:
             told[value] = None
     values = text.replace_strict(told, default=None, return_dtype=pl.String) if told else text
     return values, text.is_not_null() & values.is_null()
+
+
+def one_of(*words: str) -> Kind:
+    """A column whose values are some words and nothing else."""
+    return Kind(pl.String, f"write {', '.join(words[:-1])} or {words[-1]}", good=lambda text: text.is_in(words))
 
 
 def doubled(reading: Reading, keys: Sequence[str], what: str) -> list[Fault]:
