@@ -46,7 +46,8 @@ SEASON_WEEKS = {"fall": (3, 6), "winter": (18, 21), "spring": (31, 34)}
 WEEKS_A_YEAR = 38
 
 
-def school_days(year: str) -> list[date]:
+@cache
+def school_days(year: str) -> tuple[date, ...]:
     """Every day of a school year on which school is open."""
     days: list[date] = []
     day = FIRST_DAYS[year]
@@ -54,7 +55,7 @@ def school_days(year: str) -> list[date]:
         if day.weekday() < 5 and not any(first <= day <= last for _, first, last in CLOSURES):
             days.append(day)
         day += timedelta(days=1)
-    return days
+    return tuple(days)
 
 
 @cache

@@ -1,35 +1,40 @@
 """Puts the invented district into an empty database."""
 
-from collections.abc import Callable, Sequence
-from datetime import date
+from collections.abc import Callable
+from datetime import date, timedelta
 from typing import Any
 
 import numpy as np
 from numpy.random import Generator
-from sqlalchemy import insert, select, update
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from bodkin.demo import district
+from bodkin.demo import daily, district
+from bodkin.demo import help as help_
 from bodkin.demo.district import CLASSES, GRADES, PROGRAMS, SCALES, SCHOOLS, SEASON_WEEKS, YEARS
+from bodkin.demo.load_rest import between_the_windows, help_given, other_tests, standards_and_checks
 from bodkin.demo.names import FAMILY, GIVEN
-from bodkin.demo.pupils import AWAY, Pupils, make_pupils
-from bodkin.demo.results import Helped, choose_helped, result_rows, sittings
+from bodkin.demo.other_tests import left_the_program
+from bodkin.demo.pupils import AWAY, MOVED_ON, Pupils, arrived_on, make_pupils, school_at
+from bodkin.demo.put import put
+from bodkin.demo.results import Helped, Standing, choose_helped, note_standing, result_rows, sittings
 from bodkin.store.database import DISTRICT
 from bodkin.store.tables import (
     Assessment,
     AssignedGrade,
-    Base,
     Closure,
     Cut,
     District,
     Enrolment,
-    Group,
-    GroupMember,
+    Field,
     GrowthNorm,
+    Identifier,
+    MarkingPeriod,
     Norm,
     Person,
     Program,
     Result,
+    ResultScale,
     School,
     SchoolYear,
     Section,
@@ -37,21 +42,16 @@ from bodkin.store.tables import (
     Strand,
     StrandResult,
     Student,
+    StudentField,
     StudentProgram,
     StudentYear,
     Window,
 )
 
 SEED = 20270212
-BATCH = 5000
 
 Place = tuple[str, int, int, int]
 """School year, school, grade and class of a section."""
-
-
-def _put(session: Session, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
-    for start in range(0, len(rows), BATCH):
-        session.execute(insert(table), list(rows[start : start + BATCH]))
 
 
 def is_empty(session: Session) -> bool:
@@ -68,15 +68,20 @@ def load_demo(session: Session, hash_password: Callable[[str], str]) -> None:
     keys = _measures(session)
     keys |= _classes(session, rng, pupils)
     keys["programs"] = _students(session, pupils)
+    keys["entitled"] = help_.entitled_to(pupils)
     _sign_ins(session, keys, hash_password)
     _belonging(session, pupils, keys)
     helped = choose_helped(pupils)
-    _results(session, rng, pupils, helped, keys)
-    _groups(session, helped, keys)
+    standing = _results(session, rng, pupils, helped, keys)
+    more = np.random.default_rng([SEED, 1])
+    other_tests(session, more, pupils, helped, standing, keys)
+    standards_and_checks(session, more, pupils, standing)
+    between_the_windows(session, more, pupils, standing, keys)
+    help_given(session, more, pupils, helped, keys)
 
 
 def _calendar(session: Session) -> None:
-    _put(session, School, [{"id": at + 1, "name": name} for at, name in enumerate(SCHOOLS)])
+    put(session, School, [{"id": at + 1, "name": name} for at, name in enumerate(SCHOOLS)])
     years = []
     windows = []
     for at, year in enumerate(YEARS):
@@ -85,17 +90,35 @@ def _calendar(session: Session) -> None:
         for season in SEASON_WEEKS:
             first, last = district.window_days(year, season)
             windows.append({"school_year_id": at + 1, "season": season, "first_day": first, "last_day": last})
-    _put(session, SchoolYear, years)
-    _put(session, Window, [{"id": at + 1, **row} for at, row in enumerate(windows)])
-    _put(session, Closure, [{"name": n, "first_day": f, "last_day": t} for n, f, t in district.CLOSURES])
+    put(session, SchoolYear, years)
+    put(
+        session,
+        MarkingPeriod,
+        [
+            {"school_year_id": at + 1, "name": name, "first_day": first, "last_day": last}
+            for at, name, first, last in daily.periods()
+        ],
+    )
+    put(session, Window, [{"id": at + 1, **row} for at, row in enumerate(windows)])
+    put(session, Closure, [{"name": n, "first_day": f, "last_day": t} for n, f, t in district.CLOSURES])
 
 
 def _measures(session: Session) -> dict[str, Any]:
     """The tests with strands, norms and cuts; returns their keys and those of the windows."""
     norms, cuts, growth, strands = [], [], [], []
     for at, scale in enumerate(SCALES, start=1):
-        _put(
-            session, Assessment, [{"id": at, "name": district.ASSESSMENT, "subject": scale.subject, "kind": "adaptive"}]
+        put(
+            session,
+            Assessment,
+            [
+                {
+                    "id": at,
+                    "name": district.ASSESSMENT,
+                    "subject": scale.subject,
+                    "kind": "adaptive",
+                    "norm_group": "Invented norms",
+                }
+            ],
         )
         strands += [{"assessment_id": at, "name": name} for name in scale.strands]
         for grade in GRADES:
@@ -115,10 +138,10 @@ def _measures(session: Session) -> dict[str, Any]:
                 {**place, "from_season": first, "to_season": second, "correlation": rho}
                 for (first, second), rho in district.CORRELATIONS.items()
             ]
-    _put(session, Strand, [{"id": at + 1, **row} for at, row in enumerate(strands)])
-    _put(session, Norm, norms)
-    _put(session, Cut, cuts)
-    _put(session, GrowthNorm, growth)
+    put(session, Strand, [{"id": at + 1, **row} for at, row in enumerate(strands)])
+    put(session, Norm, norms)
+    put(session, Cut, cuts)
+    put(session, GrowthNorm, growth)
     seasons = list(SEASON_WEEKS)
     return {
         "assessment": {scale.subject: at for at, scale in enumerate(SCALES, start=1)},
@@ -143,7 +166,10 @@ def _classes(session: Session, rng: Generator, pupils: Pupils) -> dict[str, Any]
         {
             (year, int(school), int(grade), int(section))
             for at, year in enumerate(YEARS)
-            for school, grade, section in zip(pupils.school[at], pupils.grade[at], pupils.section[at], strict=True)
+            for season in SEASON_WEEKS
+            for school, grade, section in zip(
+                school_at(pupils, year, season), pupils.grade[at], pupils.section[at], strict=True
+            )
             if school != AWAY
         }
     )
@@ -155,9 +181,9 @@ def _classes(session: Session, rng: Generator, pupils: Pupils) -> dict[str, Any]
         teacher[room] = at
         name = f"{GIVEN[pair % len(GIVEN)]} {FAMILY[pair // len(GIVEN)]}"
         people.append({"id": at, "name": name, "role": "teacher", "school_id": room[0] + 1})
-    _put(session, Person, people)
+    put(session, Person, people)
     section = {place: at for at, place in enumerate(places, start=1)}
-    _put(
+    put(
         session,
         Section,
         [
@@ -166,17 +192,22 @@ def _classes(session: Session, rng: Generator, pupils: Pupils) -> dict[str, Any]
                 "school_year_id": YEARS.index(place[0]) + 1,
                 "school_id": place[1] + 1,
                 "name": f"{place[2]} {CLASSES[SCHOOLS[place[1]]][place[3]]}",
+                "kind": "home",
             }
             for place, key in section.items()
         ],
     )
-    _put(session, SectionTeacher, [{"section_id": key, "person_id": teacher[p[1:]]} for p, key in section.items()])
+    put(session, SectionTeacher, [{"section_id": key, "person_id": teacher[p[1:]]} for p, key in section.items()])
     return {"section": section, "teacher": teacher}
 
 
-def _students(session: Session, pupils: Pupils) -> list[str | None]:
-    """Students and programs; returns each student's programs as a result keeps them."""
-    _put(
+LEFT_ON = date(2026, 6, 30)
+"""Last day in the program of the learners whose English stands well."""
+
+
+def _students(session: Session, pupils: Pupils) -> Callable[[int, date], str | None]:
+    """Students, identifiers, fields and programs; returns a student's programs on a day as results keep them."""
+    put(
         session,
         Student,
         [
@@ -184,15 +215,34 @@ def _students(session: Session, pupils: Pupils) -> list[str | None]:
             for at, (given, family) in enumerate(zip(pupils.given, pupils.family, strict=True))
         ],
     )
+    everyone = range(1, pupils.n + 1)
+    put(
+        session, Identifier, [{"student_id": at, "kind": "state", "value": f"{at * 7919 + 4000037}"} for at in everyone]
+    )
+    put(session, Field, [{"id": 1, "name": "sex", "shown": True}])
+    put(
+        session,
+        StudentField,
+        [{"student_id": at, "field_id": 1, "value": ("female", "male")[at * 7919 // 13 % 2]} for at in everyone],
+    )
     names = list(PROGRAMS)
-    _put(session, Program, [{"id": at + 1, "name": name} for at, name in enumerate(names)])
-    began = district.FIRST_DAYS[YEARS[0]]
+    put(session, Program, [{"id": at + 1, "name": name} for at, name in enumerate(names)])
+    learner = names.index("Multilingual learner")
+    left = set(left_the_program(pupils).tolist())
     inside = [
-        {"student_id": int(who) + 1, "program_id": int(program) + 1, "first_day": began, "last_day": None}
+        {
+            "student_id": int(who) + 1, "program_id": int(program) + 1,
+            "first_day": district.FIRST_DAYS[YEARS[max(0, int(pupils.missing_until[who]) // len(SEASON_WEEKS))]],
+            "last_day": LEFT_ON if program == learner and int(who) in left else None,
+        }
         for who, program in zip(*np.nonzero(pupils.program), strict=True)
-    ]
-    _put(session, StudentProgram, inside)
-    return [";".join(names[at] for at in np.flatnonzero(row)) or None for row in pupils.program]
+    ]  # fmt: skip
+    put(session, StudentProgram, inside)
+    told = [";".join(names[at] for at in np.flatnonzero(row)) or None for row in pupils.program]
+    since = {
+        who: ";".join(names[at] for at in np.flatnonzero(pupils.program[who]) if at != learner) or None for who in left
+    }
+    return lambda who, day: since[who] if who in since and day > LEFT_ON else told[who]
 
 
 def _sign_ins(session: Session, keys: dict[str, Any], hash_password: Callable[[str], str]) -> None:
@@ -228,19 +278,38 @@ def _belonging(session: Session, pupils: Pupils, keys: dict[str, Any]) -> None:
                 {"student_id": who + 1, "school_year_id": at + 1, "school_id": school + 1, "grade": str(grade),
                  "home_language": language}
             )  # fmt: skip
-            enrolments.append(
-                {"student_id": who + 1, "section_id": keys["section"][year, school, grade, section],
-                 "first_day": days[0], "last_day": days[-1]}
-            )  # fmt: skip
-    _put(session, StudentYear, years)
-    _put(session, Enrolment, enrolments)
+            begins = max(days[0], arrived_on(pupils, who, year))
+            stays = [(school, begins, days[-1])]
+            if year == YEARS[-1] and pupils.moved[who]:
+                stays = [(1 - school, begins, MOVED_ON - timedelta(days=1)), (school, MOVED_ON, days[-1])]
+            enrolments += [
+                {"student_id": who + 1, "section_id": keys["section"][year, where, grade, section], "first_day": first,
+                 "last_day": last}
+                for where, first, last in stays
+            ]  # fmt: skip
+    put(session, StudentYear, years)
+    put(session, Enrolment, enrolments)
 
 
-def _results(session: Session, rng: Generator, pupils: Pupils, helped: Helped, keys: dict[str, Any]) -> None:
+def _text_range(result: dict[str, Any]) -> dict[str, Any] | None:
+    """The range of texts that a reading score stands for, on an invented scale."""
+    if result["assessment_id"] != 1 or result["language"] != "English":
+        return None
+    middle = 1.0 + max(0.0, result["score"] - 380.0) / 26.0
+    low, high = round(middle - 0.4, 1), round(middle + 0.4, 1)
+    return {
+        "result_id": result["id"], "scale": "Text range", "value": f"{low:.1f} to {high:.1f}", "low": low, "high": high,
+    }  # fmt: skip
+
+
+def _results(session: Session, rng: Generator, pupils: Pupils, helped: Helped, keys: dict[str, Any]) -> Standing:
+    """Every sitting of Saltgauge; returns where the students stood."""
     key = 0
     results: list[dict[str, Any]] = []
     strands: list[dict[str, Any]] = []
+    standing: Standing = {}
     for sitting in sittings(rng, pupils, helped):
+        note_standing(standing, sitting, pupils.n)
         strand_keys = keys["strands"][sitting.scale.subject]
         for row, parts in zip(result_rows(sitting, keys), sitting.strands.tolist(), strict=True):
             key += 1
@@ -249,30 +318,8 @@ def _results(session: Session, rng: Generator, pupils: Pupils, helped: Helped, k
                 {"result_id": key, "strand_id": strand, "score": score, "standard_error": 15.0}
                 for strand, score in zip(strand_keys, parts, strict=True)
             ]
-    _put(session, Result, results)
-    _put(session, StrandResult, strands)
-
-
-def _groups(session: Session, helped: Helped, keys: dict[str, Any]) -> None:
-    """Three groups that began after the fall window: one works, one does not, one met half its time."""
-    began, ends = date(2026, 10, 12), date(2027, 4, 16)
-    told = (
-        ("Tide pool readers", "Story structure", helped.works, keys["interventionist"]),
-        ("Deep water readers", "Reading closely", helped.works_not, keys["interventionist"]),
-        ("Osier word workshop", "Word work", helped.half_met, keys["aide"]),
-    )
-    for name, focus, members, adult in told:
-        group = Group(
-            name=name, focus=focus, assessment_id=keys["assessment"]["reading"], adult_id=adult, first_day=began,
-            last_day=ends, made_by_id=keys["coach"],
-        )  # fmt: skip
-        session.add(group)
-        session.flush()
-        _put(
-            session,
-            GroupMember,
-            [
-                {"group_id": group.id, "student_id": int(who) + 1, "first_day": began, "last_day": None, "reason": None}
-                for who in members
-            ],
-        )
+    put(session, Result, results)
+    put(session, StrandResult, strands)
+    put(session, ResultScale, [row for row in map(_text_range, results) if row is not None])
+    keys["results"] = key
+    return standing

@@ -1,12 +1,26 @@
 """The invented students: who goes to which school, grade and class in each of three years."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
 
 import numpy as np
 from numpy.random import Generator
 
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
-from bodkin.demo.district import CAUSEWAY, CLASSES, GRADES, MARROW, OSIER, PROGRAMS, SALTGRASS, SCHOOLS, YEARS
+from bodkin.demo.district import (
+    CAUSEWAY,
+    CLASSES,
+    FIRST_DAYS,
+    GRADES,
+    MARROW,
+    OSIER,
+    PROGRAMS,
+    SALTGRASS,
+    SCHOOLS,
+    SEASON_WEEKS,
+    YEARS,
+    window_days,
+)
 from bodkin.demo.names import FAMILY, GIVEN
 
 A_GRADE = 272
@@ -22,7 +36,8 @@ class Pupils:
 
     ``school`` indexes SCHOOLS, ``section`` the classes of that school; AWAY where the student is
     not in the district. ``program`` has one column per program. ``ability`` is in norm spreads,
-    one column per subject.
+    one column per subject. ``missing_until`` counts windows before a late arrival; ``moved`` went
+    from one primary school to the other on MOVED_ON.
     """
 
     given: list[str]
@@ -34,6 +49,7 @@ class Pupils:
     portuguese: BoolArray
     ability: FloatArray
     missing_until: IntArray
+    moved: BoolArray
 
     @property
     def n(self) -> int:
@@ -81,4 +97,47 @@ def make_pupils(rng: Generator) -> Pupils:
     ability[:, 0] -= 0.35 * program[:, learner]
     ability += 0.55 * program[:, [list(PROGRAMS).index("Advanced")]]
     ability -= 0.65 * program[:, [list(PROGRAMS).index("Individual plan")]]
-    return Pupils(given, family, grade, school, section, program, portuguese, ability, missing_until)
+    moved = np.zeros(n, dtype=np.bool_)
+    made = Pupils(given, family, grade, school, section, program, portuguese, ability, missing_until, moved)
+    return _with_changes(made)
+
+
+MOVED_ON = date(2026, 11, 16)
+MOVES = 22
+SEASONS_A_YEAR = len(SEASON_WEEKS)
+
+
+def _with_changes(pupils: Pupils) -> Pupils:
+    """Late arrivals are nowhere before they come; some change their primary school in autumn."""
+    # A source of chance of its own: what else is invented stays as it was.
+    rng = np.random.default_rng([A_GRADE, MOVES])
+    school = pupils.school.copy()
+    for at in range(len(YEARS)):
+        school[at][pupils.missing_until >= SEASONS_A_YEAR * (at + 1)] = AWAY
+    small = (pupils.grade[-1] <= 3) & (school[-1] <= SCHOOLS.index(SALTGRASS)) & (pupils.missing_until == 0)
+    moved = np.zeros(pupils.n, dtype=np.bool_)
+    moved[rng.choice(np.flatnonzero(small & (school[-1] != AWAY)), MOVES, replace=False)] = True
+    return replace(pupils, school=school, moved=moved)
+
+
+def learners(pupils: Pupils) -> BoolArray:
+    """Multilingual learners, the ones who have left the program since included."""
+    inside: BoolArray = pupils.program[:, list(PROGRAMS).index("Multilingual learner")]
+    return inside
+
+
+def school_at(pupils: Pupils, year: str, season: str) -> IntArray:
+    """School of every student at a window: who moved sat the fall test at the other primary."""
+    now: IntArray = pupils.school[YEARS.index(year)].copy()
+    if (year, season) == (YEARS[-1], "fall"):
+        now[pupils.moved] = 1 - now[pupils.moved]
+    return now
+
+
+def arrived_on(pupils: Pupils, who: int, year: str) -> date:
+    """First day of a student in a school year: the year's own, or two weeks before the first test."""
+    at, windows = YEARS.index(year), int(pupils.missing_until[who])
+    if SEASONS_A_YEAR * at < windows < SEASONS_A_YEAR * (at + 1):
+        first, _ = window_days(year, list(SEASON_WEEKS)[windows % SEASONS_A_YEAR])
+        return first - timedelta(days=14)
+    return FIRST_DAYS[year]

@@ -21,11 +21,12 @@ from bodkin.demo.district import (
     YEARS,
     Scale,
     grown_by,
+    norm_mean,
     school_days,
     school_days_behind,
     window_days,
 )
-from bodkin.demo.pupils import AWAY, Pupils
+from bodkin.demo.pupils import AWAY, Pupils, school_at
 
 GIVEN_WINDOWS = [(year, season) for year in YEARS for season in SEASON_WEEKS][:-1]
 """All windows up to the demo's day: the spring of the last year is still to come."""
@@ -61,6 +62,29 @@ class Helped:
     works: IntArray
     works_not: IntArray
     half_met: IntArray
+
+
+Standing = dict[tuple[str, str, int], FloatArray]
+"""Distance from the norm mean in norm spreads at each window and subject, NaN for who was not tested."""
+
+
+def note_standing(standing: Standing, sitting: Sitting, n: int) -> None:
+    """Keep where the students of a sitting stood; later sittings of the window change nothing."""
+    place = (sitting.year, sitting.season, SCALES.index(sitting.scale))
+    if sitting.inside and sitting.language == "English" and place not in standing:
+        mean = np.array([norm_mean(sitting.scale, int(grade), sitting.season) for grade in sitting.grade])
+        standing[place] = np.full(n, np.nan)
+        standing[place][sitting.who] = (sitting.score - mean) / sitting.scale.sd
+
+
+def window_of(day: date) -> tuple[str, str] | None:
+    """The window a day lies in."""
+    for year in YEARS:
+        for season in SEASON_WEEKS:
+            first, last = window_days(year, season)
+            if first <= day <= last:
+                return year, season
+    return None
 
 
 def choose_helped(pupils: Pupils) -> Helped:
@@ -137,7 +161,8 @@ def _sitting(
         hurried = _rushed(pupils)[who]
         minutes = np.where(hurried, np.round(rng.uniform(5, 11, who.size)), minutes)
     sitting = Sitting(
-        year, season, scale, "English", who, grade, pupils.school[now][who], pupils.section[now][who], score, error,
+        year, season, scale, "English", who, grade, school_at(pupils, year, season)[who], pupils.section[now][who],
+        score, error,
         minutes, days,
     )  # fmt: skip
     sitting.strands = _strands(rng, sitting)
@@ -220,12 +245,22 @@ def sittings(rng: Generator, pupils: Pupils, helped: Helped) -> Iterator[Sitting
                 yield _between(rng, sitting)
 
 
+ITEMS = 42
+"""Items that an adaptive sitting gives at the most."""
+
+
 def result_rows(sitting: Sitting, keys: dict[str, Any]) -> Iterator[dict[str, Any]]:
     """Rows of the table of results for a sitting; ``keys`` find what they point at."""
     assessment = keys["assessment"][sitting.scale.subject]
     window = keys["window"][sitting.year, sitting.season] if sitting.inside else None
     for at, who in enumerate(sitting.who.tolist()):
         place = (sitting.year, int(sitting.school[at]), int(sitting.grade[at]), int(sitting.section[at]))
+        minutes, entitled = float(sitting.minutes[at]), keys["entitled"][who]
+        tried = min(ITEMS, 34 + (who + int(minutes)) % 9)
+        # An adaptive test gives what is half right by design; who hurries guesses.
+        share = 0.34 if minutes < 12 else 0.55 + 0.01 * (who % 7 - 3)
+        # One in four sits without what the plan promises.
+        used = entitled if (who + sitting.day[at].year) % 4 else None
         yield {
             "student_id": who + 1,
             "assessment_id": assessment,
@@ -235,9 +270,12 @@ def result_rows(sitting: Sitting, keys: dict[str, Any]) -> Iterator[dict[str, An
             "school_id": int(sitting.school[at]) + 1,
             "section_id": keys["section"][place],
             "teacher_id": keys["teacher"][place[1:]],
-            "programs": keys["programs"][who],
+            "programs": keys["programs"](who, sitting.day[at]),
             "language": sitting.language,
             "score": float(sitting.score[at]),
             "standard_error": float(sitting.error[at]),
-            "minutes": float(sitting.minutes[at]),
+            "minutes": minutes,
+            "items_tried": tried,
+            "items_right": round(tried * share),
+            "accommodations": used,
         }

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
+from itertools import pairwise
 from typing import Any
 
 import polars as pl
@@ -42,7 +43,7 @@ def read_calendar_rows(file: str, content: bytes | Sheet) -> Reading:
         elif row["kind"] == WINDOW:
             windows.append(row)
     windows.sort(key=lambda row: row["from"])
-    for one, other in zip(windows, windows[1:], strict=False):
+    for one, other in pairwise(windows):
         if other["from"] <= one["to"]:
             faults.append(Fault(file, other["line"], "from", f"begins before {one['name']} has ended"))
     reading.faults = sorted(reading.faults + faults)

@@ -52,6 +52,8 @@ def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
         return
     known = table.__table__.columns
     texts = [name for name, kind in rows.schema.items() if kind == pl.String]
+    # The database knows truth as a number.
+    rows = rows.with_columns(pl.col(pl.Boolean).cast(pl.Int8))
     content = io.BytesIO()
     rows.with_columns(_escaped(name) for name in texts).write_csv(
         content, include_header=False, separator="\t", quote_style="never", null_value="\\N"
