@@ -10,7 +10,7 @@ from numpy.random import Generator
 
 from bodkin.core.arrays import IntArray
 from bodkin.demo.district import PROGRAMS, SCALES, YEARS, norm_mean, school_days
-from bodkin.demo.pupils import Pupils
+from bodkin.demo.pupils import Pupils, ever_here
 from bodkin.demo.results import Helped
 
 BEGAN, ENDS = date(2026, 10, 12), date(2027, 4, 16)
@@ -71,7 +71,7 @@ def entitlements(pupils: Pupils) -> Iterator[dict[str, Any]]:
     """What students with a plan are entitled to since the first year."""
     names, told = list(PROGRAMS), set()
     for plan, how_many in (("Individual plan", 2), ("Accommodation plan", 1)):
-        for who in np.flatnonzero(pupils.program[:, names.index(plan)]).tolist():
+        for who in np.flatnonzero(pupils.program[:, names.index(plan)] & ever_here(pupils)).tolist():
             for at in range(how_many):
                 accommodation = ACCOMMODATIONS[(who + at) % len(ACCOMMODATIONS)]
                 if (who, accommodation) in told:

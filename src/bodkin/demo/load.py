@@ -15,7 +15,7 @@ from bodkin.demo.district import CLASSES, GRADES, PROGRAMS, SCALES, SCHOOLS, SEA
 from bodkin.demo.load_rest import between_the_windows, help_given, other_tests, standards_and_checks
 from bodkin.demo.names import FAMILY, GIVEN
 from bodkin.demo.other_tests import left_the_program
-from bodkin.demo.pupils import AWAY, MOVED_ON, Pupils, arrived_on, make_pupils, school_at
+from bodkin.demo.pupils import AWAY, MOVED_ON, Pupils, arrived_on, ever_here, make_pupils, school_at
 from bodkin.demo.put import put
 from bodkin.demo.results import Helped, Standing, choose_helped, note_standing, result_rows, sittings
 from bodkin.store.database import DISTRICT
@@ -207,15 +207,17 @@ LEFT_ON = date(2026, 6, 30)
 
 def _students(session: Session, pupils: Pupils) -> Callable[[int, date], str | None]:
     """Students, identifiers, fields and programs; returns a student's programs on a day as results keep them."""
+    here = ever_here(pupils)
     put(
         session,
         Student,
         [
             {"id": at + 1, "student_id": f"SR{at + 10001}", "given_name": given, "family_name": family}
             for at, (given, family) in enumerate(zip(pupils.given, pupils.family, strict=True))
+            if here[at]
         ],
     )
-    everyone = range(1, pupils.n + 1)
+    everyone = (np.flatnonzero(here) + 1).tolist()
     put(
         session, Identifier, [{"student_id": at, "kind": "state", "value": f"{at * 7919 + 4000037}"} for at in everyone]
     )
@@ -235,7 +237,7 @@ def _students(session: Session, pupils: Pupils) -> Callable[[int, date], str | N
             "first_day": district.FIRST_DAYS[YEARS[max(0, int(pupils.missing_until[who]) // len(SEASON_WEEKS))]],
             "last_day": LEFT_ON if program == learner and int(who) in left else None,
         }
-        for who, program in zip(*np.nonzero(pupils.program), strict=True)
+        for who, program in zip(*np.nonzero(pupils.program & here[:, None]), strict=True)
     ]  # fmt: skip
     put(session, StudentProgram, inside)
     told = [";".join(names[at] for at in np.flatnonzero(row)) or None for row in pupils.program]

@@ -120,6 +120,12 @@ def _with_changes(pupils: Pupils) -> Pupils:
     return replace(pupils, school=school, moved=moved)
 
 
+def ever_here(pupils: Pupils) -> BoolArray:
+    """Students who are in the district in at least one year."""
+    here: BoolArray = (pupils.school != AWAY).any(axis=0)
+    return here
+
+
 def learners(pupils: Pupils) -> BoolArray:
     """Multilingual learners, the ones who have left the program since included."""
     inside: BoolArray = pupils.program[:, list(PROGRAMS).index("Multilingual learner")]

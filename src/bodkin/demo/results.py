@@ -197,15 +197,17 @@ def _in_portuguese(rng: Generator, pupils: Pupils, english: Sitting) -> Sitting:
 
 
 def _again(rng: Generator, sitting: Sitting) -> Sitting:
-    """One in fifty sits the test a second time in the same window."""
+    """One in fifty sits the test a second time in the same window, on a later day."""
     pick = np.flatnonzero(rng.random(sitting.who.size) < 0.02)
     _, last = window_days(sitting.year, sitting.season)
-    days = [min(last, sitting.day[p] + timedelta(days=4)) for p in pick]
     score = np.clip(np.round(sitting.score[pick] + rng.normal(4.0, 9.0, pick.size)), 300, 900)
+    strands = np.clip(np.round(score[:, None] + rng.normal(0, 13, (score.size, 5))), 300, 900)
+    later = np.array([sitting.day[place] < last for place in pick], dtype=np.bool_)
+    pick, score, strands = pick[later], score[later], strands[later]
+    days = [min(last, sitting.day[p] + timedelta(days=4)) for p in pick]
     return Sitting(
         sitting.year, sitting.season, sitting.scale, sitting.language, sitting.who[pick], sitting.grade[pick],
-        sitting.school[pick], sitting.section[pick], score, sitting.error[pick], sitting.minutes[pick], days,
-        np.clip(np.round(score[:, None] + rng.normal(0, 13, (score.size, 5))), 300, 900),
+        sitting.school[pick], sitting.section[pick], score, sitting.error[pick], sitting.minutes[pick], days, strands,
     )  # fmt: skip
 
 

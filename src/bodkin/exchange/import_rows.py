@@ -10,9 +10,10 @@ from bodkin.exchange.faults import Fault
 from bodkin.exchange.ledger import Ledger
 from bodkin.exchange.plans import SHOWN, Plan, PlannedRow, difference
 from bodkin.exchange.reading import Reading, read_plain
-from bodkin.exchange.references import Reference
+from bodkin.exchange.references import NEW_STUDENT, Reference
 from bodkin.exchange.row_files import RowFile
 from bodkin.exchange.sheets import Sheet
+from bodkin.store.tables import Student
 
 
 def read_rows(kind: RowFile, file: str, content: bytes | Sheet) -> Reading:
@@ -55,17 +56,19 @@ def _written(rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame:
 
 
 def _keyed(session: Session, rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame:
-    return rows.with_columns(reference.find(session, rows).alias(f"@{reference.key}") for reference in kind.references)
+    every = (*kind.references, *kind.needs)
+    return rows.with_columns(reference.find(session, rows).alias(f"@{reference.key}") for reference in every)
 
 
 def _named(reference: Reference) -> pl.Expr:
-    return pl.any_horizontal(pl.col(name).is_not_null() for name in reference.names)
+    # The last name is the thing's own; the ones before it say where it is looked for.
+    return pl.col(reference.names[-1]).is_not_null()
 
 
 def _refuse(reading: Reading, rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame:
     """Rows that can be brought in; the others become faults that say what they name in vain."""
     faults: list[Fault] = []
-    for reference in kind.references:
+    for reference in (*kind.references, *kind.needs):
         if reference.add is not None:
             continue
         missing = pl.col(f"@{reference.key}").is_null()
@@ -76,14 +79,15 @@ def _refuse(reading: Reading, rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame
             faults.append(
                 Fault(reading.file, row[0], column, f'there is no {reference.what} "{what}"; bring it in first')
             )
+    # What is not there yet is told apart by its names.
     place = [f"@{name}" for name in kind.place]
-    if not any(reference.add for reference in kind.references):
-        good = rows.filter(~pl.col("line").is_in(sorted({fault.line for fault in faults})))
-        first = good.select("line", pl.col("line").min().over(place).alias("first"))
-        faults += [
-            Fault(reading.file, line, kind.layout.columns[0].name, f"says the same as line {before} or contradicts it")
-            for line, before in first.filter(pl.col("line") > pl.col("first")).iter_rows()
-        ]
+    place += [name for reference in kind.references if reference.add is not None for name in reference.names]
+    good = rows.filter(~pl.col("line").is_in(sorted({fault.line for fault in faults})))
+    first = good.select("line", pl.col("line").min().over(place).alias("first"))
+    faults += [
+        Fault(reading.file, line, kind.layout.columns[0].name, f"says the same as line {before} or contradicts it")
+        for line, before in first.filter(pl.col("line") > pl.col("first")).iter_rows()
+    ]
     reading.faults = sorted(reading.faults + faults)
     return rows.filter(~pl.col("line").is_in(sorted({fault.line for fault in faults})))
 
@@ -138,8 +142,6 @@ def plan_rows(session: Session, reading: Reading, kind: RowFile) -> Plan:
                 reference.add(session, ledger, lacking)
                 keyed = _keyed(session, keyed, kind)
         fresh, other = _parted(session, keyed, kind)
-        # Lines for one row that was not there before: the last one stands.
-        fresh = fresh.unique([f"@{name}" for name in kind.place], keep="last", maintain_order=True)
         names = [*kind.place, *kind.values]
         ledger.add_frame(kind.table, fresh.select(pl.col(f"@{name}").alias(name) for name in names))
         ledger.change(
@@ -148,6 +150,34 @@ def plan_rows(session: Session, reading: Reading, kind: RowFile) -> Plan:
 
     counts = {"new": new.height, "changed": changed.height, "same": rows.height - new.height - changed.height}
     return Plan(counts, sorted(told, key=lambda row: row.line), apply, adds)
+
+
+def plan_students(session: Session, reading: Reading, kind: RowFile) -> Plan:
+    """What a roster file would do: as any file of rows, and names that have changed."""
+    plan = plan_rows(session, reading, kind)
+    named = reading.good().unique("student_id", keep="last", maintain_order=True)
+    there = NEW_STUDENT.known(session).rename({"given_name": "given", "family_name": "family"})
+    both = named.join(there, on="student_id", maintain_order="left")
+    other = both.filter(
+        pl.any_horizontal(
+            pl.col(new).is_not_null() & pl.col(new).ne_missing(pl.col(old))
+            for new, old in (("given_name", "given"), ("family_name", "family"))
+        )
+    ).select(
+        pl.col("key").alias("id"),
+        pl.coalesce("given_name", "given").alias("given_name"),
+        pl.coalesce("family_name", "family").alias("family_name"),
+    )
+    rest = plan.apply
+
+    def apply(ledger: Ledger) -> None:
+        ledger.change(Student, other.to_dicts())
+        rest(ledger)
+
+    if other.height:
+        plan.adds["names_changed"] = other.height
+    plan.apply = apply
+    return plan
 
 
 def rows_out(session: Session, kind: RowFile) -> pl.DataFrame:

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.import_calendar import plan_calendar, read_calendar_rows
-from bodkin.exchange.import_rows import plan_rows, read_rows
+from bodkin.exchange.import_rows import plan_rows, plan_students, read_rows
 from bodkin.exchange.import_scores import plan_scores
 from bodkin.exchange.import_tables import CUT_SHAPE, GROWTH_SHAPE, NORM_SHAPE, plan_table
 from bodkin.exchange.ledger import Ledger, undo
@@ -62,22 +62,22 @@ class FileKind:
 
 
 def _of_rows(kind: RowFile, mark: str | None) -> FileKind:
-    return FileKind(
-        kind.layout, partial(read_rows, kind), lambda session, reading: plan_rows(session, reading, kind), mark
-    )
+    plan = plan_students if kind.layout.name == "students" else plan_rows
+    return FileKind(kind.layout, partial(read_rows, kind), lambda session, reading: plan(session, reading, kind), mark)
 
 
 MARKS = {"strand_scores": "strand", "result_scales": "scale", "course_grades": "marking_period", "sessions": "on"}
 
 KINDS: dict[str, FileKind] = {
     "calendar": FileKind(CALENDAR_ROWS, read_calendar_rows, plan_calendar),
+    "students": _of_rows(ROW_FILES["students"], None),
     "scores": FileKind(SCORES, read_scores, plan_scores),
     "norms": FileKind(NORM_ROWS, read_norms, lambda session, reading: plan_table(session, reading, NORM_SHAPE)),
     "growth_norms": FileKind(
         GROWTH_NORM_ROWS, read_growth_norms, lambda session, reading: plan_table(session, reading, GROWTH_SHAPE)
     ),
     "cuts": FileKind(CUT_ROWS, read_cuts, lambda session, reading: plan_table(session, reading, CUT_SHAPE)),
-    **{name: _of_rows(kind, MARKS.get(name)) for name, kind in ROW_FILES.items()},
+    **{name: _of_rows(kind, MARKS.get(name)) for name, kind in ROW_FILES.items() if name != "students"},
 }
 """Kinds of files by name, those that others rest on first."""
 
@@ -139,7 +139,7 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
         there = (set(sheet.header) | set(columns.values())) & kind.layout.required
         whole = there == kind.layout.required
         as_named = len(kind.layout.required & set(sheet.header))
-        marked = whole and kind.mark in sheet.header
+        marked = kind.mark in sheet.header or (kind.mark is None and not whole)
         near = len(there) if whole else len(there) / len(kind.layout.required)
         found.append((whole, marked, near, as_named, name, columns))
     *_, name, columns = max(found, key=lambda one: one[:4])

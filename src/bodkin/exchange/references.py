@@ -1,7 +1,7 @@
 """What the rows of a file name and the tables hold under a key: students, tests, standards, groups."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import polars as pl
@@ -141,6 +141,21 @@ def _add_programs(_session: Session, ledger: Ledger, rows: pl.DataFrame) -> None
     ledger.add(Program, [{"name": name} for name in rows["program"].unique(maintain_order=True)])
 
 
+def _add_years(_session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
+    named = rows["school_year"].unique(maintain_order=True)
+    ledger.add(SchoolYear, [{"name": name, "first_day": None, "last_day": None} for name in named])
+
+
+def _add_schools(_session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
+    ledger.add(School, [{"name": name} for name in rows["school"].unique(maintain_order=True)])
+
+
+def _add_students(_session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
+    """Students by the last of their rows."""
+    last = rows.unique("student_id", keep="last", maintain_order=True)
+    ledger.add(Student, last.select("student_id", "given_name", "family_name").to_dicts())
+
+
 def _add_fields(_session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
     ledger.add(Field, [{"name": name, "shown": False} for name in rows["field"].unique(maintain_order=True)])
 
@@ -170,6 +185,9 @@ GROUP_PARTS = ("focus", "tier", "times_a_week", "entry_rule", "exit_rule")
 def _add_groups(session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
     """Groups as the first of their rows tells them."""
     first = rows.unique("group", keep="first", maintain_order=True)
+    named = first.select("adult").drop_nulls().unique(maintain_order=True)
+    strange = named.filter(ADULT.find(session, named).is_null())
+    ledger.add(Person, [{"name": name, "role": "interventionist"} for name in strange["adult"]])
     measures, adults = MEASURE.find(session, first), ADULT.find(session, first)
     ledger.add(
         Group,
@@ -277,6 +295,7 @@ GROUP = Reference(
     ),
     _add_groups,
 )  # fmt: skip
+MET_GROUP = replace(GROUP, add=None)
 SESSION = Reference(
     "session_id",
     ("group", "on"),
@@ -291,6 +310,22 @@ SESSION = Reference(
 )  # fmt: skip
 YEAR = Reference(
     "school_year_id", ("school_year",), "school year", _asked(select(SchoolYear.id, SchoolYear.name), "school_year")
+)
+NEW_STUDENT = Reference(
+    "student_id",
+    ("student_id",),
+    "student",
+    _asked(
+        select(Student.id, Student.student_id, Student.given_name, Student.family_name),
+        "student_id",
+        "given_name",
+        "family_name",
+    ),
+    _add_students,
+)
+NEW_YEAR = replace(YEAR, add=_add_years)
+SCHOOL = Reference(
+    "school_id", ("school",), "school", _asked(select(School.id, School.name), "school"), _add_schools, optional=True
 )
 SECTION = Reference(
     "section_id",

@@ -32,9 +32,13 @@ from bodkin.exchange.references import (
     GROUP,
     ITEM,
     MEASURE,
+    MET_GROUP,
+    NEW_STUDENT,
+    NEW_YEAR,
     PERIOD,
     PROGRAM,
     RESULT,
+    SCHOOL,
     SECTION,
     SESSION,
     STRAND,
@@ -53,6 +57,7 @@ from bodkin.store.tables import (
     Entitlement,
     Goal,
     GroupMember,
+    Identifier,
     Item,
     Link,
     MasteryEntry,
@@ -64,6 +69,7 @@ from bodkin.store.tables import (
     StrandResult,
     StudentField,
     StudentProgram,
+    StudentYear,
     TeachingCalendar,
 )
 
@@ -75,6 +81,7 @@ class RowFile:
     ``place``: columns of the table that say which row a line is, ``values``: what it says of it.
     ``written``: how the file calls a column of the table where the two names differ. ``instead``:
     what stands where the file is silent. ``check``: faults that a single cell does not show.
+    ``needs``: what must be there although the table does not point at it.
     """
 
     layout: Layout
@@ -85,6 +92,7 @@ class RowFile:
     written: Mapping[str, str] = field(default_factory=dict)
     instead: Mapping[str, Any] = field(default_factory=dict)
     check: Callable[[Reading], list[Fault]] = lambda _: []
+    needs: tuple[Reference, ...] = ()
 
     def column(self, name: str) -> str:
         """What the file calls a column of the table."""
@@ -134,7 +142,26 @@ SITTING = (WHO, *MEASURE_COLUMNS, Column("window", WINDOW, required=True))
 FROM_TO = {"first_day": "from", "last_day": "to"}
 STATES = ("mastered", "nearly", "not yet")
 
+
+def _year_named(reading: Reading) -> list[Fault]:
+    named = reading.frame["school_year"]
+    wrong = reading.frame.filter(named.is_not_null() & ~named.str.contains(r"^\d{4}-\d{2}$"))["line"]
+    return [Fault(reading.file, line, "school_year", "write the school year as 2026-27") for line in wrong]
+
+
 ROW_FILES: dict[str, RowFile] = {
+    "students": RowFile(
+        Layout(
+            "students",
+            (
+                WHO, must("school_year", CODE), Column("given_name", required=True),
+                Column("family_name", required=True), Column("school"), Column("grade", GRADE),
+                Column("home_language", CODE),
+            ),
+        ),
+        StudentYear, (NEW_STUDENT, NEW_YEAR, SCHOOL), ("student_id", "school_year_id"),
+        ("school_id", "grade", "home_language"), check=_year_named,
+    ),
     "standards": RowFile(
         Layout(
             "standards",
@@ -226,6 +253,10 @@ ROW_FILES: dict[str, RowFile] = {
         StudentProgram, (STUDENT, PROGRAM), ("student_id", "program_id", "first_day"), ("last_day",), FROM_TO,
         check=_in_order("from", "to"),
     ),
+    "identifiers": RowFile(
+        Layout("identifiers", (WHO, must("identifier", CODE), must("value", CODE))),
+        Identifier, (STUDENT,), ("student_id", "kind"), ("value",), {"kind": "identifier"},
+    ),
     "student_fields": RowFile(
         Layout("student_fields", (WHO, must("field", CODE), must("value"))),
         StudentField, (STUDENT, FIELD), ("student_id", "field_id"), ("value",),
@@ -272,7 +303,7 @@ ROW_FILES: dict[str, RowFile] = {
                 Column("session_minutes", NOT_NEGATIVE), Column("note", LIST),
             ),
         ),
-        Attendance, (SESSION, STUDENT), ("session_id", "student_id"), ("minutes",),
+        Attendance, (SESSION, STUDENT), ("session_id", "student_id"), ("minutes",), needs=(MET_GROUP,),
         check=_not_above("minutes", "session_minutes"),
     ),
     "goals": RowFile(

@@ -448,6 +448,8 @@ def downgrade() -> None:
     op.drop_column("window", "sourced_id")
     op.drop_constraint(op.f("uq_student_sourced_id"), "student", type_="unique")
     op.drop_column("student", "sourced_id")
+    # A strand that only has points has no place in the older table.
+    op.execute("DELETE FROM strand_result WHERE score IS NULL")
     op.alter_column("strand_result", "score", existing_type=sa.Double(), nullable=False)
     op.drop_column("strand_result", "points_possible")
     op.drop_column("strand_result", "points")
