@@ -11,7 +11,7 @@ import xlsxwriter
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bodkin.exchange import sheets
+from bodkin.exchange import archives, sheets
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import KNOWN, recognise
 from bodkin.exchange.plain_files import read_scores
@@ -210,7 +210,7 @@ class Hostile(unittest.TestCase):
         for mark, place in ((b"PK\x01\x02", 24), (b"PK\x03\x04", 22)):
             at = content.index(mark)
             content[at + place : at + place + 4] = (10).to_bytes(4, "little")
-        with unittest.mock.patch.object(sheets, "MOST_UNPACKED", 1_000_000):
+        with unittest.mock.patch.object(archives, "MOST_UNPACKED", 1_000_000):
             self.refused(bytes(content), "would unpack to")
 
     def test_a_million_empty_rows(self):

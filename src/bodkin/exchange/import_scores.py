@@ -167,8 +167,12 @@ def _compared(scored: pl.DataFrame, there: pl.DataFrame) -> tuple[pl.DataFrame, 
     return scored.filter(~met), changed
 
 
-def plan_scores(session: Session, reading: Reading) -> Plan:
-    """What a file of scores would do."""
+def plan_scores(session: Session, reading: Reading, *, with_roster: bool = True) -> Plan:
+    """What a file of scores would do.
+
+    Without ``with_roster`` people, schools and classes are there already from a better source, and
+    only the results are written.
+    """
     rows, notices = _prepared(session, reading)
     # A filter that keeps everything would copy a large file for nothing.
     scored = rows.filter(pl.col("score").is_not_null()) if rows["score"].null_count() else rows
@@ -190,7 +194,8 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
 
     def apply(ledger: Ledger) -> None:
         add_assessments(session, ledger, measures)
-        roster.apply(session, ledger)
+        if with_roster:
+            roster.apply(session, ledger)
         keys = roster.keys(session)
         assessments = assessment_keys(session)
         sections = pl.DataFrame(
@@ -219,7 +224,7 @@ def plan_scores(session: Session, reading: Reading) -> Plan:
         ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))
 
     known = assessment_keys(session)
-    adds = {"assessments": sum(measure not in known for measure in measures), **roster.counts}
+    adds = {"assessments": sum(measure not in known for measure in measures), **(roster.counts if with_roster else {})}
     return Plan(counts, sorted(told, key=lambda row: row.line), apply, adds, notices)
 
 

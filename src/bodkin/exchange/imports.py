@@ -5,13 +5,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from functools import partial
-from typing import Literal
+from typing import Any, Literal
 
 import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
+from bodkin.exchange.case_in import is_framework, plan_framework, read_framework
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.import_calendar import plan_calendar, read_calendar_rows
 from bodkin.exchange.import_rows import plan_rows, plan_students, read_rows
@@ -30,6 +31,8 @@ from bodkin.exchange.mapping import (
     propose_values,
     shape_of,
 )
+from bodkin.exchange.oneroster_files import is_package, read_package
+from bodkin.exchange.oneroster_in import plan_package
 from bodkin.exchange.plain_files import (
     CALENDAR_ROWS,
     CUT_ROWS,
@@ -80,6 +83,26 @@ KINDS: dict[str, FileKind] = {
     **{name: _of_rows(kind, MARKS.get(name)) for name, kind in ROW_FILES.items() if name != "students"},
 }
 """Kinds of files by name, those that others rest on first."""
+
+
+@dataclass(frozen=True, slots=True)
+class WholeKind:
+    """A kind of file that is more than one table, in an open standard: nothing of it is mapped."""
+
+    recognise: Callable[[bytes], bool]
+    read: Callable[[str, bytes], Any]
+    plan: Callable[[Session, Any], Plan]
+
+
+WHOLE_KINDS: dict[str, WholeKind] = {
+    "oneroster": WholeKind(is_package, read_package, plan_package),
+    "case": WholeKind(is_framework, read_framework, plan_framework),
+}
+
+
+def whole_kind(content: bytes) -> str | None:
+    """The open standard that a file is in, if any."""
+    return next((name for name, kind in WHOLE_KINDS.items() if kind.recognise(content)), None)
 
 
 KNOWN = frozenset(column.name for kind in KINDS.values() for column in kind.layout.columns) | frozenset(
@@ -222,6 +245,11 @@ def refused_rows(
     session: Session, file: str, content: bytes, changes: Changes
 ) -> tuple[list[str], list[list[str | None]]]:
     """The rows that stay out, with the file's own header and a column ``reason``: to mend and bring in again."""
+    if (whole := whole_kind(content)) is not None:
+        read = WHOLE_KINDS[whole].read(file, content)
+        WHOLE_KINDS[whole].plan(session, read)
+        rows = [[fault.file, str(fault.line), fault.column, fault.message] for fault in read.faults]
+        return ["file", "line", "column", REASON], list(rows)
     raw = open_sheet(file, content, KNOWN)
     understood, reading = _read(session, file, content, changes)
     # Some rows are only refused for what the tables lack.
@@ -244,13 +272,28 @@ def _read(session: Session, file: str, content: bytes, changes: Changes) -> tupl
     return understood, KINDS[understood.kind].read(file, sheet)
 
 
+def _seen_before(session: Session, content: bytes) -> tuple[str, str | None]:
+    """The digest of a file, and the name under which it came in before."""
+    digest = hashlib.sha256(content).hexdigest()
+    query = select(Import.file).where(Import.sha256 == digest, Import.state == "done").order_by(Import.id.desc())
+    return digest, session.scalar(query.limit(1))
+
+
+def _preview_whole(session: Session, kind: str, file: str, content: bytes) -> Preview:
+    read = WHOLE_KINDS[kind].read(file, content)
+    plan = WHOLE_KINDS[kind].plan(session, read)
+    digest, before = _seen_before(session, content)
+    understood = Understood(kind, Mapped(), "as it is", "", [], [], {}, [])
+    reading = Reading(file, pl.DataFrame(), faults=read.faults)
+    return Preview(kind, digest, reading, plan, read.rows, before, understood, [])
+
+
 def preview(session: Session, file: str, content: bytes, changes: Changes = Changes()) -> Preview:
     """Read a file and say what it would do; writes nothing. Raises BadFile."""
+    if (whole := whole_kind(content)) is not None:
+        return _preview_whole(session, whole, file, content)
     understood, reading = _read(session, file, content, changes)
-    digest = hashlib.sha256(content).hexdigest()
-    before = session.scalar(
-        select(Import.file).where(Import.sha256 == digest, Import.state == "done").order_by(Import.id.desc()).limit(1)
-    )
+    digest, before = _seen_before(session, content)
     rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
     likely = likely_students(session, reading) if understood.kind == "scores" else []
     if understood.source == "remembered" and not understood.how.changes_nothing:

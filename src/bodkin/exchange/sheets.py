@@ -3,8 +3,6 @@
 import csv
 import io
 import re
-import zipfile
-import zlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
@@ -12,6 +10,7 @@ from datetime import date, datetime, time, timedelta
 import polars as pl
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
+from bodkin.exchange.archives import SPREADSHEET_PARTS, parts_of
 from bodkin.exchange.faults import BadFile, Fault
 
 csv.field_size_limit(1_000_000)
@@ -19,12 +18,6 @@ csv.field_size_limit(1_000_000)
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 CHUNK = 20_000
 """Rows that are held as Python objects at a time; the rest is columns."""
-
-MOST_UNPACKED = 1 << 30
-"""Bytes that a workbook may unpack to: more is a broken or a hostile file."""
-
-LOCAL_HEADER = 30
-"""Fixed bytes before the name of a part, by the published format of zip files (APPNOTE 4.3.7)."""
 
 MOST_CELLS = 40_000_000
 MOST_COLUMNS = 2_000
@@ -229,40 +222,6 @@ def _cell(value: object) -> str:
     return str(value)
 
 
-def _inflated(content: bytes, part: zipfile.ZipInfo) -> int:
-    """Bytes that a part really unpacks to (its own word may be a lie), counted up to the most allowed."""
-    if part.compress_type != zipfile.ZIP_DEFLATED:
-        return part.compress_size
-    head = content[part.header_offset : part.header_offset + LOCAL_HEADER]
-    named, extra = (int.from_bytes(head[at : at + 2], "little") for at in (26, 28))
-    begins = part.header_offset + LOCAL_HEADER + named + extra
-    packed, size, unpacker = content[begins : begins + part.compress_size], 0, zlib.decompressobj(-zlib.MAX_WBITS)
-    try:
-        while packed and size <= MOST_UNPACKED:
-            size += len(unpacker.decompress(packed, 1 << 22))
-            packed = unpacker.unconsumed_tail
-    except zlib.error:
-        # Damaged: whoever opens it says so.
-        return size
-    return size
-
-
-def _unpacked(file: str, content: bytes) -> None:
-    """Refuse a zip that is no workbook or unpacks to far too much, before anything is unpacked."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as packed:
-            parts = packed.infolist()
-    except (zipfile.BadZipFile, ValueError, OverflowError, NotImplementedError):
-        raise BadFile([Fault(file, 0, "", "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")]) from None
-    size = max(sum(part.file_size for part in parts), sum(_inflated(content, part) for part in parts))
-    if size > MOST_UNPACKED:
-        told = f"this file would unpack to {size / (1 << 30):.1f} GB, more than any sheet of results; it was not opened"
-        raise BadFile([Fault(file, 0, "", told)])
-    names = {part.filename for part in parts}
-    if not names & {"[Content_Types].xml", "content.xml"}:
-        raise BadFile([Fault(file, 0, "", "this is a zip file but no spreadsheet; unpack it and bring in its files")])
-
-
 def _with_something(sheet: CalamineSheet) -> bool:
     return sheet.height > 0 and sheet.width > 0
 
@@ -270,7 +229,10 @@ def _with_something(sheet: CalamineSheet) -> bool:
 def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
     """The first sheet of a workbook that holds anything."""
     if content[:2] == b"PK":
-        _unpacked(file, content)
+        names = parts_of(file, content, "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")
+        if not names & SPREADSHEET_PARTS:
+            told = "this is a zip file but no spreadsheet; unpack it and bring in its files"
+            raise BadFile([Fault(file, 0, "", told)])
     try:
         book = CalamineWorkbook.from_filelike(io.BytesIO(content))
         sheets = [(name, book.get_sheet_by_name(name)) for name in book.sheet_names]

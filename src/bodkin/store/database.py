@@ -3,10 +3,11 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, select, update
+from sqlalchemy import Engine, Select, create_engine, select, update
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
@@ -63,6 +64,11 @@ def versions(session: Session) -> tuple[int, int]:
     """The data version and the score version as the session sees them."""
     row = session.execute(select(District.data_version, District.score_version).where(District.id == DISTRICT)).one()
     return row.data_version, row.score_version
+
+
+def two_columns(session: Session, query: Select[*tuple[Any, ...]]) -> dict[Any, Any]:
+    """What a query of two columns finds, the second by the first."""
+    return {row[0]: row[1] for row in session.execute(query)}
 
 
 @contextmanager

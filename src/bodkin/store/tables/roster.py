@@ -160,7 +160,6 @@ class Course(Base, BroughtIn, Sourced):
     """What a class is a class of; a class without one stands for itself."""
 
     __tablename__ = "course"
-    __table_args__ = (UniqueConstraint("school_year_id", "title"),)
     school_year_id: Mapped[int | None] = mapped_column(ForeignKey("school_year.id"))
     title: Mapped[Name]
     code: Mapped[Code | None]

@@ -109,7 +109,6 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["import_id"], ["import.id"], name=op.f("fk_course_import_id")),
         sa.ForeignKeyConstraint(["school_year_id"], ["school_year.id"], name=op.f("fk_course_school_year_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_course")),
-        sa.UniqueConstraint("school_year_id", "title", name=op.f("uq_course_school_year_id_title")),
         sa.UniqueConstraint("sourced_id", name=op.f("uq_course_sourced_id")),
     )
     op.create_index(op.f("ix_course_import_id"), "course", ["import_id"], unique=False)
