@@ -1,6 +1,8 @@
 """The import desk over the interface: preview changes nothing, bring in once, undo, and whose draft it is."""
 
+import io
 import unittest
+import zipfile
 
 from fastapi.testclient import TestClient
 
@@ -28,6 +30,12 @@ class Desk(unittest.TestCase):
         data = content if isinstance(content, bytes) else content.encode()
         return self.clients[who].post("/api/imports/preview", files={"file": (name, data, "text/csv")})
 
+    def seen(self, content, name="scores.csv", who="one"):
+        return self.preview(content, name, who).json()["files"][0]
+
+    def bring(self, *drafts, who="one"):
+        return self.clients[who].post("/api/imports/bring-in", json={"drafts": drafts})
+
     def state(self):
         one = self.clients["one"]
         return one.get("/api/scope/rail/without-scope").json()["data_version"], len(one.get("/api/imports").json())
@@ -36,20 +44,20 @@ class Desk(unittest.TestCase):
         """Nothing changes until it is brought in; then the scope is there; undo takes all away again."""
         one = self.clients["one"]
         before = self.state()
-        told = self.preview(files.scores(5, 40)).json()
+        told = self.seen(files.scores(5, 40))
         self.assertEqual((told["kind"], told["refused"], told["nothing_to_do"]), ("scores", 0, False))
         self.assertEqual(told["rows"], told["counts"]["new"] + told["counts"]["without_score"])
         self.assertEqual(self.state(), before)
-        done = one.post(f"/api/imports/{told['draft']}/bring-in").json()
+        done = self.bring(told["draft"]).json()[0]
         self.assertEqual(done["counts"], told["counts"])
         first = one.get("/api/scope/first").json()["scope"]
         self.assertEqual((first["assessment"], first["subject"]), files.MEASURE)
         self.assertGreater(one.get("/api/compare", params=first).json()["matched_n"], 10)
-        self.assertEqual(one.post(f"/api/imports/{told['draft']}/bring-in").status_code, 404)
-        again = self.preview(files.scores(5, 40)).json()
+        self.assertEqual(self.bring(told["draft"]).status_code, 404)
+        again = self.seen(files.scores(5, 40))
         self.assertTrue(again["nothing_to_do"] and again["seen_before"])
         version = self.state()[0]
-        self.assertIsNone(one.post(f"/api/imports/{again['draft']}/bring-in").json()["id"])
+        self.assertIsNone(self.bring(again["draft"]).json()[0]["id"])
         self.assertEqual(self.state()[0], version)
         self.assertEqual(one.post(f"/api/imports/{done['id']}/undo").status_code, 204)
         self.assertIsNone(one.get("/api/scope/first").json()["scope"])
@@ -58,18 +66,19 @@ class Desk(unittest.TestCase):
 
     def test_a_draft_is_its_owner_s(self):
         """Another person's draft, and one that never was, do not exist; nor does a path."""
-        draft = self.preview(files.scores(6, 5)).json()["draft"]
+        draft = self.seen(files.scores(6, 5))["draft"]
         two = self.clients["two"]
-        theirs = two.post(f"/api/imports/{draft}/bring-in")
-        unknown = two.post(f"/api/imports/{'0' * 32}/bring-in")
+        theirs = self.bring(draft, who="two")
+        unknown = self.bring("0" * 32, who="two")
         self.assertEqual((theirs.status_code, theirs.content), (404, unknown.content))
-        elsewhere = two.post("/api/imports/..%2Fsecret/bring-in")
+        self.assertEqual(self.bring("../secret", who="two").content, unknown.content)
+        elsewhere = two.post("/api/imports/..%2Fsecret/changes", json={})
         self.assertIn(elsewhere.status_code, (404, 405))
         self.assertEqual(elsewhere.json()["code"], "not_found")
 
     def test_refused_rows_are_listed_with_their_place(self):
         """The counts say how many, the faults which and why."""
-        told = self.preview(files.scores(5, 10).replace(files.FALL, "2025-27 fall", 2)).json()
+        told = self.seen(files.scores(5, 10).replace(files.FALL, "2025-27 fall", 2))
         self.assertEqual(told["refused"], 2)
         self.assertEqual({fault["column"] for fault in told["faults"]}, {"window"})
 
@@ -80,12 +89,12 @@ class Desk(unittest.TestCase):
             "Student Number,Test,Subject,Term,Grade Level,Scale Score\n"
             "M0,Other Gauge,reading,Fall 2026,Grade 3,500\nM1,Other Gauge,reading,Fall 2026,Grade 4,51O\n"
         )
-        told = self.preview(text).json()
+        told = self.seen(text)
         path = f"/api/imports/{told['draft']}"
         self.assertEqual((told["mapping"]["source"], told["mapping"]["to_confirm"]), ("proposed", True))
         self.assertEqual({row["title"]: row["column"] for row in told["mapping"]["headers"]}["Scale Score"], "score")
         self.assertEqual(told["refused_rows"][0]["cells"]["score"], "51O")
-        self.assertEqual(one.post(f"{path}/bring-in").status_code, 409)
+        self.assertEqual(self.bring(told["draft"]).status_code, 409)
         refused = one.get(f"{path}/refused.csv").text
         self.assertIn("Student Number", refused.splitlines()[0])
         self.assertIn("M1,Other Gauge,reading,Fall 2026,Grade 4,51O", refused)
@@ -97,20 +106,83 @@ class Desk(unittest.TestCase):
         said["values"] = {"grade": {"Grade 3": "3", "Grade 4": "4"}, "window": {"Fall 2026": "2026-27 fall"}}
         said["edits"] = [{"line": 3, "column": "scale_score", "value": "510"}]
         self.assertEqual(one.post(f"{path}/changes", json=said | {"columns": {"term": "shoe"}}).status_code, 422)
-        now = one.post(f"{path}/changes", json=said).json()
+        now = one.post(f"{path}/changes", json=said).json()["files"][0]
         self.assertEqual((now["refused"], now["counts"]["new"], now["mapping"]["source"]), (0, 2, "told"))
         self.assertEqual(self.clients["two"].post(f"{path}/changes", json=said).status_code, 404)
         self.assertEqual(self.clients["two"].get(f"{path}/refused.csv").status_code, 404)
-        done = one.post(f"{path}/bring-in").json()
+        done = self.bring(told["draft"]).json()[0]
         self.assertEqual(done["counts"]["new"], 2)
-        again = self.preview(text.replace("51O", "511")).json()
+        again = self.seen(text.replace("51O", "511"))
         self.assertEqual((again["mapping"]["source"], again["counts"]["changed"]), ("remembered", 1))
         one.post(f"/api/imports/{done['id']}/undo")
+
+    def test_several_files_and_a_zip_of_them(self):
+        """Each is seen as it comes in after those it rests on, whatever their order; all come in, or none."""
+        one = self.clients["one"]
+        scores = "student_id,assessment,subject,window,grade,score\nz1,Zip,reading,2026-27 fall,3,400\n"
+        absences = "student_id,on,reason\nz1,2026-10-01,ill\nz2,2026-10-01,ill\n"
+        upload = [
+            ("file", ("absences.csv", absences)),
+            ("file", ("scores.csv", scores)),
+            ("file", ("x.csv", "a,b\n1,2\n")),
+        ]
+        told = one.post("/api/imports/preview", files=upload).json()
+        self.assertEqual([(f["kind"], f["counts"]["new"], f["refused"]) for f in told["files"]],
+                         [("scores", 1, 0), ("absences", 1, 1)])  # fmt: skip
+        self.assertEqual([f["file"] for f in told["unread"]], ["x.csv"])
+        before = self.state()
+        drafts = [f["draft"] for f in told["files"]]
+        self.assertEqual(one.post("/api/imports/look", json={"drafts": drafts}).json()["files"], told["files"])
+        # One that cannot be read keeps all of them out.
+        self.assertEqual(self.bring(*drafts, told["unread"][0]["draft"]).status_code, 422)
+        self.assertEqual(self.state(), before)
+        self.assertEqual([done["counts"]["new"] for done in self.bring(*drafts).json()], [1, 1])
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w") as archive:
+            archive.writestr("folder/absences.csv", absences.replace("ill", "away"))
+            archive.writestr("folder/more.csv", scores.replace("z1", "z2"))
+            archive.writestr("folder/readme.md", "x")
+        told = one.post("/api/imports/preview", files={"file": ("all.zip", packed.getvalue())}).json()
+        self.assertEqual([(f["kind"], f["counts"]["new"], f["counts"]["changed"]) for f in told["files"]],
+                         [("scores", 1, 0), ("absences", 1, 1)])  # fmt: skip
+        self.assertEqual(told["notices"], ["left out of all.zip: folder/readme.md"])
+        empty = io.BytesIO()
+        with zipfile.ZipFile(empty, "w") as archive:
+            archive.writestr("a.md", "x")
+        for content, word in ((empty.getvalue(), "no table"), (packed.getvalue()[:200], "damaged")):
+            answer = self.preview(content, "bad.zip")
+            self.assertEqual((answer.status_code, word in answer.json()["message"]), (422, True), word)
+        self.assertIsNone(one.get("/api/imports/progress").json())
+
+    def test_a_package_is_seen_and_its_refused_rows_leave_with_their_place(self):
+        from tests.exchange.test_oneroster import ROSTER, package
+
+        bad = dict(ROSTER, enrollments=ROSTER["enrollments"].replace("k1,s1,u1", "k9,s1,u1"))
+        told = self.seen(package(**bad), "roster.zip")
+        self.assertEqual((told["kind"], told["refused"], told["refused_rows"]), ("oneroster", 1, []))
+        self.assertEqual((told["faults"][0]["file"], told["faults"][0]["line"]), ("roster.zip/enrollments.csv", 2))
+        refused = self.clients["one"].get(f"/api/imports/{told['draft']}/refused.csv").text
+        self.assertIn("roster.zip/enrollments.csv,2,classSourcedId", refused)
+
+    def test_cuts_edited_on_the_screen_are_an_import_like_any_other(self):
+        one = self.clients["one"]
+        place = {"assessment": "Edit", "subject": "reading", "grade": "3", "season": "fall", "purpose": "performance"}
+        rows = [{**place, "band": f"B{at}", "order": str(at), "min_score": low} for at, low in ((1, ""), (2, "400"))]
+        done = one.post("/api/imports/edited", json={"kind": "cuts", "rows": rows}).json()
+        self.assertEqual(done["counts"]["new"], 2)
+        self.assertEqual(one.get("/api/imports").json()[0]["file"], "cuts edited on the screen")
+        rows[1]["min_score"] = "x"
+        refused = one.post("/api/imports/edited", json={"kind": "cuts", "rows": rows})
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["line"]), (422, 3))
+        self.assertEqual(
+            one.post("/api/imports/edited", json={"kind": "cuts", "rows": [{"shoe": "1"}]}).status_code, 422
+        )
+        self.assertEqual(one.post(f"/api/imports/{done['id']}/undo").status_code, 204)
 
     def test_a_spreadsheet_with_formulas_in_its_text(self):
         """What would be run by a spreadsheet goes out as plain text."""
         text = "student_id,assessment,subject,window,grade,score\n=1+1,T,reading,2026-27 fall,3,x\n"
-        draft = self.preview(text).json()["draft"]
+        draft = self.seen(text)["draft"]
         refused = self.clients["one"].get(f"/api/imports/{draft}/refused.csv").text
         self.assertIn("\r\n'=1+1,T,reading", refused)
 
@@ -129,5 +201,5 @@ class Desk(unittest.TestCase):
 
     def test_a_file_s_name_cannot_lead_anywhere(self):
         """Folders are cut off, odd letters replaced."""
-        told = self.preview(files.scores(7, 3), "../../etc/pass*wd.csv").json()
+        told = self.seen(files.scores(7, 3), "../../etc/pass*wd.csv")
         self.assertEqual(told["file"], "pass_wd.csv")

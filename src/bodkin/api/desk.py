@@ -30,6 +30,15 @@ class Worked:
     summary: Summary
 
 
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a person's long work is; ``all`` is 0 where that cannot be told."""
+
+    what: str
+    done: int
+    all: int
+
+
 class Desk:
     """The shared parts of the running application."""
 
@@ -40,6 +49,7 @@ class Desk:
         self._worked: OrderedDict[str, Worked] = OrderedDict()
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
+        self.progress: dict[int, Progress] = {}
 
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""

@@ -8,7 +8,7 @@ from starlette.exceptions import HTTPException
 
 from bodkin.api.asking import NotSignedIn
 from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, StoreDown
-from bodkin.exchange.faults import BadFile
+from bodkin.exchange.faults import BadFile, Fault
 
 
 class FaultBody(BaseModel):
@@ -17,6 +17,12 @@ class FaultBody(BaseModel):
     line: int
     column: str
     message: str
+    file: str = ""
+
+
+def fault_body(fault: Fault) -> FaultBody:
+    """A fault as it leaves."""
+    return FaultBody(line=fault.line, column=fault.column, message=fault.message, file=fault.file)
 
 
 class ErrorBody(BaseModel):
@@ -47,11 +53,7 @@ def on_bodkin_error(_: Request, error: Exception) -> JSONResponse:
     """An error of our own, by the table above."""
     for kind, status, code in STATUS:
         if isinstance(error, kind):
-            faults = (
-                [FaultBody(line=f.line, column=f.column, message=f.message) for f in error.faults[:500]]
-                if isinstance(error, BadFile)
-                else []
-            )
+            faults = [fault_body(fault) for fault in error.faults[:500]] if isinstance(error, BadFile) else []
             return _body(status, code, str(error).splitlines()[0] if str(error) else code, faults)
     return _body(500, "error", "Something went wrong on our side.")
 

@@ -44,7 +44,7 @@ from bodkin.exchange.plain_files import (
     read_norms,
     read_scores,
 )
-from bodkin.exchange.plans import Plan
+from bodkin.exchange.plans import Plan, Told, untold
 from bodkin.exchange.reading import Layout, Reading
 from bodkin.exchange.row_files import ROW_FILES, RowFile
 from bodkin.exchange.sheets import Sheet, open_sheet
@@ -288,12 +288,14 @@ def _preview_whole(session: Session, kind: str, file: str, content: bytes) -> Pr
     return Preview(kind, digest, reading, plan, read.rows, before, understood, [])
 
 
-def preview(session: Session, file: str, content: bytes, changes: Changes = Changes()) -> Preview:
+def preview(session: Session, file: str, content: bytes, changes: Changes = Changes(), told: Told = untold) -> Preview:
     """Read a file and say what it would do; writes nothing. Raises BadFile."""
+    told(f"Reading {file}", 0, 0)
     if (whole := whole_kind(content)) is not None:
         return _preview_whole(session, whole, file, content)
     understood, reading = _read(session, file, content, changes)
     digest, before = _seen_before(session, content)
+    told(f"Comparing {file} with what is there", 0, 0)
     rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
     likely = likely_students(session, reading) if understood.kind == "scores" else []
     if understood.source == "remembered" and not understood.how.changes_nothing:
@@ -310,6 +312,7 @@ def bring_in(
     by_id: int | None,
     now: datetime,
     changes: Changes = Changes(),
+    told: Told = untold,
 ) -> tuple[int | None, Preview]:
     """Bring the good rows of a file in, within the caller's transaction.
 
@@ -318,11 +321,11 @@ def bring_in(
     was confirmed is remembered for the next file of this shape. Raises Conflict where a mapping
     was only proposed and nobody has confirmed it.
     """
-    seen = preview(session, file, content, changes)
+    seen = preview(session, file, content, changes, told)
     understood = seen.understood
     if understood.missing:
-        told = f"as {seen.kind} this file needs this column too; say which of its columns it is"
-        raise BadFile([Fault(file, 1, name, told) for name in understood.missing])
+        lacks = f"as {seen.kind} this file needs this column too; say which of its columns it is"
+        raise BadFile([Fault(file, 1, name, lacks) for name in understood.missing])
     if understood.to_confirm and not changes.confirmed:
         raise Conflict("Headers or values of this file were only guessed at; look at them and confirm them first.")
     if seen.plan.empty:
@@ -344,7 +347,7 @@ def bring_in(
     session.flush()
     if how is not None and understood.source != "remembered":
         _remember(session, understood, by_id, now)
-    seen.plan.apply(Ledger(session, row.id))
+    seen.plan.apply(Ledger(session, row.id, told))
     return row.id, seen
 
 

@@ -1,6 +1,6 @@
 """What an import writes, written so that it can be taken back whole."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
 from typing import Any
 
@@ -13,6 +13,8 @@ from bodkin.store.bulk import load_rows
 from bodkin.store.tables import Base, District, Import, ImportChange
 
 BATCH = 5000
+LOADED = 50_000
+"""Rows that the database loads at a time, so that it can be told how far it is."""
 MANY = 1000
 """Rows from which the database loads a file instead of taking them one by one."""
 
@@ -31,9 +33,10 @@ def _typed(table: Table, row: dict[str, Any]) -> dict[str, Any]:
 class Ledger:
     """Writes rows for one import: new rows know the import, changed rows leave what they were."""
 
-    def __init__(self, session: Session, import_id: int) -> None:
+    def __init__(self, session: Session, import_id: int, told: Callable[[str, int, int], None] | None = None) -> None:
         self.session = session
         self.import_id = import_id
+        self._told = told
 
     def add(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
         """Insert rows."""
@@ -44,7 +47,11 @@ class Ledger:
 
     def add_frame(self, table: type[Base], rows: pl.DataFrame) -> None:
         """Insert rows given as columns; every key in them must be there."""
-        load_rows(self.session, table, rows.with_columns(import_id=pl.lit(self.import_id)))
+        for start in range(0, rows.height, LOADED):
+            if self._told is not None:
+                self._told(f"Writing {_said(table.__tablename__)} rows", start, rows.height)
+            part = rows.slice(start, LOADED)
+            load_rows(self.session, table, part.with_columns(import_id=pl.lit(self.import_id)))
 
     def change(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
         """Update rows; each holds its ``id`` and every column that changes."""
@@ -85,8 +92,8 @@ def _brought() -> list[Table]:
     return [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"]
 
 
-def _said(table: Table) -> str:
-    return table.name.replace("_", " ")
+def _said(name: str) -> str:
+    return name.replace("_", " ")
 
 
 def _leaning(session: Session, import_id: int) -> list[str]:
@@ -105,7 +112,7 @@ def _leaning(session: Session, import_id: int) -> list[str]:
                 if "import_id" in child.c:
                     query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
                 if n := session.scalar(query):
-                    told.append(f"{n} {_said(child)} rows rest on its {_said(table)} rows")
+                    told.append(f"{n} {_said(child.name)} rows rest on its {_said(table.name)} rows")
         later = (
             select(Import.file)
             .join(ImportChange, ImportChange.import_id == Import.id)
@@ -115,7 +122,7 @@ def _leaning(session: Session, import_id: int) -> list[str]:
             ImportChange.import_id == import_id, ImportChange.table == table.name
         )
         files = session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(touched)).distinct())
-        told += [f'"{file}" has changed its {_said(table)} rows since' for file in files]
+        told += [f'"{file}" has changed its {_said(table.name)} rows since' for file in files]
     return told
 
 

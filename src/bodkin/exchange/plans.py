@@ -10,6 +10,14 @@ SHOWN = 200
 """Most rows of each sort that a preview lists; the counts are always whole."""
 
 
+Told = Callable[[str, int, int], None]
+"""Hears what is being done, and how much of how much of it is done."""
+
+
+def untold(_what: str, _done: int, _all: int) -> None:
+    """Nobody listens."""
+
+
 @dataclass(frozen=True, slots=True)
 class PlannedRow:
     """A row of the file and what would become of it: ``new`` or ``changed``."""

@@ -51,6 +51,14 @@ class Store:
             session.execute(update(District).where(District.id == DISTRICT).values(raised))
             yield session
 
+    @contextmanager
+    def trying(self) -> Iterator[Session]:
+        """A session that may write to see what comes of it; nothing is kept, and writers wait meanwhile."""
+        with _telling(), Session(self.engine) as session:
+            session.execute(select(District).where(District.id == DISTRICT).with_for_update())
+            yield session
+            session.rollback()
+
     def migrate(self) -> None:
         """Bring the tables up to date."""
         with _telling():
