@@ -37,6 +37,15 @@ ROWS = [
     ("GET", "/api/figures", {}, None, EVERYONE),
     ("GET", "/api/measures", {}, None, COACH),
     ("GET", "/api/measures/one", {"assessment": "Saltgauge", "subject": "reading"}, None, COACH),
+    ("GET", "/api/sources", {}, None, COACH),
+    ("POST", "/api/sources", {}, {"name": "x"}, COACH),
+    ("POST", "/api/sources/{source_id}/schedule", {}, {"at_hour": 5}, COACH),
+    ("POST", "/api/sources/{source_id}/fetch", {}, None, COACH),
+    ("DELETE", "/api/sources/{source_id}", {}, None, COACH),
+    ("GET", "/api/sittings/choices", {}, None, COACH),
+    ("POST", "/api/sittings", {}, {"section_id": 0, "subject": "x", "window": "x"}, COACH),
+    ("GET", "/api/sittings/{key}", {}, None, COACH),
+    ("POST", "/api/sittings/{key}/bring-in", {}, None, COACH),
     ("GET", "/api/imports", {}, None, COACH),
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("GET", "/api/imports/progress", {}, None, COACH),
@@ -78,7 +87,7 @@ class Rights(unittest.TestCase):
         self.assertEqual(set(GRANTS), set(Right))
 
     def call(self, client, method, path, parameters, body):
-        url = path.format(student_id="none", group_id=0, draft="none", import_id=0, form="xlsx")
+        url = path.format(student_id="none", group_id=0, draft="none", import_id=0, form="xlsx", source_id=0, key=0)
         return client.request(method, url, params=parameters, json=body)
 
     def test_every_row_for_every_role(self):

@@ -1,5 +1,7 @@
 """The application: routers, errors, and the client's files."""
 
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -7,8 +9,22 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bodkin import __version__
-from bodkin.api import compare, errors, figures, groups, growth, imports, measures, people, scopes, students
+from bodkin.api import (
+    compare,
+    errors,
+    figures,
+    groups,
+    growth,
+    imports,
+    measures,
+    people,
+    scopes,
+    sittings,
+    sources,
+    students,
+)
 from bodkin.api.desk import Desk
+from bodkin.api.schedule import Clock
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
@@ -26,16 +42,24 @@ _SAFE = {
 
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
+    clock = Clock(store)
+
+    @asynccontextmanager
+    async def life(_: FastAPI) -> AsyncIterator[None]:
+        clock.start()
+        yield
+        clock.stop()
+
     app = FastAPI(
-        title="Bodkin", version=__version__, docs_url=None, redoc_url=None, openapi_url=f"{API}/openapi.json",
-        separate_input_output_schemas=False,
+        title="Bodkin", lifespan=life, version=__version__, docs_url=None, redoc_url=None,
+        openapi_url=f"{API}/openapi.json", separate_input_output_schemas=False,
     )  # fmt: skip
     app.state.desk = Desk(settings, store)
     errors.register(app)
     refusals: dict[int | str, dict[str, Any]] = {
-        code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 503)
+        code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 502, 503)
     }
-    for part in (people, scopes, compare, growth, students, groups, imports, measures, figures):
+    for part in (people, scopes, compare, growth, students, groups, imports, sources, sittings, measures, figures):
         app.include_router(part.router, prefix=API, responses=refusals)
 
     @app.middleware("http")

@@ -12,6 +12,7 @@ from bodkin.answers.comparison import Comparison, compare
 from bodkin.answers.scope import Piece, Scope
 from bodkin.answers.steps import Names
 from bodkin.answers.summary import Summary, summarise
+from bodkin.exchange.sittings import ClassAtTest
 from bodkin.store.database import Store, versions
 from bodkin.store.load import ScoreTables
 from bodkin.store.people import names_of
@@ -50,6 +51,7 @@ class Desk:
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
         self.progress: dict[int, Progress] = {}
+        self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from bodkin.api.asking import NotSignedIn
-from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, StoreDown
+from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, ServiceAway, StoreDown
 from bodkin.exchange.faults import BadFile, Fault
 
 
@@ -40,6 +40,7 @@ STATUS: list[tuple[type[BodkinError], int, str]] = [
     (Conflict, 409, "conflict"),
     (BadFile, 422, "bad_file"),
     (BadInput, 422, "bad_input"),
+    (ServiceAway, 502, "service_away"),
     (StoreDown, 503, "store_down"),
     (BodkinError, 500, "error"),
 ]

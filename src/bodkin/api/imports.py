@@ -248,7 +248,7 @@ def _answer(asking: Asking, draft: Draft, seen: exchange.Preview) -> PreviewAnsw
 
 
 @contextmanager
-def _telling(asking: Asking) -> Iterator[Told]:
+def telling(asking: Asking) -> Iterator[Told]:
     """While it lasts the person can ask how far the work is."""
     progress, who = asking.desk.progress, asking.person.id
 
@@ -265,19 +265,20 @@ def _waiting(draft: Draft) -> Waiting:
     return Waiting(draft.key, draft.name, draft.path.read_bytes, draft.said().changes())
 
 
-def _now() -> datetime:
+def now() -> datetime:
+    """Now, as the tables keep it: UTC without zone."""
     return datetime.now(UTC).replace(tzinfo=None)
 
 
-def _bundle(asking: Asking, waiting: Sequence[Draft], notices: Sequence[str] = ()) -> BundleAnswer:
+def bundle(asking: Asking, waiting: Sequence[Draft], notices: Sequence[str] = ()) -> BundleAnswer:
     """What files that wait together would do. Raises BadInput where none of them can be read."""
     by_key = {draft.key: draft for draft in waiting}
-    with _telling(asking) as told:
+    with telling(asking) as told:
         if len(waiting) == 1:
-            found = look(asking.session, [_waiting(draft) for draft in waiting], _now(), told)
+            found = look(asking.session, [_waiting(draft) for draft in waiting], now(), told)
         else:
             with asking.desk.store.trying() as session:
-                found = look(session, [_waiting(draft) for draft in waiting], _now(), told)
+                found = look(session, [_waiting(draft) for draft in waiting], now(), told)
     answer = BundleAnswer(files=[], unread=[], notices=list(notices))
     for one in found:
         draft = by_key[one.file.key]
@@ -333,7 +334,7 @@ def preview(file: list[UploadFile], asking: Setup) -> BundleAnswer:
             waiting += [drafts.keep(asking, re.sub(r"[^\w.() -]", "_", name)[-120:], data) for name, data in parts]
         if len(waiting) > MOST_FILES:
             raise BadInput(f"these are {len(waiting)} files; bring in at most {MOST_FILES} at once")
-        return _bundle(asking, waiting, notices)
+        return bundle(asking, waiting, notices)
     except BadInput:
         # What cannot be read at all need not wait.
         for draft in waiting:
@@ -344,7 +345,7 @@ def preview(file: list[UploadFile], asking: Setup) -> BundleAnswer:
 @router.post("/look")
 def look_again(together: Together, asking: Setup) -> BundleAnswer:
     """The same files once more, as they would come in together."""
-    return _bundle(asking, [drafts.find(asking, key) for key in together.drafts])
+    return bundle(asking, [drafts.find(asking, key) for key in together.drafts])
 
 
 @router.post("/bring-in")
@@ -353,8 +354,8 @@ def bring_in(together: Together, asking: Setup) -> list[BroughtIn]:
     waiting = [drafts.find(asking, key) for key in together.drafts]
     done: list[tuple[Waiting, int | None, exchange.Preview]] = []
     # What changes nothing must not make everybody's screen load anew.
-    with suppress(_Unchanged), _telling(asking) as told, asking.desk.store.writing(scores=True) as session:
-        done = bring_in_all(session, [_waiting(draft) for draft in waiting], asking.person.id, _now(), told)
+    with suppress(_Unchanged), telling(asking) as told, asking.desk.store.writing(scores=True) as session:
+        done = bring_in_all(session, [_waiting(draft) for draft in waiting], asking.person.id, now(), told)
         if not any(key for _, key, _ in done):
             raise _Unchanged
     for draft in waiting:
@@ -379,7 +380,7 @@ def edited(told: Edited, asking: Setup) -> BroughtIn:
     name = f"{told.kind.replace('_', ' ')} edited on the screen"
     with asking.desk.store.writing(scores=True) as session:
         changes = exchange.Changes(told.kind, Mapped(), confirmed=True)
-        key, seen = exchange.bring_in(session, name, content, asking.person.id, _now(), changes)
+        key, seen = exchange.bring_in(session, name, content, asking.person.id, now(), changes)
         if seen.reading.faults:
             raise BadFile(seen.reading.faults)
     return BroughtIn(file=name, id=key, counts=seen.plan.counts if key else {})
@@ -398,7 +399,7 @@ def change(
     before = kept.said()
     kept.say(said)
     try:
-        return _bundle(asking, [kept, *others])
+        return bundle(asking, [kept, *others])
     except BadInput:
         kept.say(before)
         raise

@@ -16,6 +16,7 @@ from bodkin.store.settings import Settings, from_environment
 from bodkin.store.tables import Person
 
 DEMO_DAY = date(2027, 2, 12)
+STUDENT_SYSTEM = "Student system (simulated)"
 
 
 def demo_settings() -> Settings:
@@ -49,6 +50,31 @@ def prepare_demo(store: Store) -> None:
     _say(f"  done in {time.monotonic() - began:.0f} s")
 
 
+def prepare_stand_ins(store: Store, roster: Path, address: str) -> None:
+    """Write the roster that the simulated service has, and say where the service is."""
+    from bodkin.demo.district import YEARS
+    from bodkin.demo.next_roster import next_roster
+    from bodkin.exchange.oneroster_files import write_package
+    from bodkin.exchange.oneroster_out import oneroster_tables
+    from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET
+    from bodkin.store.sources import add_source, all_sources, change_source
+
+    if not roster.exists():
+        with store.reading() as session:
+            frames = oneroster_tables(session, results=False)
+        roster.parent.mkdir(parents=True, exist_ok=True)
+        roster.write_bytes(write_package(next_roster(frames, YEARS[-1]), "Invented student system"))
+    with store.writing(scores=False) as session:
+        known = {one.name: one for one in all_sources(session)}.get(STUDENT_SYSTEM)
+        if known is None:
+            add_source(
+                session, name=STUDENT_SYSTEM, address=address, client_id=CLIENT_ID, client_secret=CLIENT_SECRET,
+                at_hour=None,
+            )  # fmt: skip
+        elif known.address != address:
+            change_source(session, known.id, at_hour=known.at_hour, address=address)
+
+
 def run_demo(port: int, *, fresh: bool) -> None:
     """Everything with demo data."""
     from bodkin.demo.district import NAME, PASSWORD, SIGN_INS
@@ -58,6 +84,14 @@ def run_demo(port: int, *, fresh: bool) -> None:
     want_client()
     if fresh:
         _remove(settings.folder)
+    beside = serving.free_port_after(port)
+    address = f"http://127.0.0.1:{beside}/"
+    roster = settings.folder / "standins" / "roster.zip"
+    settings = replace(settings, standins=address)
+
+    def prepare(store: Store) -> None:
+        prepare_demo(store)
+        prepare_stand_ins(store, roster, address)
 
     def announce(address: str) -> None:
         print(f"\nBodkin is ready: {address}")
@@ -66,7 +100,7 @@ def run_demo(port: int, *, fresh: bool) -> None:
             print(f"  {login:<11} {name}, {role.replace('_', ' ')}")
         print("Ctrl-C stops it; the data stay. ./bodkin demo --fresh starts over.", flush=True)
 
-    serving.run(settings, port, prepare_demo, announce)
+    serving.run(settings, port, prepare, announce, lambda: serving.stand_ins(roster, beside))
 
 
 def run_serve(port: int) -> None:

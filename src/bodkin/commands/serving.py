@@ -8,6 +8,7 @@ import time
 import urllib.request
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from types import FrameType
 
 from bodkin.core.errors import BodkinError
@@ -36,6 +37,14 @@ def check_port(port: int) -> None:
         raise BodkinError(f"Port {port} is taken by another program. Choose another one: --port {port + 1}")
 
 
+def free_port_after(port: int) -> int:
+    """The next port that nobody listens on."""
+    found = next((one for one in range(port + 1, min(port + 50, 65_536)) if port_free(one)), None)
+    if found is None:
+        raise BodkinError(f"No port after {port} is free. Choose another one with --port.")
+    return found
+
+
 def application(settings: Settings, port: int) -> "subprocess.Popen[bytes]":
     """Start the application on loopback."""
     environment = {
@@ -44,8 +53,19 @@ def application(settings: Settings, port: int) -> "subprocess.Popen[bytes]":
         "BODKIN_TODAY": settings.today.isoformat(),
         "BODKIN_CLIENT": str(settings.client),
     }
+    if settings.standins is not None:
+        environment["BODKIN_STANDINS"] = settings.standins
+    return _uvicorn("bodkin.api.app:create_app", port, environment)
+
+
+def stand_ins(roster: Path, port: int) -> "subprocess.Popen[bytes]":
+    """Start the simulated services on loopback."""
+    return _uvicorn("bodkin.standins.app:create_app", port, {**os.environ, "BODKIN_STANDIN_ROSTER": str(roster)})
+
+
+def _uvicorn(application: str, port: int, environment: dict[str, str]) -> "subprocess.Popen[bytes]":
     words = [
-        sys.executable, "-m", "uvicorn", "bodkin.api.app:create_app", "--factory", "--host", "127.0.0.1",
+        sys.executable, "-m", "uvicorn", application, "--factory", "--host", "127.0.0.1",
         "--port", str(port), "--log-level", "warning", "--no-server-header",
     ]  # fmt: skip
     return subprocess.Popen(words, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
@@ -74,8 +94,16 @@ def end(process: "subprocess.Popen[bytes]") -> None:
             process.wait()
 
 
-def run(settings: Settings, port: int, prepare: Callable[[Store], None], announce: Callable[[str], None]) -> None:
+def run(
+    settings: Settings,
+    port: int,
+    prepare: Callable[[Store], None],
+    announce: Callable[[str], None],
+    beside: "Callable[[], subprocess.Popen[bytes]] | None" = None,
+) -> None:
     """Start all, say where it is, and stay until asked to stop.
+
+    ``beside`` starts a service that belongs to it, and is ended with the rest.
 
     ``prepare`` fills the migrated database before the application starts. A database that dies
     is started again: the application answers with an error meanwhile and goes on afterwards.
@@ -85,12 +113,14 @@ def run(settings: Settings, port: int, prepare: Callable[[Store], None], announc
         signal.signal(number, _on_signal)
     database = DatabaseServer(settings)
     server: subprocess.Popen[bytes] | None = None
+    other: subprocess.Popen[bytes] | None = None
     try:
         database.start()
         store = Store(settings.database_url)
         store.migrate()
         prepare(store)
         store.engine.dispose()
+        other = beside() if beside is not None else None
         server = application(settings, port)
         wait_for(port, server)
         announce(f"http://127.0.0.1:{port}/")
@@ -101,8 +131,9 @@ def run(settings: Settings, port: int, prepare: Callable[[Store], None], announc
         # A second Ctrl-C must not leave the database half stopped.
         for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(number, signal.SIG_IGN)
-        if server is not None:
-            end(server)
+        for process in (server, other):
+            if process is not None:
+                end(process)
         database.stop()
 
 

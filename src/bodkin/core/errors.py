@@ -43,3 +43,7 @@ class Conflict(BodkinError):
 
 class StoreDown(BodkinError):
     """The database does not answer at the moment."""
+
+
+class ServiceAway(BodkinError):
+    """Another system does not answer, or not as it should."""

@@ -23,6 +23,7 @@ from bodkin.store.tables import (
     Assessment,
     AssignedGrade,
     Closure,
+    Course,
     Cut,
     District,
     Enrolment,
@@ -183,6 +184,16 @@ def _classes(session: Session, rng: Generator, pupils: Pupils) -> dict[str, Any]
         people.append({"id": at, "name": name, "role": "teacher", "school_id": room[0] + 1})
     put(session, Person, people)
     section = {place: at for at, place in enumerate(places, start=1)}
+    course = {(year, grade): at for at, (year, grade) in enumerate(((y, g) for y in YEARS for g in GRADES), start=1)}
+    put(
+        session,
+        Course,
+        [
+            {"id": key, "school_year_id": YEARS.index(year) + 1, "title": f"Grade {grade}", "code": f"G{grade}",
+             "subject": None, "grade": str(grade)}
+            for (year, grade), key in course.items()
+        ],
+    )  # fmt: skip
     put(
         session,
         Section,
@@ -193,6 +204,7 @@ def _classes(session: Session, rng: Generator, pupils: Pupils) -> dict[str, Any]
                 "school_id": place[1] + 1,
                 "name": f"{place[2]} {CLASSES[SCHOOLS[place[1]]][place[3]]}",
                 "kind": "home",
+                "course_id": course[place[0], place[2]],
             }
             for place, key in section.items()
         ],

@@ -109,6 +109,11 @@ def _leaning(session: Session, import_id: int) -> list[str]:
                 if key.column.table is not table:
                     continue
                 query = select(func.count()).select_from(child).where(key.parent.in_(own))
+                # What this import itself has pointed at its rows points elsewhere again once it is undone.
+                own_change = select(ImportChange.row_id).where(
+                    ImportChange.import_id == import_id, ImportChange.table == child.name
+                )
+                query = query.where(child.c.id.not_in(own_change))
                 if "import_id" in child.c:
                     query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
                 if n := session.scalar(query):

@@ -353,6 +353,7 @@ class _Planned:
             stays[who, by_name[name]] = {
                 "student_id": who, "school_year_id": by_name[name], "school_id": school, "grade": grade,
                 "home_language": row[f"{OURS}homeLanguage"], "line": row["line"],
+                "said": self.names["student"].get(row["userSourcedId"]),
             }  # fmt: skip
         self.sync.take(StudentYear, ("student_id", "school_year_id"), stays.values(), "school year of a student")
 
@@ -379,13 +380,17 @@ class _Planned:
                 continue
             made = {
                 "section_id": section, "first_day": row["beginDate"], "last_day": row["endDate"],
-                "sourced_id": row["sourcedId"], "line": row["line"],
+                "sourced_id": row["sourcedId"], "line": row["line"], "said": self._said(row, kind),
             }  # fmt: skip
             (learning if kind == "student" else teaching).append(
                 {("student_id" if kind == "student" else "person_id"): who, **made}
             )
         self.sync.take(Enrolment, ("student_id", "section_id", "first_day"), learning, "place in a class")
         self.sync.take(SectionTeacher, ("section_id", "person_id"), teaching, "teacher of a class")
+
+    def _said(self, row: Row, kind: str) -> str:
+        who, room = self.names[kind].get(row["userSourcedId"]), self.names["section"].get(row["classSourcedId"])
+        return f"{who or row['userSourcedId']}, {room or row['classSourcedId']}"
 
     def _demographics(self) -> None:
         frame = self.package.frames["demographics"]

@@ -378,7 +378,7 @@ def _frame(name: str, rows: Sequence[dict[str, Any]], more: Sequence[str]) -> pl
     return pl.DataFrame(
         {
             column: pl.Series(
-                [None if (value := row.get(column)) is None else str(value) for row in rows], dtype=pl.String
+                [None if (value := row.get(column)) in (None, "") else str(value) for row in rows], dtype=pl.String
             )
             for column in columns
         }

@@ -14,6 +14,16 @@ from bodkin.store.tables import Base, Person
 Row = dict[str, Any]
 Again = Callable[[Row], None]
 
+MANY = {
+    "class": "classes",
+    "entry of a field": "entries of fields",
+    "person": "people",
+    "place in a class": "places in classes",
+    "school year of a student": "school years of students",
+    "teacher of a class": "teachers of classes",
+}
+"""What several of a kind are called where it is not the same with an s."""
+
 
 @dataclass(slots=True)
 class _Operation:
@@ -23,6 +33,7 @@ class _Operation:
     natural: tuple[str, ...]
     new: list[Row]
     changed: list[Row]
+    met: list[Row] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -41,8 +52,8 @@ class Sync:
     ) -> dict[str, int]:
         """Compare rows with a table; returns our key for each sourcedId (below zero: not there yet).
 
-        A row holds the columns of the table, ``line`` where it comes from one, and ``sourced_id``
-        where the table keeps it. What a package leaves empty stays as it is. Two rows of one
+        A row holds the columns of the table, ``line`` where it comes from one, ``said`` where it is
+        called something, and ``sourced_id`` where the table keeps it. What a package leaves empty stays as it is. Two rows of one
         place are one, ``again`` hears of the later one; people of one name are several.
         """
         columns = table.__table__.c
@@ -60,7 +71,8 @@ class Sync:
         keys: dict[str, int] = {}
         met: dict[tuple[Any, ...], int] = {}
         for given in rows:
-            line, row = given.get("line", 0), {name: value for name, value in given.items() if name != "line"}
+            line, row = given.get("line", 0), {name: given[name] for name in given if name not in ("line", "said")}
+            said = f"{what} {given.get('said') or _name(row)}".strip()
             mine = row["sourced_id"] if sourced else None
             place = tuple(row[name] for name in natural)
             known = by_id.get(mine) if mine else None
@@ -78,13 +90,14 @@ class Sync:
                     again(given)
                 key = met[place]
             elif known is not None:
-                key = self._compare(made, row, known, line, what)
+                key = self._compare(made, row, known, line, said)
             else:
                 self._next -= 1
                 key = self._next
                 made.new.append({"id": key, **row})
-                self._tell(PlannedRow(line, f"{what} {_name(row)}", "new"))
-                self.adds[f"{what}s"] = self.adds.get(f"{what}s", 0) + 1
+                self._tell(PlannedRow(line, said, "new"))
+                many = MANY.get(what, f"{what}s")
+                self.adds[many] = self.adds.get(many, 0) + 1
                 self.counts["new"] += 1
             met[place] = key
             if mine:
@@ -95,9 +108,17 @@ class Sync:
     def _compare(self, made: _Operation, row: Row, known: Row, line: int, what: str) -> int:
         key: int = known["id"]
         after = {name: value for name, value in row.items() if value is not None}
-        if detail := difference({name: known[name] for name in after}, after):
+        if "sourced_id" in after and known["sourced_id"] is None:
+            # That another system knows it too changes nothing about it; it is only kept in mind.
+            known = {**known, "sourced_id": after["sourced_id"]}
+            made.met.append({"id": key, "sourced_id": after["sourced_id"]})
+        points = {column.name for column in made.table.__table__.c if column.foreign_keys}
+        said = {name: value for name, value in after.items() if name not in points}
+        detail = difference({name: known[name] for name in said}, said)
+        moved = [name.removesuffix("_id") for name in points & after.keys() if known[name] != after[name]]
+        if detail := ", ".join([*filter(None, [detail]), *(f"another {name}" for name in sorted(moved))]):
             made.changed.append({"id": key, **after})
-            self._tell(PlannedRow(line, f"{what} {_name(row)}", "changed", detail))
+            self._tell(PlannedRow(line, what, "changed", detail))
             self.counts["changed"] += 1
         else:
             self.counts["same"] += 1
@@ -113,6 +134,8 @@ class Sync:
         for one in self.operations:
             columns = one.table.__table__.c
             points = {column.name for column in columns if column.foreign_keys}
+            twice = {row["id"] for row in one.changed}
+            ledger.change(one.table, [row for row in one.met if row["id"] not in twice])
             ledger.change(one.table, [_settled(row, points, real) for row in one.changed])
             new = [_settled(row, points, real) for row in one.new]
             if not new:

@@ -10,11 +10,15 @@ from pathlib import Path
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """Settings as data. ``folder`` holds database, secret and nothing that is not ours."""
+    """Settings as data. ``folder`` holds database, secret and nothing that is not ours.
+
+    ``standins`` is the address of the simulated services beside the demo, where they run.
+    """
 
     folder: Path
     today: date
     client: Path
+    standins: str | None = None
 
     @property
     def database_file(self) -> Path:
@@ -42,8 +46,8 @@ ROOT = Path(__file__).resolve().parents[3]
 
 
 def from_environment() -> Settings:
-    """Settings from ``BODKIN_VAR``, ``BODKIN_TODAY`` and ``BODKIN_CLIENT`` with their defaults."""
+    """Settings from ``BODKIN_VAR``, ``BODKIN_TODAY``, ``BODKIN_CLIENT`` and ``BODKIN_STANDINS``, or their defaults."""
     folder = Path(os.environ.get("BODKIN_VAR", ROOT / "var")).resolve()
     day = os.environ.get("BODKIN_TODAY")
     client = Path(os.environ.get("BODKIN_CLIENT", ROOT / "web" / "dist"))
-    return Settings(folder, date.fromisoformat(day) if day else date.today(), client)
+    return Settings(folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"))

@@ -1,0 +1,40 @@
+"""The clock: once a minute, rosters whose hour has come are fetched."""
+
+import logging
+from datetime import datetime
+from threading import Event, Thread
+
+from bodkin.core.errors import BodkinError
+from bodkin.exchange.sources import pull_due
+from bodkin.store.database import Store
+
+EVERY = 60.0
+
+
+class Clock:
+    """A thread that looks at the clock until it is told to stop."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._over = Event()
+        self._thread = Thread(target=self._run, name="clock", daemon=True)
+
+    def start(self) -> None:
+        """Begin."""
+        self._thread.start()
+
+    def stop(self) -> None:
+        """End, without waiting for a roster that is on its way."""
+        self._over.set()
+
+    def _run(self) -> None:
+        while not self._over.wait(EVERY):
+            self.tick(datetime.now().astimezone())
+
+    def tick(self, now: datetime) -> None:
+        """Fetch what is due; whatever goes wrong, the clock goes on."""
+        try:
+            for source, told in pull_due(self._store, now):
+                logging.getLogger("bodkin").info("roster of %s: %s", source.name, told)
+        except BodkinError as error:
+            logging.getLogger("bodkin").warning("rosters could not be looked after: %s", error)

@@ -1,0 +1,299 @@
+"""The simulated services, and Bodkin's ends of them: a roster page by page, a class at its test."""
+
+import json
+import tempfile
+import time
+import unittest
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx
+import numpy as np
+from fastapi.testclient import TestClient
+from sqlalchemy import func, select
+
+from bodkin.api.app import build as build_bodkin
+from bodkin.api.schedule import Clock
+from bodkin.commands import serving
+from bodkin.commands.demo import STUDENT_SYSTEM, prepare_stand_ins
+from bodkin.core.errors import BodkinError
+from bodkin.demo.district import SCALES
+from bodkin.exchange import imports
+from bodkin.exchange.oneroster_out import oneroster_tables
+from bodkin.exchange.oneroster_rest import PATH, ROSTER_SCOPE, SourceFault, fetch, from_json, to_json
+from bodkin.exchange.sources import pull, pull_due
+from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, middle, run_class
+from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
+from bodkin.store.server import port_free
+from bodkin.store.settings import Settings
+from bodkin.store.sources import Source, add_source, all_sources, remove_source
+from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
+from tests.support import stage
+
+
+def forget_sources(store):
+    """Leave the demo as it was."""
+    with store.writing(scores=False) as session:
+        for source in all_sources(session):
+            remove_source(session, source.id)
+
+
+class Rostering(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.folder.cleanup)
+        cls.store = stage.demo()
+        cls.addClassCleanup(forget_sources, cls.store)
+        cls.roster = Path(cls.folder.name) / "roster.zip"
+        prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/")
+        cls.client = TestClient(build(cls.roster))
+        cls.transport = cls.client._transport
+
+    def token(self):
+        told = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
+        answer = self.client.post("/token", data=told, auth=(CLIENT_ID, CLIENT_SECRET))
+        return {"Authorization": f"Bearer {answer.json()['access_token']}"}
+
+    def test_nobody_reads_without_a_token(self):
+        self.assertEqual(self.client.get(f"{PATH}/users").status_code, 401)
+        headers = {"Authorization": "Bearer made-up"}
+        self.assertEqual(self.client.get(f"{PATH}/users", headers=headers).status_code, 401)
+        told = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
+        self.assertEqual(self.client.post("/token", data=told, auth=(CLIENT_ID, "wrong")).status_code, 401)
+        for wrong in ({"grant_type": "password"}, {"scope": "x"}):
+            answer = self.client.post("/token", data=told | wrong, auth=(CLIENT_ID, CLIENT_SECRET))
+            self.assertEqual(answer.status_code, 400)
+        self.assertEqual(self.client.get(f"{PATH}/shoes", headers=self.token()).status_code, 404)
+
+    def test_pages_follow_each_other_to_the_end(self):
+        headers, seen, path = self.token(), [], f"{PATH}/enrollments?limit=700&offset=0"
+        while path:
+            answer = self.client.get(path, headers=headers)
+            self.assertLessEqual(len(answer.json()["enrollments"]), 700)
+            seen += [one["sourcedId"] for one in answer.json()["enrollments"]]
+            link = answer.headers.get("Link", "")
+            path = link.split(";")[0].strip("<>") if 'rel="next"' in link else None
+        self.assertEqual(len(seen), int(answer.headers["X-Total-Count"]))
+        self.assertEqual(len(seen), len(set(seen)))
+
+    def test_rows_to_objects_and_back_are_the_same_rows(self):
+        with self.store.reading() as session:
+            frames = oneroster_tables(session, results=False)
+        made = from_json({name: json.loads(json.dumps(to_json(name, frames))) for name in frames})
+        for name, frame in frames.items():
+            drop = ["sourcedId"] if name == "roles" else []
+            with self.subTest(name):
+                self.assertEqual(made[name].drop(drop).rows(), frame.drop(drop).rows())
+
+    def source(self) -> Source:
+        with self.store.reading() as session:
+            return next(one for one in all_sources(session) if one.name == STUDENT_SYSTEM)
+
+    def test_the_roster_of_tomorrow_comes_in_and_goes_back(self):
+        content = fetch("http://stand.in/", CLIENT_ID, CLIENT_SECRET, transport=self.transport)
+        with self.store.writing(scores=True) as session:
+            key, seen = imports.bring_in(session, "roster.zip", content, None, datetime(2027, 2, 13))
+        self.assertEqual(seen.reading.faults, [])
+        self.assertEqual(seen.plan.adds["students"], 3)
+        details = [row.detail for row in seen.plan.rows if row.act == "changed"]
+        self.assertEqual(sum("-Wray" in one for one in details), 1)
+        self.assertEqual(sum("2027-02-12" in one for one in details), 2)
+        self.assertEqual(len(details), 3)
+        with self.store.reading() as session:
+            self.assertTrue(imports.preview(session, "again.zip", content).plan.empty)
+            self.assertEqual(session.scalar(select(func.count()).where(Student.student_id.like("SR9%"))), 3)
+        with self.store.writing(scores=True) as session:
+            imports.undo_import(session, key)
+        with self.store.reading() as session:
+            self.assertEqual(session.scalar(select(func.count()).where(Student.sourced_id.is_not(None))), 0)
+
+    def test_services_that_do_not_behave_are_told_in_words(self):
+        def answering(handler):
+            return httpx.MockTransport(handler)
+
+        def away(request):
+            raise httpx.ConnectError("refused", request=request)
+
+        def token_then(answer):
+            def handler(request):
+                if request.url.path.endswith("token"):
+                    return httpx.Response(200, json={"access_token": "x"})
+                return answer
+
+            return handler
+
+        for handler, told in (
+            (away, "does not answer"),
+            (lambda _: httpx.Response(401), "check the client's name and secret"),
+            (lambda _: httpx.Response(500), "status 500"),
+            (lambda _: httpx.Response(200, text="<html>"), "does not know"),
+            (token_then(httpx.Response(200, json=[1])), "does not know"),
+            (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not know"),
+            (token_then(httpx.Response(200, json={"orgs": None})), "does not know"),
+        ):
+            with self.subTest(told), self.assertRaisesRegex(SourceFault, told):
+                fetch("http://stand.in/", "a", "b", transport=answering(handler))
+
+    def test_fetched_by_the_clock_once_a_day(self):
+        """Not before its hour, once after it, and again the next day; a failure is kept and does not stop it."""
+        store, _ = stage.fresh()
+        with store.writing(scores=False) as session:
+            add_source(session, name="S", address="http://127.0.0.1:9/", client_id="a", client_secret="b", at_hour=5)
+        morning = datetime.now().astimezone().replace(hour=4, minute=59)
+        self.assertEqual(pull_due(store, morning), [])
+        done = pull_due(store, morning.replace(hour=23, minute=59))
+        self.assertIn("does not answer", done[0][1])
+        with store.reading() as session:
+            source = all_sources(session)[0]
+        self.assertTrue(source.last_failed and "does not answer" in source.last_told)
+        Clock(store).tick(morning)
+        with self.assertRaises(BodkinError):
+            pull(store, source)
+
+    def test_when_a_source_is_due(self):
+        now = datetime(2027, 2, 12, 6, 30, tzinfo=UTC)
+        source = Source(1, "S", "http://x", "a", "b", 5, None, None, None)
+        from dataclasses import replace
+
+        self.assertTrue(source.due(now))
+        self.assertFalse(replace(source, at_hour=None).due(now))
+        self.assertFalse(replace(source, at_hour=7).due(now))
+        self.assertFalse(replace(source, last_at=datetime(2027, 2, 12, 5, 1)).due(now))
+        self.assertTrue(replace(source, last_at=datetime(2027, 2, 11, 23, 0)).due(now))
+
+
+class AdaptiveTest(unittest.TestCase):
+    def test_it_recovers_what_2000_simulated_students_can_do(self):
+        """The score with 1.96 of its own standard errors to either side holds the truth for 93 to 97 of 100."""
+        rng = np.random.default_rng(20270213)
+        for scale in SCALES:
+            inside, errors = [], []
+            for batch in range(5):
+                grade = str(batch + 3)
+                truth = rng.normal(middle(scale, grade, "winter"), 36.0, 400)
+                sitters = [Sitter(student_id=str(at), grade=grade) for at in range(400)]
+                asked = Asked(subject=scale.subject, season="winter", students=sitters, seed=batch)
+                sat = run_class(asked, scale, truth)
+                score, error = (np.array([getattr(one, name) for one in sat]) for name in ("score", "standard_error"))
+                inside += list(np.abs(score - truth) <= 1.96 * error)
+                errors += list(score - truth)
+                self.assertTrue(all(20 <= one.items_tried <= 46 for one in sat))
+            self.assertEqual(len(inside), 2000)
+            self.assertTrue(0.93 <= np.mean(inside) <= 0.97, np.mean(inside))
+            self.assertLess(abs(np.mean(errors)), 1.0)
+
+    def test_students_finish_one_after_another(self):
+        now = [0.0]
+        from fastapi import FastAPI
+
+        app = FastAPI()
+        app.include_router(adaptive_test(lambda: now[0]))
+        client = TestClient(app)
+        students = [{"student_id": str(at), "grade": "4", "last_score": 500 + at} for at in range(24)]
+        asked = {"subject": "reading", "season": "spring", "students": students}
+        key = client.post("/adaptive/sittings", json=asked).json()["id"]
+        counts = []
+        for seconds in (0.0, 5.0, 12.0, LASTS + 1):
+            now[0] = seconds
+            told = client.get(f"/adaptive/sittings/{key}").json()
+            counts.append(len(told["done"]))
+        self.assertEqual((counts[0], counts[-1], told["finished"]), (0, 24, True))
+        self.assertTrue(counts[0] < counts[1] < counts[2] <= counts[3])
+        minutes = [one["minutes"] for one in told["done"]]
+        self.assertEqual(minutes, sorted(minutes))
+        self.assertEqual({len(one["strands"]) for one in told["done"]}, {5})
+        self.assertEqual(client.get("/adaptive/sittings/99").status_code, 404)
+        self.assertEqual(client.post("/adaptive/sittings", json=asked | {"subject": "art"}).status_code, 404)
+
+
+class BesideTheDemo(unittest.TestCase):
+    """Both services in a process of their own, Bodkin before them, a coach at the screen's end."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(cls.folder.cleanup)
+        port = next(one for one in range(18_751, 18_900) if port_free(one))
+        address = f"http://127.0.0.1:{port}/"
+        roster = Path(cls.folder.name) / "roster.zip"
+        cls.store = stage.demo()
+        cls.addClassCleanup(forget_sources, cls.store)
+        prepare_stand_ins(cls.store, roster, address)
+        process = serving.stand_ins(roster, port)
+        cls.addClassCleanup(serving.end, process)
+        deadline = time.monotonic() + 30
+        while port_free(port) and time.monotonic() < deadline:
+            time.sleep(0.1)
+        base = stage.server().settings
+        settings = Settings(base.folder, base.today, base.client, address)
+        cls.client = TestClient(build_bodkin(settings, cls.store))
+        told = {"login": "coach", "password": "tideline-demo"}
+        assert cls.client.post("/api/sign-in", json=told).status_code == 204
+
+    def test_a_class_sits_its_test_and_the_results_come_in(self):
+        choices = self.client.get("/api/sittings/choices").json()
+        self.assertEqual((choices["there"], choices["windows"][0]), (True, "2026-27 spring"))
+        room = next(one for one in choices["classes"] if one["name"] == "4 Curlew")
+        told = {"section_id": room["id"], "subject": "reading", "window": "2026-27 spring"}
+        going = self.client.post("/api/sittings", json=told).json()
+        self.assertEqual((going["done"], len(going["students"]), going["finished"]), (0, room["n"], False))
+        path = f"/api/sittings/{going['id']}"
+        self.assertEqual(self.client.post(f"{path}/bring-in").status_code, 409)
+        deadline = time.monotonic() + LASTS + 20
+        while not going["finished"] and time.monotonic() < deadline:
+            time.sleep(0.5)
+            going = self.client.get(path).json()
+        self.assertEqual(going["done"], room["n"])
+        done = self.client.post(f"{path}/bring-in").json()
+        self.assertEqual([one["counts"]["new"] for one in done], [room["n"], 5 * room["n"]])
+        with self.store.reading() as session:
+            last = select(Result.id).order_by(Result.id.desc()).limit(room["n"]).subquery()
+            strands = session.scalar(select(func.count()).where(StrandResult.result_id.in_(select(last.c.id))))
+        self.assertEqual(strands, 5 * room["n"])
+        scope = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 winter",
+                 "to_window": "2026-27 spring", "section": "4 Curlew"}  # fmt: skip
+        self.assertGreater(self.client.get("/api/compare", params=scope).json()["matched_n"], room["n"] * 0.8)
+        self.assertEqual(self.client.get(path).status_code, 404)
+        for one in reversed(done):
+            self.assertEqual(self.client.post(f"/api/imports/{one['id']}/undo").status_code, 204)
+
+    def test_what_cannot_be_sat_is_refused(self):
+        for wrong, status in (
+            ({"section_id": 9999}, 404),
+            ({"subject": "art"}, 422),
+            ({"window": "2030-31 fall"}, 422),
+        ):
+            told = {"section_id": 1, "subject": "reading", "window": "2026-27 spring"} | wrong
+            self.assertEqual(self.client.post("/api/sittings", json=told).status_code, status)
+
+    def test_the_roster_is_fetched_looked_at_and_brought_in(self):
+        source = self.client.get("/api/sources").json()[0]
+        self.assertNotIn("client_secret", source)
+        told = self.client.post(f"/api/sources/{source['id']}/fetch").json()["files"][0]
+        self.assertEqual((told["kind"], told["adds"]["students"]), ("oneroster", 3))
+        done = self.client.post("/api/imports/bring-in", json={"drafts": [told["draft"]]}).json()[0]
+        with self.store.reading() as session:
+            room = select(Section.id).where(Section.name == "4 Avocet", Section.school_year_id == 3).scalar_subquery()
+            moved = session.scalar(
+                select(func.count()).where(Enrolment.section_id == room, Enrolment.import_id == done["id"])
+            )
+        self.assertEqual(moved, 2)
+        self.assertEqual(self.client.post(f"/api/imports/{done['id']}/undo").status_code, 204)
+        path = f"/api/sources/{source['id']}/schedule"
+        self.assertEqual(self.client.post(path, json={"at_hour": 5}).status_code, 204)
+        self.assertEqual(self.client.post(path, json={"at_hour": 25}).status_code, 422)
+        self.assertEqual(self.client.get("/api/sources").json()[0]["at_hour"], 5)
+
+    def test_services_are_added_and_forgotten(self):
+        new = {"name": "Other", "address": "http://127.0.0.1:9/", "client_id": "a", "client_secret": "b"}
+        self.assertEqual(self.client.post("/api/sources", json=new).status_code, 201)
+        self.assertEqual(self.client.post("/api/sources", json=new).status_code, 409)
+        self.assertEqual(self.client.post("/api/sources", json=new | {"address": "file:///etc"}).status_code, 422)
+        key = next(one["id"] for one in self.client.get("/api/sources").json() if one["name"] == "Other")
+        answer = self.client.post(f"/api/sources/{key}/fetch")
+        self.assertEqual((answer.status_code, "does not answer" in answer.json()["message"]), (502, True))
+        told = next(one for one in self.client.get("/api/sources").json() if one["id"] == key)
+        self.assertTrue(told["last_failed"])
+        self.assertEqual(self.client.delete(f"/api/sources/{key}").status_code, 204)
+        self.assertEqual(self.client.delete(f"/api/sources/{key}").status_code, 404)
