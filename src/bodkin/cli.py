@@ -155,7 +155,7 @@ def add_person(
 
 @app.command("import")
 def import_files(
-    files: Annotated[list[Path], typer.Argument(help="scores.csv, norms.csv, growth_norms.csv or cuts.csv")],
+    files: Annotated[list[Path], typer.Argument(help="plain files, spreadsheets, zips, OneRoster packages, CASE JSON")],
     skip_refused: Annotated[bool, typer.Option("--skip-refused", help="bring in the good rows of a file")] = False,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="only say what would happen")] = False,
     accept_mapping: Annotated[
@@ -163,19 +163,14 @@ def import_files(
     ] = False,
     on_demo: Demo = False,
 ) -> None:
-    """Bring files in (CSV or a spreadsheet), each in one transaction."""
-    from rich.console import Console
-
+    """Bring files in, each in one transaction; a zip of files in one."""
     from bodkin.commands.data import bring_in
 
-    looking = Console(stderr=True)
     try:
         for path in files:
-            with looking.status(f"Bringing in {path.name} ..."):
-                lines = bring_in(
-                    path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo, accept_mapping=accept_mapping
-                )
-            for line in lines:
+            for line in bring_in(
+                path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo, accept_mapping=accept_mapping
+            ):
                 print(line)
     except BodkinError as error:
         fail(error)
@@ -193,12 +188,16 @@ def undo_import(number: Annotated[int, typer.Argument(help="number of the import
 
 
 @app.command()
-def export(out: Annotated[Path, typer.Option(help="folder for the files")], on_demo: Demo = False) -> None:
-    """Write scores, norms, growth norms, cuts and calendar as the plain files of a headless run."""
+def export(
+    out: Annotated[Path, typer.Option(help="folder for the files")],
+    oneroster: Annotated[bool, typer.Option("--oneroster", help="as a OneRoster 1.2 package instead")] = False,
+    on_demo: Demo = False,
+) -> None:
+    """Write every table as a plain file, those of a headless run among them, with a data package."""
     from bodkin.commands.data import export as write
 
     try:
-        for path in write(out, demo=on_demo):
+        for path in write(out, demo=on_demo, oneroster=oneroster):
             print(path)
     except BodkinError as error:
         fail(error)

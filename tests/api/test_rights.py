@@ -37,6 +37,12 @@ ROWS = [
     ("GET", "/api/figures", {}, None, EVERYONE),
     ("GET", "/api/measures", {}, None, COACH),
     ("GET", "/api/measures/one", {"assessment": "Saltgauge", "subject": "reading"}, None, COACH),
+    ("POST", "/api/measures/one", {}, {"assessment": "x", "subject": "x", "kind": "common"}, COACH),
+    ("GET", "/api/calendar", {}, None, COACH),
+    ("GET", "/api/tables", {}, None, COACH),
+    ("GET", "/api/tables/oneroster.zip", {}, None, COACH),
+    ("GET", "/api/tables/all.zip", {}, None, COACH),
+    ("GET", "/api/tables/{name}.{form}", {}, None, COACH),
     ("GET", "/api/sources", {}, None, COACH),
     ("POST", "/api/sources", {}, {"name": "x"}, COACH),
     ("POST", "/api/sources/{source_id}/schedule", {}, {"at_hour": 5}, COACH),
@@ -87,7 +93,9 @@ class Rights(unittest.TestCase):
         self.assertEqual(set(GRANTS), set(Right))
 
     def call(self, client, method, path, parameters, body):
-        url = path.format(student_id="none", group_id=0, draft="none", import_id=0, form="xlsx", source_id=0, key=0)
+        url = path.format(
+            student_id="none", group_id=0, draft="none", import_id=0, form="xlsx", source_id=0, key=0, name="none"
+        )
         return client.request(method, url, params=parameters, json=body)
 
     def test_every_row_for_every_role(self):

@@ -9,6 +9,7 @@ import socket
 import subprocess
 import tempfile
 import unittest
+import zipfile
 from contextlib import redirect_stderr, redirect_stdout
 from datetime import date
 from pathlib import Path
@@ -69,7 +70,11 @@ class OnKeptData(unittest.TestCase):
         number = out.split("brought in as import ")[1].split()[0]
         self.assertIn("nothing to do", self.command("import", scores)[1])
         status, out, _ = self.command("export", "--out", self.folder / "out")
-        self.assertEqual(len(out.splitlines()), 6)
+        # The five files of a headless run, what else there is rows of, and the package that describes them.
+        self.assertEqual(
+            {Path(line).stem for line in out.splitlines()},
+            {"scores", "norms", "growth_norms", "cuts", "calendar", "students", "programs", "datapackage"},
+        )
         self.check_package(self.folder / "out")
         self.assertGreater(pl.read_csv(self.folder / "out" / "scores.csv").height, 60)
         status, out, _ = self.command("undo-import", number)
@@ -77,13 +82,35 @@ class OnKeptData(unittest.TestCase):
         status, _, err = self.command("undo-import", number)
         self.assertEqual((status, err.strip()), (2, "this import has been undone already"))
 
+    def test_oneroster_out_and_a_zip_of_files_in(self):
+        """A zip comes in whole, in the order in which one file needs another; the roster leaves as a package."""
+        packed = self.folder / "all.zip"
+        with zipfile.ZipFile(packed, "w") as archive:
+            archive.writestr("absences.csv", "student_id,on,reason\nq1,2026-10-01,ill\n")
+            archive.writestr(
+                "scores.csv", "student_id,assessment,subject,window,grade,score\nq1,Q,r,2026-27 fall,3,400\n"
+            )
+        status, out, _ = self.command("import", packed)
+        self.assertEqual((status, out.count("brought in as import")), (0, 2))
+        numbers = [line.split()[-1] for line in out.splitlines() if "brought in as" in line]
+        status, out, _ = self.command("export", "--out", self.folder / "roster", "--oneroster")
+        package = Path(out.strip())
+        self.assertEqual((status, package.name), (0, "oneroster.zip"))
+        self.assertIn("nothing to do", self.command("import", package)[1])
+        for number in reversed(numbers):
+            self.assertIn("is undone", self.command("undo-import", number)[1])
+        with zipfile.ZipFile(packed, "w") as archive:
+            archive.writestr("absences.csv", "student_id,on,reason\nnobody,2026-10-01,ill\n")
+        status, _, err = self.command("import", packed)
+        self.assertEqual((status, "all.zip/absences.csv, line 2" in err, 'no student "nobody"' in err), (2, True, True))
+
     def check_package(self, folder):
         """The published rules: names, profiles, and fields in the order of the header; values fit their types."""
         package = json.loads((folder / "datapackage.json").read_text())
         self.assertEqual(package["profile"], "tabular-data-package")
         self.assertRegex(package["name"], "^[-a-z0-9._/]+$")
         reads = {"number": float, "integer": int, "date": date.fromisoformat, "string": str}
-        self.assertEqual(len({one["name"] for one in package["resources"]}), 5)
+        self.assertEqual(len({one["name"] for one in package["resources"]}), 7)
         for resource in package["resources"]:
             self.assertRegex(resource["name"], "^[-a-z0-9._/]+$")
             content = (folder / resource["path"]).read_bytes()

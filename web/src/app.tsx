@@ -27,7 +27,10 @@ import { PinBar } from "./pins/PinBar";
 import { PinProvider, usePins } from "./pins/PinContext";
 import { ScopeProvider, useScope } from "./scope/ScopeContext";
 import { ScopeLine } from "./scope/ScopeLine";
+import { CalendarPage } from "./setup/CalendarPage";
+import { OutPage } from "./setup/OutPage";
 import { SetupPage } from "./setup/SetupPage";
+import { SystemsPage } from "./setup/SystemsPage";
 import { TestsPage } from "./setup/TestsPage";
 import { Find } from "./steps/Find";
 import { NotBuilt } from "./steps/NotBuilt";
@@ -105,6 +108,9 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
           <Route path="/groups" element={<GroupsPage />} />
           <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
+          <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NotBuilt />} />
+          <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NotBuilt />} />
+          <Route path="/setup/out" element={me.may_set_up ? <OutPage /> : <NotBuilt />} />
           <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NotBuilt />} />
           <Route path="/figures" element={<FiguresPage />} />
           <Route path="/:step" element={<NotBuilt />} />

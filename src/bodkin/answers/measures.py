@@ -28,10 +28,11 @@ class MeasureLine(BaseModel):
 
 
 class NormPoint(BaseModel):
-    """A norm row: ``week`` of instruction, mean and spread in scale points."""
+    """A norm row: ``week`` of instruction, mean and spread in scale points; ``weekless`` where none is named."""
 
     season: str
     week: float
+    weekless: bool
     mean: float
     sd: float
 
@@ -39,13 +40,15 @@ class NormPoint(BaseModel):
 class CutLine(BaseModel):
     """Lowest scores of the bands above the lowest, at one season (none: the year-end cuts).
 
-    A percentile cut stands as the score of that percentile; ``from_percentiles`` says so. An entry
-    is missing where there are no norms to find it by.
+    A percentile cut stands as the score of that percentile; ``from_percentiles`` says so, and
+    ``kept`` holds the cuts as they are kept. An entry of ``lows`` is missing where there are no
+    norms to find it by.
     """
 
     season: str | None
     week: float
     lows: list[float | None]
+    kept: list[float]
     from_percentiles: bool
 
 
@@ -130,7 +133,9 @@ def _grade(grade: str, tested: int, norms: pl.DataFrame, cuts: pl.DataFrame) -> 
 def _points(norms: pl.DataFrame) -> list[NormPoint]:
     rows = norms.select("season", "week", "mean", "sd").iter_rows()
     points = [
-        NormPoint(season=season, week=NOMINAL_WEEKS[season] if week is None else week, mean=mean, sd=sd)
+        NormPoint(
+            season=season, week=NOMINAL_WEEKS[season] if week is None else week, weekless=week is None, mean=mean, sd=sd
+        )
         for season, week, mean, sd in rows
     ]
     return sorted(points, key=lambda point: point.week)
@@ -148,7 +153,7 @@ def _line(season: str | None, cuts: Sequence[float], points: Sequence[NormPoint]
     if from_percentiles:
         lows = [float(score_at_percentile(cut, at.mean, at.sd)) if at else None for cut in cuts]
     week = at.week if at else NOMINAL_WEEKS[season or SEASONS[-1]]
-    return CutLine(season=season, week=week, lows=lows, from_percentiles=from_percentiles)
+    return CutLine(season=season, week=week, lows=lows, kept=list(cuts), from_percentiles=from_percentiles)
 
 
 def _missing(tested: int, points: Sequence[NormPoint], cut_seasons: set[str | None]) -> list[str]:

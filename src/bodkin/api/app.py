@@ -22,6 +22,7 @@ from bodkin.api import (
     sittings,
     sources,
     students,
+    tables,
 )
 from bodkin.api.desk import Desk
 from bodkin.api.schedule import Clock
@@ -59,7 +60,20 @@ def build(settings: Settings, store: Store) -> FastAPI:
     refusals: dict[int | str, dict[str, Any]] = {
         code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 502, 503)
     }
-    for part in (people, scopes, compare, growth, students, groups, imports, sources, sittings, measures, figures):
+    for part in (
+        people,
+        scopes,
+        compare,
+        growth,
+        students,
+        groups,
+        imports,
+        sources,
+        sittings,
+        tables,
+        measures,
+        figures,
+    ):
         app.include_router(part.router, prefix=API, responses=refusals)
 
     @app.middleware("http")

@@ -4,6 +4,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 
 from sqlalchemy import select, text
@@ -12,9 +13,11 @@ from sqlalchemy.exc import IntegrityError
 from bodkin.commands.demo import demo_settings, own_settings
 from bodkin.core.errors import BadInput, Conflict, StoreDown
 from bodkin.exchange import imports
+from bodkin.exchange.bundles import Looked, Waiting, bring_in_all, files_in, look
 from bodkin.exchange.export_plain import write_plain_files
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.mapping import DAY_FORMATS
+from bodkin.exchange.oneroster_out import oneroster_package
 from bodkin.store.backup import Told, restore_backup, write_backup
 from bodkin.store.database import Store
 from bodkin.store.people import ROLES
@@ -89,7 +92,7 @@ def _told_mapping(understood: imports.Understood) -> list[str]:
 
 
 def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accept_mapping: bool = False) -> list[str]:
-    """Bring a file in and say what it came to.
+    """Bring a file in, or the files of a zip in the order in which one needs another; says what it came to.
 
     Raises BadFile where rows are refused or a column is missing, Conflict where headers or values
     were only guessed at and ``accept_mapping`` is not set.
@@ -98,30 +101,60 @@ def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accep
         content = path.read_bytes()
     except OSError as error:
         raise BadFile([Fault(str(path), 0, "", f"cannot be read ({error.strerror})")]) from None
-    with open_store(demo=demo) as store:
-        with store.reading() as session:
-            seen = imports.preview(session, path.name, content)
-        if seen.understood.missing:
-            lacks = f"as {seen.kind} this file needs this column too"
-            raise BadFile([Fault(str(path), 1, name, lacks) for name in seen.understood.missing])
-        if seen.reading.faults and not skip_refused:
-            raise BadFile([Fault(str(path), f.line, f.column, f.message) for f in seen.reading.faults])
-        told = [f"{path.name}: {seen.kind}, {seen.rows} rows"]
-        told += [f"  {n} {name.replace('_', ' ')}" for name, n in {**seen.plan.counts, **seen.plan.adds}.items() if n]
-        told += _told_mapping(seen.understood)
-        told += [f"  {notice}" for notice in (*seen.reading.notices, *seen.plan.notices)]
-        told += [f"  column {name} is not known and stays out" for name in seen.reading.unknown]
-        if seen.plan.empty:
+    parts, left = files_in(path.name, content)
+    told = list(left)
+    with open_store(demo=demo) as store, _bar(f"Bringing in {path.name}") as bar:
+        changes = imports.Changes(confirmed=accept_mapping)
+        waiting = [Waiting(name, name, partial(bytes, data), changes) for name, data in parts]
+        with store.trying() as session:
+            looked = look(session, waiting, _now(), bar)
+        seen = [_seen(path, one, skip_refused=skip_refused) for one in looked]
+        for one in seen:
+            told += _told_file(one)
+        if all(one.plan.empty for one in seen):
             return [*told, "  nothing to do"]
         if dry_run:
             return [*told, "  not brought in (--dry-run)"]
-        if seen.understood.to_confirm and not accept_mapping:
+        if not accept_mapping and any(one.understood.to_confirm for one in seen):
             guessed = "Headers or values were only guessed at; look at them and add --accept-mapping."
             raise Conflict("\n".join([*told, guessed]))
-        now, changes = datetime.now(UTC).replace(tzinfo=None), imports.Changes(confirmed=accept_mapping)
         with store.writing(scores=True) as session:
-            key, _ = imports.bring_in(session, path.name, content, None, now, changes)
-        return [*told, f"  brought in as import {key}"]
+            done = bring_in_all(session, waiting, None, _now(), bar)
+    return [*told, *(f"  brought in as import {key}" for _, key, _ in done if key is not None)]
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+def _seen(path: Path, looked: Looked, *, skip_refused: bool) -> imports.Preview:
+    """A file that can come in. Raises BadFile for one that cannot, naming it as it was called."""
+    if looked.seen is None:
+        raise looked.problem or BadFile([])
+    seen, name = looked.seen, str(path)
+    if looked.file.name != path.name:
+        name = f"{path}/{looked.file.name}"
+    if seen.understood.missing:
+        lacks = f"as {seen.kind} this file needs this column too"
+        raise BadFile([Fault(name, 1, column, lacks) for column in seen.understood.missing])
+    if seen.reading.faults and not skip_refused:
+        # A package names its own files.
+        within = [f.file.partition("/")[2] for f in seen.reading.faults]
+        raise BadFile(
+            [
+                Fault(f"{name}/{part}" if part else name, f.line, f.column, f.message)
+                for f, part in zip(seen.reading.faults, within, strict=True)
+            ]
+        )
+    return seen
+
+
+def _told_file(seen: imports.Preview) -> list[str]:
+    told = [f"{seen.reading.file}: {seen.kind}, {seen.rows} rows"]
+    told += [f"  {n} {name.replace('_', ' ')}" for name, n in {**seen.plan.counts, **seen.plan.adds}.items() if n]
+    told += _told_mapping(seen.understood)
+    told += [f"  {notice}" for notice in (*seen.reading.notices, *seen.plan.notices)]
+    return told + [f"  column {name} is not known and stays out" for name in seen.reading.unknown]
 
 
 def undo(number: int, *, demo: bool) -> str:
@@ -130,10 +163,16 @@ def undo(number: int, *, demo: bool) -> str:
         return f'Import {number} ("{imports.undo_import(session, number)}") is undone.'
 
 
-def export(out: Path, *, demo: bool) -> list[Path]:
-    """Write the plain files of a headless run."""
+def export(out: Path, *, demo: bool, oneroster: bool = False) -> list[Path]:
+    """Write every table as its plain file, or the roster and results as a OneRoster package."""
     with open_store(demo=demo) as store, store.reading() as session:
-        return write_plain_files(session, out)
+        if not oneroster:
+            with _bar("Writing") as bar:
+                return write_plain_files(session, out, bar)
+        out.mkdir(parents=True, exist_ok=True)
+        path = out / "oneroster.zip"
+        path.write_bytes(oneroster_package(session))
+        return [path]
 
 
 def backup(path: Path, *, demo: bool) -> str:
@@ -160,6 +199,7 @@ def _bar(what: str) -> Iterator[Told]:
         task = progress.add_task(what)
 
         def told(table: str, done: int, all_: int) -> None:
-            progress.update(task, description=f"{what} {table.replace('_', ' ')}", completed=done, total=all_)
+            said = table.replace("_", " ") if table[:1].isupper() else f"{what} {table.replace('_', ' ')}"
+            progress.update(task, description=said, completed=done, total=all_ or None)
 
         yield told

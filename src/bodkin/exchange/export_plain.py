@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import NotFound
@@ -16,7 +16,19 @@ from bodkin.exchange.plain_files import CUT_ROWS, GROWTH_NORM_ROWS, NORM_ROWS, S
 from bodkin.exchange.reading import Layout
 from bodkin.exchange.row_files import ROW_FILES
 from bodkin.store.load import load_calendar, window_names
-from bodkin.store.tables import Assessment, Closure, Cut, GrowthNorm, Norm, Person, Result, School, Section, Student
+from bodkin.store.tables import (
+    Assessment,
+    Base,
+    Closure,
+    Cut,
+    GrowthNorm,
+    Norm,
+    Person,
+    Result,
+    School,
+    Section,
+    Student,
+)
 
 TYPES: dict[Any, str] = {
     pl.Float64: "number",
@@ -93,6 +105,22 @@ def plain_table(session: Session, name: str) -> pl.DataFrame:
     if name not in ROW_FILES:
         raise NotFound("There is no such table.")
     return rows_out(session, ROW_FILES[name])
+
+
+def table_sizes(session: Session) -> dict[str, int]:
+    """How many rows each plain file has."""
+
+    def count(*tables: type[Base]) -> int:
+        return sum(session.scalar(select(func.count()).select_from(table)) or 0 for table in tables)
+
+    sizes = {
+        "scores": count(Result),
+        "norms": count(Norm),
+        "growth_norms": count(GrowthNorm),
+        "cuts": count(Cut),
+        "calendar": _calendar(session).height,
+    }
+    return sizes | {name: count(kind.table) for name, kind in ROW_FILES.items()}
 
 
 def write_plain_files(

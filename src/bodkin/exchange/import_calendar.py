@@ -74,6 +74,13 @@ def _there(session: Session) -> dict[tuple[str, str, date | None], tuple[int, Sp
     return found
 
 
+def calendar_rows(session: Session) -> list[tuple[str, str, date | None, date | None]]:
+    """Everything of the calendar: kind, name, first and last day; by kind, then in the order of the year."""
+    rows = [(kind.replace("_", " "), name, *days) for (kind, name, _), (_, days) in _there(session).items()]
+    kinds = [kind.replace("_", " ") for kind in (YEAR, WINDOW, CLOSURE)]
+    return sorted(rows, key=lambda row: (kinds.index(row[0]), row[2] or date.max, row[1]))
+
+
 def plan_calendar(session: Session, reading: Reading) -> Plan:
     """What a calendar would do, results that change their window included."""
     there = _there(session)

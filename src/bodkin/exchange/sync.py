@@ -53,8 +53,9 @@ class Sync:
         """Compare rows with a table; returns our key for each sourcedId (below zero: not there yet).
 
         A row holds the columns of the table, ``line`` where it comes from one, ``said`` where it is
-        called something, and ``sourced_id`` where the table keeps it. What a package leaves empty stays as it is. Two rows of one
-        place are one, ``again`` hears of the later one; people of one name are several.
+        called something, and ``sourced_id`` where the table keeps it. What a package leaves empty
+        stays as it is. Two rows of one place are one, ``again`` hears of the later one; people of
+        one name are several.
         """
         columns = table.__table__.c
         there: list[Row] = [dict(row) for row in self.session.execute(select(*columns)).mappings()]

@@ -1,12 +1,13 @@
 /** What was understood of a file: counts, rows to look at, and what is refused and why. */
 import type { Schemas } from "../api/client";
+import { kindSaid } from "./kinds";
 import { Likely } from "./Likely";
 import { type Changes, Mapping, spelledOut } from "./Mapping";
 import { Refused } from "./Refused";
 
 interface Props {
   draft: Schemas["PreviewAnswer"];
-  kind: string;
+  alone: boolean;
   busy: boolean;
   onBringIn: () => void;
   onChange: (changes: Changes) => void;
@@ -37,13 +38,13 @@ const WORDS: Record<string, string> = {
 
 const said = (name: string) => WORDS[name] ?? name;
 
-export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Props) {
+export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Props) {
   const adds = Object.entries(draft.adds);
   const good = draft.rows - draft.refused;
   return (
     <section aria-label="What the file holds">
       <h2>
-        {draft.file}: {kind}, {draft.rows.toLocaleString("en")} rows
+        {draft.file}: {kindSaid(draft.kind)}, {draft.rows.toLocaleString("en")} rows
       </h2>
       <div className="tally">
         {Object.entries(draft.counts)
@@ -64,7 +65,9 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
           Also added:{" "}
           {adds
             .map(([name, n]) =>
-              n === 1 ? `1 ${ONE[name] ?? said(name)}` : `${n.toLocaleString("en")} ${said(name)}`,
+              n === 1
+                ? `1 ${ONE[name] ?? said(name).replace(/s$/, "")}`
+                : `${n.toLocaleString("en")} ${said(name)}`,
             )
             .join(", ")}
           .
@@ -90,7 +93,7 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
           >
             This is how the file is read
           </button>
-        ) : draft.nothing_to_do ? (
+        ) : !alone ? null : draft.nothing_to_do ? (
           <p className="aside">Everything in this file is there already; nothing would change.</p>
         ) : (
           <button type="button" className="act" onClick={onBringIn} disabled={busy}>
@@ -99,9 +102,11 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
               : "Bring it in"}
           </button>
         )}
-        <button type="button" className="plain" onClick={onLeave} disabled={busy}>
-          Leave it
-        </button>
+        {alone && (
+          <button type="button" className="plain" onClick={onLeave} disabled={busy}>
+            Leave it
+          </button>
+        )}
       </div>
       {draft.mapping.source !== "as it is" && <Mapping draft={draft} busy={busy} onChange={onChange} />}
       {/* Who is who and single cells come after how the whole file is read. */}
@@ -122,7 +127,7 @@ export function Preview({ draft, kind, busy, onBringIn, onChange, onLeave }: Pro
               </thead>
               <tbody>
                 {draft.sample.map((row) => (
-                  <tr key={row.line}>
+                  <tr key={`${row.line} ${row.what}`}>
                     <td className="num">{row.line}</td>
                     <td>{row.what}</td>
                     <td style={{ whiteSpace: "normal" }}>

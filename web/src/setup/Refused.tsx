@@ -3,6 +3,8 @@ import { type Asking, spelledOut } from "./Mapping";
 
 export function Refused({ draft, busy, onChange }: Asking) {
   if (!draft.faults.length) return null;
+  // A package has many files: the place is the file's too.
+  const part = (file: string) => (file.includes("/") ? file.slice(file.indexOf("/") + 1) : "");
   const whole = draft.faults.filter((fault) => !draft.refused_rows.some((row) => row.line === fault.line));
   const original = (column: string) =>
     draft.mapping.headers.find((one) => one.column === column)?.name ?? column;
@@ -18,7 +20,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
     <>
       <h2 style={{ marginTop: 14 }}>Refused rows</h2>
       <p className="quiet small">
-        Mend a cell here, or take the{" "}
+        {draft.refused_rows.length > 0 ? "Mend a cell here, or take the" : "Take the"}{" "}
         <a className="word" href={`/api/imports/${draft.draft}/refused.xlsx`} download>
           refused rows with their reasons
         </a>
@@ -65,9 +67,9 @@ export function Refused({ draft, busy, onChange }: Asking) {
               )),
             )}
             {whole.slice(0, 100).map((fault) => (
-              <tr key={`${fault.line}${fault.column}${fault.message}`}>
-                <td className="num">{fault.line}</td>
-                <td />
+              <tr key={`${fault.file}${fault.line}${fault.column}${fault.message}`}>
+                <td className="num">{fault.line || ""}</td>
+                <td>{part(fault.file ?? "")}</td>
                 <td>{fault.column || "the whole row"}</td>
                 <td />
                 <td style={{ whiteSpace: "normal" }}>{fault.message}</td>

@@ -1,24 +1,20 @@
-/** Setup: choose a file, see what was understood, then bring it in; and the history with undo. */
+/** Setup: choose files, see what was understood, then bring them in together; and the history with undo. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
 import { Shown } from "../look/Shown";
-import { Preview } from "./Preview";
+import { Busy } from "./Busy";
+import { FaultBox } from "./FaultBox";
+import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
+import { Waiting } from "./Waiting";
 
-type Draft = Schemas["PreviewAnswer"];
-
-const KINDS: Record<string, string> = {
-  scores: "scores",
-  norms: "norms",
-  growth_norms: "growth norms",
-  cuts: "cuts",
-};
+type Bundle = Schemas["BundleAnswer"];
 
 export function SetupPage() {
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const [draft, setDraft] = useState<Draft | null>(null);
+  const [bundle, setBundle] = useState<Bundle | null>(null);
   const [busy, setBusy] = useState("");
   const [fault, setFault] = useState<Refused | null>(null);
   const [done, setDone] = useState("");
@@ -26,15 +22,24 @@ export function SetupPage() {
   const [asking, setAsking] = useState<number | null>(null);
   const history = useQuery({ queryKey: ["imports"], queryFn: () => got(client.GET("/api/imports")) });
 
-  const choose = async (file: File) => {
-    setBusy(`Reading ${file.name} …`);
+  const doing = async (what: string, work: () => Promise<void>) => {
+    setBusy(what);
     setFault(null);
     setDone("");
-    setDraft(null);
-    const form = new FormData();
-    form.append("file", file);
     try {
-      setDraft(
+      await work();
+    } catch (error) {
+      setFault(error as Refused);
+    }
+    setBusy("");
+  };
+  const choose = (files: File[]) => {
+    const form = new FormData();
+    for (const file of files) form.append("file", file);
+    const what = files.length === 1 ? files[0]?.name : `${files.length} files`;
+    return doing(`Reading ${what} …`, async () => {
+      setBundle(null);
+      setBundle(
         await got(
           client.POST("/api/imports/preview", {
             body: form as unknown as Schemas["Body_preview_api_imports_preview_post"],
@@ -42,67 +47,28 @@ export function SetupPage() {
           }),
         ),
       );
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
+    });
   };
-  const change = async (told: Draft, changes: Schemas["DraftChanges"]) => {
-    setBusy(`Reading ${told.file} again …`);
-    setFault(null);
-    try {
-      setDraft(
-        await got(
-          client.POST("/api/imports/{draft}/changes", {
-            params: { path: { draft: told.draft } },
-            body: changes,
-          }),
-        ),
-      );
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
-  };
-  const bringIn = async (told: Draft) => {
-    setBusy(`Bringing ${told.file} in …`);
-    setFault(null);
-    try {
-      await got(client.POST("/api/imports/{draft}/bring-in", { params: { path: { draft: told.draft } } }));
-      setDone(`${told.file} is in.`);
-      setDraft(null);
-      cache.invalidateQueries();
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
-  };
-  const undo = async (id: number, file: string) => {
-    setAsking(null);
-    setFault(null);
-    setBusy(`Taking ${file} back …`);
-    try {
+  const undo = (id: number, file: string) =>
+    doing(`Taking ${file} back …`, async () => {
+      setAsking(null);
       await got(client.POST("/api/imports/{import_id}/undo", { params: { path: { import_id: id } } }));
       setDone(`${file} has been taken back.`);
       cache.invalidateQueries();
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
-  };
+    });
   const onDrop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    const file = event.dataTransfer.files[0];
-    if (file) choose(file);
+    if (event.dataTransfer.files.length) choose([...event.dataTransfer.files]);
   };
   return (
     <>
       <SetupParts />
       <h1>Bring in files</h1>
       <p className="lead">
-        Scores, norms, growth norms and cuts, as CSV or a spreadsheet, with your own headers. Nothing is taken
-        over before you have seen what is in the file, and every import can be undone whole.
+        Rosters, scores, norms, cuts, standards, practice and more: as CSV or a spreadsheet with your own
+        headers, as a OneRoster package, as CASE standards, one by one or several in a zip. Nothing is taken
+        over before you have seen what is in it, and every import can be undone whole.
       </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button is the first */}
       <div
@@ -117,52 +83,42 @@ export function SetupPage() {
         <input
           ref={input}
           type="file"
-          accept=".csv,.tsv,.txt,.xlsx,.xls,.ods,text/csv"
+          multiple
+          accept=".csv,.tsv,.txt,.xlsx,.xls,.ods,.zip,.json,text/csv"
           className="unseen"
-          aria-label="File to bring in"
+          aria-label="Files to bring in"
           onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (file) choose(file);
+            const files = [...(event.target.files ?? [])];
+            if (files.length) choose(files);
             event.target.value = "";
           }}
         />
         <button
           type="button"
-          className={draft ? "plain" : "act"}
+          className={bundle ? "plain" : "act"}
           onClick={() => input.current?.click()}
           disabled={Boolean(busy)}
         >
-          Choose a file
+          Choose files
         </button>
-        <span className="quiet">or drop it here</span>
+        <span className="quiet">or drop them here</span>
       </div>
       <div role="status" aria-live="polite">
-        {busy && <p>{busy}</p>}
+        {busy && <Busy what={busy} />}
         {done && <p className="aside">{done}</p>}
       </div>
-      {fault && (
-        <div className="fault" role="alert">
-          <p>{fault.message}</p>
-          {fault.faults.length > 1 && (
-            <ul>
-              {fault.faults.slice(0, 20).map((one) => (
-                <li key={`${one.line}${one.column}${one.message}`}>
-                  line {one.line}
-                  {one.column && `, column ${one.column}`}: {one.message}
-                </li>
-              ))}
-            </ul>
-          )}
-        </div>
-      )}
-      {draft && (
-        <Preview
-          draft={draft}
-          kind={KINDS[draft.kind] ?? draft.kind}
+      {fault && <FaultBox fault={fault} />}
+      {bundle && (
+        <Waiting
+          bundle={bundle}
           busy={Boolean(busy)}
-          onBringIn={() => bringIn(draft)}
-          onChange={(changes) => change(draft, changes)}
-          onLeave={() => setDraft(null)}
+          doing={doing}
+          onChange={setBundle}
+          onDone={(told) => {
+            setDone(told);
+            setBundle(null);
+            cache.invalidateQueries();
+          }}
         />
       )}
       <h2 style={{ marginTop: 22 }}>What came in so far</h2>
@@ -185,8 +141,8 @@ export function SetupPage() {
               <tbody>
                 {rows.map((row) => (
                   <tr key={row.id}>
-                    <td>{row.file}</td>
-                    <td>{KINDS[row.kind] ?? row.kind}</td>
+                    <td style={{ whiteSpace: "normal", overflowWrap: "anywhere" }}>{row.file}</td>
+                    <td>{kindSaid(row.kind)}</td>
                     <td>
                       {["new", "changed", "refused"]
                         .filter((name) => row.counts[name])

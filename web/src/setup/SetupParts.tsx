@@ -10,6 +10,9 @@ export function SetupParts() {
         Bring in files
       </NavLink>
       <NavLink to={to("/setup/tests")}>Tests, norms and cuts</NavLink>
+      <NavLink to={to("/setup/calendar")}>Calendar</NavLink>
+      <NavLink to={to("/setup/systems")}>Other systems</NavLink>
+      <NavLink to={to("/setup/out")}>Take tables out</NavLink>
     </nav>
   );
 }

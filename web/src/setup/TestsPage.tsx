@@ -7,9 +7,11 @@ import { Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { useScope } from "../scope/ScopeContext";
 import { SetupParts } from "./SetupParts";
+import { CutsTable, NormsTable } from "./TestTables";
+import { WhatItIs } from "./WhatItIs";
 import { YearPicture } from "./YearPicture";
 
-type Measure = Schemas["MeasureAnswer"];
+type Measure = Schemas["TestAnswer"];
 
 const count = (n: number, one: string, many: string) => `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 
@@ -22,6 +24,7 @@ function One({ told }: { told: Measure }) {
   if (!grade) return null;
   return (
     <>
+      <WhatItIs told={told} />
       {told.faults.length > 0 && (
         <div className="fault" role="alert">
           <p>
@@ -56,53 +59,8 @@ function One({ told }: { told: Measure }) {
           </p>
         </div>
         <div>
-          <table className="rows" aria-label="Cuts">
-            <thead>
-              <tr>
-                <th>Lowest score of</th>
-                {grade.bands.slice(1).map((band) => (
-                  <th key={band} className="num">
-                    {band}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {grade.cuts.map((cut) => (
-                <tr key={cut.season ?? "year-end"}>
-                  <td>
-                    {cut.season ?? "year-end"}
-                    {cut.from_percentiles && <span className="quiet"> by percentile</span>}
-                  </td>
-                  {cut.lows.map((low, at) => (
-                    <td key={grade.bands[at + 1]} className="num">
-                      {low == null ? "–" : low.toFixed(low % 1 ? 1 : 0)}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <table className="rows" aria-label="Norms" style={{ marginTop: 14 }}>
-            <thead>
-              <tr>
-                <th>Norm</th>
-                <th className="num">Week</th>
-                <th className="num">Mean</th>
-                <th className="num">Spread</th>
-              </tr>
-            </thead>
-            <tbody>
-              {grade.norms.map((point) => (
-                <tr key={`${point.season} ${point.week}`}>
-                  <td>{point.season}</td>
-                  <td className="num">{point.week}</td>
-                  <td className="num">{point.mean.toFixed(1)}</td>
-                  <td className="num">{point.sd.toFixed(1)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <CutsTable key={`cuts ${grade.grade}`} told={told} grade={grade} />
+          <NormsTable key={`norms ${grade.grade}`} told={told} grade={grade} />
         </div>
       </div>
     </>
@@ -156,7 +114,7 @@ export function TestsPage() {
                   </select>
                 )}{" "}
                 {line &&
-                  `${count(line.results, "result", "results")}, ${count(line.norms, "norm row", "norm rows")}, ${count(line.growth_norms, "growth norm", "growth norms")}, ${count(line.cuts, "row of cuts", "rows of cuts")}. To change them, bring in a file.`}
+                  `${count(line.results, "result", "results")}, ${count(line.norms, "norm row", "norm rows")}, ${count(line.growth_norms, "growth norm", "growth norms")}, ${count(line.cuts, "row of cuts", "rows of cuts")}.`}
               </p>
               <Shown query={one}>
                 {(told) => <One key={`${told.assessment} ${told.subject}`} told={told} />}

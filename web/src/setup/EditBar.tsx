@@ -1,0 +1,52 @@
+/** Edit, keep, leave, undo: under every table that can be changed in place. */
+import { FaultBox } from "./FaultBox";
+import type { Editing } from "./useEdited";
+
+interface Props {
+  what: string;
+  of: Editing;
+  rows: () => Record<string, string>[];
+  onEdit: () => void;
+}
+
+export function EditBar({ what, of, rows, onEdit }: Props) {
+  return (
+    <div className="editbar">
+      {of.editing ? (
+        <>
+          <button type="button" className="plain" disabled={of.busy} onClick={() => of.keep(rows())}>
+            Keep these {what}
+          </button>
+          <button type="button" className="word" disabled={of.busy} onClick={of.leave}>
+            Leave as they are
+          </button>
+        </>
+      ) : (
+        <button
+          type="button"
+          className="word"
+          onClick={() => {
+            onEdit();
+            of.edit();
+          }}
+        >
+          Edit {what}
+        </button>
+      )}
+      {of.kept !== null && !of.editing && (
+        <span role="status">
+          Kept.{" "}
+          <button
+            type="button"
+            className="word"
+            disabled={of.busy}
+            onClick={() => of.undo(of.kept as number)}
+          >
+            Undo
+          </button>
+        </span>
+      )}
+      {of.fault && <FaultBox fault={of.fault} />}
+    </div>
+  );
+}

@@ -1,0 +1,81 @@
+/** What a test is: its kind, and whose norms its norms are; said on the page, changed in place. */
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type Refused, type Schemas } from "../api/client";
+import { FaultBox } from "./FaultBox";
+
+export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
+  const cache = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [kind, setKind] = useState(told.kind);
+  const [group, setGroup] = useState(told.norm_group ?? "");
+  const [fault, setFault] = useState<Refused | null>(null);
+  const keep = async () => {
+    setFault(null);
+    try {
+      await got(
+        client.POST("/api/measures/one", {
+          body: {
+            assessment: told.assessment,
+            subject: told.subject,
+            kind,
+            norm_group: group.trim() || null,
+          },
+        }),
+      );
+      setOpen(false);
+      cache.invalidateQueries();
+    } catch (error) {
+      setFault(error as Refused);
+    }
+  };
+  if (!open)
+    return (
+      <p style={{ margin: "0 0 10px" }}>
+        {told.kind} test; norms:{" "}
+        {told.norm_group ? (
+          <strong>{told.norm_group.toLowerCase()}</strong>
+        ) : (
+          <span className="quiet">nobody has said whose</span>
+        )}
+        .{" "}
+        <button type="button" className="word" onClick={() => setOpen(true)}>
+          Change this
+        </button>
+      </p>
+    );
+  return (
+    <form
+      className="inline"
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep();
+      }}
+    >
+      <label>
+        Kind{" "}
+        <select className="input" value={kind} onChange={(event) => setKind(event.target.value)}>
+          {told.kinds.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </label>
+      <label>
+        Whose norms{" "}
+        <input
+          className="input"
+          value={group}
+          maxLength={160}
+          onChange={(event) => setGroup(event.target.value)}
+        />
+      </label>
+      <button type="submit" className="plain">
+        Keep
+      </button>
+      <button type="button" className="word" onClick={() => setOpen(false)}>
+        Leave as it is
+      </button>
+      {fault && <FaultBox fault={fault} />}
+    </form>
+  );
+}
