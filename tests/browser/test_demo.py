@@ -26,6 +26,26 @@ class ByMouse(InBrowser):
         expect(page.get_by_role("img", name="Grade 2: norms and cuts over the year")).to_be_visible()
         expect(page.get_by_role("alert")).to_have_count(0)
 
+    def test_cuts_are_edited_in_place_and_put_back(self):
+        """Unordered ones are refused beside the table; good ones are kept as an import and undone."""
+        page = self.page
+        self.sign_in(path="setup/tests")
+        expect(page.get_by_text("invented norms")).to_be_visible()
+        cuts = page.get_by_label("Cuts")
+        before = cuts.inner_text()
+        page.get_by_role("button", name="Edit cuts").click()
+        steady = page.get_by_label("fall: lowest of Steady")
+        steady.fill("300")
+        page.get_by_role("button", name="Keep these cuts").click()
+        expect(page.get_by_role("alert")).to_contain_text("begins below the band under it")
+        steady.fill("437")
+        page.get_by_role("button", name="Keep these cuts").click()
+        expect(page.get_by_text("Kept.")).to_be_visible()
+        expect(cuts).to_contain_text("437")
+        page.get_by_role("button", name="Undo").click()
+        expect(cuts).not_to_contain_text("437")
+        self.assertEqual(cuts.inner_text(), before)
+
     def test_a_figure_opens_how_it_is_worked_out(self):
         """The figure's own place on the page, with the scope kept; back leads to the step."""
         page = self.page
@@ -247,6 +267,15 @@ class Axe(InBrowser):
         page.goto(self.address + "setup/tests")
         expect(page.get_by_role("img", name="Grade 2: norms and cuts over the year")).to_be_visible()
         self.check_axe("tests")
+        page.get_by_role("button", name="Edit cuts").click()
+        page.get_by_role("button", name="Edit norms").click()
+        page.get_by_role("button", name="Change this").click()
+        self.check_axe("tests edited")
+        for part, seen in (("systems", "Other systems"), ("out", "Take tables out"), ("calendar", "Calendar")):
+            page.goto(self.address + f"setup/{part}")
+            expect(page.get_by_role("heading", name=seen, exact=True)).to_be_visible()
+            expect(page.locator("table.rows").first if part != "systems" else page.locator("h1")).to_be_visible()
+            self.check_axe(part)
         page.goto(self.address + "figures")
         expect(page.get_by_role("heading", name="Growth percentile", exact=True)).to_be_visible()
         self.check_axe("figures")

@@ -1,6 +1,7 @@
 """What the screens say when something is empty, wrong, away or unusually long."""
 
 import json
+import re
 import tempfile
 from pathlib import Path
 
@@ -140,7 +141,7 @@ class Desk(EmptyDesk):
         (self.folder / "one.csv").write_text(HEAD + rows + "s2,T,reading,2025-26 fall,4,5O1,Ana,Reed,North,4A,8\n")
         page = self.page
         self.sign_in(path="setup")
-        page.get_by_label("File to bring in").set_input_files(self.folder / "one.csv")
+        page.get_by_label("Files to bring in").set_input_files(self.folder / "one.csv")
         refused = page.get_by_label("Refused rows")
         expect(refused.locator("tbody tr")).to_have_count(1)
         expect(refused).to_contain_text("score")
@@ -171,6 +172,45 @@ class Desk(EmptyDesk):
         expect(page.locator("h1")).to_have_text("Nothing to look at yet")
 
 
+class SeveralFiles(EmptyDesk):
+    def test_several_files_come_in_together_and_a_calendar_is_written_on_the_screen(self):
+        """Two files in the wrong order, one of no kind; all in at once; a year and its window typed in; undone."""
+        (self.folder / "absences.csv").write_text("student_id,on,reason\ns1,2026-10-01,ill\n")
+        (self.folder / "scores.csv").write_text(HEAD + f"s1,T,reading,2026-27 fall,4,500,{LONG},Quill,North,4A,8\n")
+        (self.folder / "shoes.csv").write_text("size,colour\n38,red\n")
+        page = self.page
+        self.sign_in(path="setup")
+        names = ("absences.csv", "scores.csv", "shoes.csv")
+        page.get_by_label("Files to bring in").set_input_files([self.folder / name for name in names])
+        waiting = page.get_by_label("Files", exact=True).locator("tbody tr")
+        expect(waiting).to_have_count(2)
+        expect(waiting.first).to_contain_text("scores.csv")
+        expect(page.get_by_role("alert")).to_contain_text("One file cannot be read and stays out")
+        self.check_axe("several files")
+        waiting.nth(1).get_by_role("button", name="absences.csv").click()
+        expect(page.get_by_role("heading", name="absences.csv: absences, 1 rows")).to_be_visible()
+        page.get_by_role("button", name="Bring all 2 in").click()
+        expect(page.get_by_text("2 files are in.")).to_be_visible()
+
+        page.get_by_role("link", name="Calendar").click()
+        expect(page.get_by_label("Calendar").locator("tbody tr")).to_have_count(2)
+        page.get_by_role("button", name="Edit days").click()
+        days = (("First day of 2026-27", "2026-08-24"), ("Last day of 2026-27", "2027-06-11"))
+        windows = (("First day of 2026-27 fall", "2026-10-02"), ("Last day of 2026-27 fall", "2026-09-07"))
+        for label, day in (*days, *windows):
+            page.get_by_label(label, exact=True).fill(day)
+        page.get_by_role("button", name="Keep these days").click()
+        expect(page.get_by_role("alert")).to_contain_text("is before the first day")
+        page.get_by_label("First day of 2026-27 fall", exact=True).fill("2026-09-07")
+        page.get_by_label("Last day of 2026-27 fall", exact=True).fill("2026-10-02")
+        page.get_by_role("button", name="Keep these days").click()
+        expect(page.get_by_text("Kept.")).to_be_visible()
+        expect(page.get_by_role("img", name=re.compile("2026-27 fall, Sep 7, 2026 to Oct 2, 2026"))).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_text("The days of 2026-27 are not known.")).to_be_visible()
+        self.check_axe("calendar")
+
+
 class OtherHeaders(EmptyDesk):
     def test_headers_of_another_system_are_confirmed_once(self):
         """Guessed and shown; a value said; a cell mended; brought in; the next file needs no word."""
@@ -181,7 +221,7 @@ class OtherHeaders(EmptyDesk):
         (self.folder / "vendor.csv").write_text(text)
         page = self.page
         self.sign_in(path="setup")
-        page.get_by_label("File to bring in").set_input_files(self.folder / "vendor.csv")
+        page.get_by_label("Files to bring in").set_input_files(self.folder / "vendor.csv")
         expect(page.get_by_label("Scale Score is")).to_have_value("score")
         means = page.get_by_label("Four means")
         expect(means).to_have_value("")
@@ -194,6 +234,6 @@ class OtherHeaders(EmptyDesk):
         page.get_by_role("button", name="Bring it in").click()
         expect(page.get_by_text("vendor.csv is in.")).to_be_visible()
         (self.folder / "next.csv").write_text(text.replace("51O", "512"))
-        page.get_by_label("File to bring in").set_input_files(self.folder / "next.csv")
+        page.get_by_label("Files to bring in").set_input_files(self.folder / "next.csv")
         expect(page.get_by_text("Read as it was confirmed for an earlier file")).to_be_visible()
         expect(page.get_by_role("button", name="Bring it in")).to_be_visible()

@@ -164,8 +164,8 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
         as_named = len(kind.layout.required & set(sheet.header))
         marked = kind.mark in sheet.header or (kind.mark is None and not whole)
         near = len(there) if whole else len(there) / len(kind.layout.required)
-        found.append((whole, marked, near, as_named, name, columns))
-    *_, name, columns = max(found, key=lambda one: one[:4])
+        found.append((whole, marked, near, as_named, name == "scores", name, columns))
+    *_, name, columns = max(found, key=lambda one: one[:5])
     required = KINDS[name].layout.required
     missing = required - set(sheet.header) - set(columns.values())
     if len(required) - len(missing) < 2:

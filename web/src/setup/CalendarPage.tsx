@@ -59,11 +59,13 @@ function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: numbe
       style={{ display: "block" }}
     >
       <line x1={0} x2={width} y1={44} y2={44} stroke="var(--line)" />
-      {months.map((month) => (
-        <text key={month} x={x(month)} y={58} fontSize={11} fill="var(--quiet)">
-          {new Date(`${month}T12:00:00Z`).toLocaleDateString("en", { month: "short" })}
-        </text>
-      ))}
+      {months
+        .filter((month, at) => !at || x(month) - x(months[at - 1] ?? month) > 28 || at > 1)
+        .map((month) => (
+          <text key={month} x={x(month)} y={58} fontSize={11} fill="var(--quiet)">
+            {new Date(`${month}T12:00:00Z`).toLocaleDateString("en", { month: "short" })}
+          </text>
+        ))}
       {rows.map((row) => {
         if (!row.first_day || !row.last_day || row.kind === "school year") return null;
         const [from, wide] = [x(row.first_day), Math.max(2, x(row.last_day) - x(row.first_day))];
@@ -115,7 +117,7 @@ function Table({ rows }: { rows: Row[] }) {
       <div ref={box}>
         {years.map((year) => (
           <section key={year.name} aria-label={year.name}>
-            <h2>{year.name}</h2>
+            <h2 style={{ marginTop: 12 }}>{year.name}</h2>
             <YearStrip year={year} rows={rows.filter((row) => yearOf(row, years) === year)} width={width} />
           </section>
         ))}
@@ -124,7 +126,8 @@ function Table({ rows }: { rows: Row[] }) {
         Filled: windows. Dashed: days without school; weeks of instruction leave them out. A dated result
         belongs to the window of its day: when the days change, results go where they belong.
       </p>
-      <table className="rows" aria-label="Calendar">
+      <EditBar what="days" of={of} rows={told} onEdit={begin} />
+      <table className="rows" aria-label="Calendar" style={{ marginTop: 8 }}>
         <thead>
           <tr>
             <th>What</th>
@@ -199,7 +202,6 @@ function Table({ rows }: { rows: Row[] }) {
           One row more
         </button>
       )}
-      <EditBar what="days" of={of} rows={told} onEdit={begin} />
     </>
   );
 }

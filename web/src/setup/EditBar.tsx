@@ -1,5 +1,4 @@
 /** Edit, keep, leave, undo: under every table that can be changed in place. */
-import { FaultBox } from "./FaultBox";
 import type { Editing } from "./useEdited";
 
 interface Props {
@@ -46,7 +45,17 @@ export function EditBar({ what, of, rows, onEdit }: Props) {
           </button>
         </span>
       )}
-      {of.fault && <FaultBox fault={of.fault} />}
+      {of.fault && (
+        <div className="fault" role="alert">
+          {/* Where it stands is in front of one's eyes; what is wrong with it is what counts. */}
+          {of.fault.faults.length === 0 && <p>{of.fault.message}</p>}
+          {of.fault.faults.slice(0, 8).map((one) => (
+            <p key={`${one.line}${one.column}${one.message}`}>
+              {what}, row {one.line - 1}: {one.message}
+            </p>
+          ))}
+        </div>
+      )}
     </div>
   );
 }

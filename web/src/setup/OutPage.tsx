@@ -25,7 +25,7 @@ export function OutPage() {
       </p>
       <Shown query={all}>
         {(tables) => (
-          <table className="rows" aria-label="Tables">
+          <table className="rows" aria-label="Tables" style={{ maxWidth: 640 }}>
             <thead>
               <tr>
                 <th>Table</th>

@@ -102,7 +102,8 @@ export function Sitting() {
         `${done[0]?.counts.new ?? 0} results are in, with their strands. They can be undone like any file.`,
       );
       setKey(null);
-      cache.invalidateQueries();
+      // The class at its test is gone; asking after it once more would find nobody.
+      cache.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "sittings" });
     } catch (error) {
       setFault(error as Refused);
     }

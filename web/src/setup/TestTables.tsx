@@ -45,13 +45,13 @@ export function CutsTable({ told, grade }: Props) {
       <table className="rows" aria-label="Cuts">
         <thead>
           <tr>
-            <th>{of.editing ? "Bands, the lowest first" : "Lowest score of"}</th>
+            <th>{of.editing ? "Bands" : "Lowest score of"}</th>
             {(of.editing ? bands : grade.bands.slice(1)).map((band, at) =>
               of.editing ? (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a band being renamed stays in its place
                 <th key={at} className="num">
                   <input
-                    className="input narrow"
+                    className="input narrow small"
                     aria-label={`Name of band ${at + 1}`}
                     value={band}
                     onChange={(event) =>
@@ -80,7 +80,7 @@ export function CutsTable({ told, grade }: Props) {
                     // biome-ignore lint/suspicious/noArrayIndexKey: a band being renamed stays in its place
                     <td key={place} className="num">
                       <input
-                        className="input narrow"
+                        className="input narrow small"
                         aria-label={`${one ?? "year-end"}: lowest of ${band}`}
                         value={cells[at]?.[place] ?? ""}
                         onChange={(event) =>
@@ -164,7 +164,7 @@ export function NormsTable({ told, grade }: Props) {
                       one.season
                     ) : (
                       <select
-                        className="input narrow"
+                        className="input narrow small"
                         aria-label={`Season of row ${at + 1}`}
                         value={one.season}
                         onChange={(event) => change(at, "season", event.target.value)}
@@ -181,7 +181,7 @@ export function NormsTable({ told, grade }: Props) {
                         one.week || "–"
                       ) : (
                         <input
-                          className="input narrow"
+                          className="input narrow small"
                           aria-label={`${name === "sd" ? "spread" : name} of row ${at + 1}`}
                           value={one[name]}
                           onChange={(event) => change(at, name, event.target.value)}

@@ -59,7 +59,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
   };
 
   return (
-    <>
+    <div style={{ marginTop: 16 }}>
       {bundle.notices?.map((notice) => (
         <p className="quiet" key={notice}>
           {notice[0]?.toUpperCase()}
@@ -69,8 +69,9 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
       {bundle.unread.length > 0 && (
         <div className="fault" role="alert">
           <p>
-            {bundle.unread.length === 1 ? "One file" : `${bundle.unread.length} files`} cannot be read and
-            stay out:
+            {bundle.unread.length === 1
+              ? "One file cannot be read and stays out:"
+              : `${bundle.unread.length} files cannot be read and stay out:`}
           </p>
           <ul>
             {bundle.unread.map((one) => (
@@ -153,6 +154,6 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
         onChange={change}
         onLeave={() => leave(shown.draft)}
       />
-    </>
+    </div>
   );
 }

@@ -32,7 +32,7 @@ export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
   if (!open)
     return (
       <p style={{ margin: "0 0 10px" }}>
-        {told.kind} test; norms:{" "}
+        {told.kind.charAt(0).toUpperCase() + told.kind.slice(1)} test; norms:{" "}
         {told.norm_group ? (
           <strong>{told.norm_group.toLowerCase()}</strong>
         ) : (
