@@ -26,6 +26,14 @@ ROWS = [
     ("GET", "/api/behind", SCOPE, None, EVERYONE),
     ("GET", "/api/behind.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/growth", SCOPE, None, EVERYONE),
+    ("GET", "/api/check", SCOPE, None, EVERYONE),
+    ("GET", "/api/check/{part}.{form}", SCOPE, None, NOT_AIDES),
+    ("POST", "/api/check/decisions", {}, {"act": "keep", "result_id": 0}, {"coach", "school_lead"}),
+    ("GET", "/api/check/decisions", {}, None, NOT_AIDES),
+    ("POST", "/api/check/decisions/{key}/undo", {}, None, NOT_AIDES),
+    ("POST", "/api/check/retests", {}, {"student_id": "none"}, NOT_AIDES),
+    ("POST", "/api/check/retests/{key}/{state}", {}, None, NOT_AIDES),
+    ("POST", "/api/check/reasons", {}, {"student_id": "none"}, NOT_AIDES),
     ("GET", "/api/students", {"q": "a"}, None, EVERYONE),
     ("GET", "/api/students/{student_id}", {}, None, EVERYONE),
     ("GET", "/api/groups", {}, None, EVERYONE),
@@ -70,6 +78,8 @@ TABLE = {
     Right.GROUPS_SEE: EVERYONE,
     Right.GROUPS_MAKE: NOT_AIDES,
     Right.EXPORT_NAMES: NOT_AIDES,
+    Right.ASK_RETEST: NOT_AIDES,
+    Right.DECIDE: {"coach", "school_lead"},
     Right.SETUP: COACH,
 }
 

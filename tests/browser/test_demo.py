@@ -31,7 +31,7 @@ class ByMouse(InBrowser):
         page = self.page
         self.sign_in(path="setup/tests")
         expect(page.get_by_text("invented norms")).to_be_visible()
-        cuts = page.get_by_label("Cuts")
+        cuts = page.get_by_role("table", name="Cuts")
         before = cuts.inner_text()
         page.get_by_role("button", name="Edit cuts").click()
         steady = page.get_by_label("fall: lowest of Steady")

@@ -126,7 +126,7 @@ class Star(InBrowser):
 
     def bring_in(self, name: str, words: str) -> None:
         page = self.page
-        page.get_by_label("File to bring in").set_input_files(self.folder / name)
+        page.get_by_label("Files to bring in").set_input_files(self.folder / name)
         expect(page.get_by_role("heading", name=re.compile(f"^{re.escape(name)}: {words}"))).to_be_visible(
             timeout=60_000
         )
@@ -148,7 +148,7 @@ class Star(InBrowser):
             ("cuts.csv", "cuts"),
         ):
             self.bring_in(name, words)
-        page.get_by_label("File to bring in").set_input_files(self.folder / "scores.csv")
+        page.get_by_label("Files to bring in").set_input_files(self.folder / "scores.csv")
         expect(page.get_by_text("nothing would change")).to_be_visible(timeout=60_000)
 
         told = expected(self.scores, self.folder)

@@ -10,6 +10,7 @@ import { ConfigProvider } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Link, Route, Routes, useNavigate } from "react-router";
 import { client, got, Refused } from "./api/client";
+import { CheckPage } from "./check/CheckPage";
 import { ComparePage } from "./compare/ComparePage";
 import { FiguresPage } from "./figures/FiguresPage";
 import { GroupsPage } from "./groups/GroupsPage";
@@ -104,6 +105,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
         )}
         <Routes>
           <Route path="/" element={<HomePage />} />
+          <Route path="/check" element={nothing ? <HomePage /> : <CheckPage />} />
           <Route path="/compare" element={nothing ? <HomePage /> : <ComparePage />} />
           <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
           <Route path="/groups" element={<GroupsPage />} />

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from bodkin.answers.check_step import CheckLine
 from bodkin.answers.steps import percent, plural
 from bodkin.answers.summary import Summary
 
@@ -51,10 +52,12 @@ def _growth(summary: Summary | None) -> tuple[str, str]:
     )
 
 
-def rail(summary: Summary | None, running_groups: int) -> list[RailStep]:
+def rail(summary: Summary | None, running_groups: int, check: CheckLine | None = None) -> list[RailStep]:
     """The seven steps with their lines for a scope; ``None`` where there are no results."""
+    checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
     groups = plural(running_groups, "running", "running") if running_groups else "none running"
     lines = {
+        "check": checked,
         "compare": _compare(summary),
         "growth": _growth(summary),
         "groups": (groups, f"{plural(running_groups, 'group is', 'groups are')} running today."),

@@ -10,6 +10,7 @@ from fastapi.staticfiles import StaticFiles
 
 from bodkin import __version__
 from bodkin.api import (
+    check,
     compare,
     errors,
     figures,
@@ -63,6 +64,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     for part in (
         people,
         scopes,
+        check,
         compare,
         growth,
         students,

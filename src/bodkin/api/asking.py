@@ -14,9 +14,11 @@ from sqlalchemy.orm import Session
 from bodkin.answers.behind import Pick
 from bodkin.answers.exports import Table, table_text, workbook
 from bodkin.answers.scope import By, Piece, Scope, sentence
+from bodkin.answers.steps import Names
 from bodkin.api.desk import Desk, Worked
 from bodkin.api.rights import Right, require
 from bodkin.core.errors import BadInput, BodkinError, NotFound
+from bodkin.store.checking import CheckData
 from bodkin.store.groups import KeptGroup, all_groups
 from bodkin.store.people import Someone, by_key, students_in_reach
 from bodkin.store.score_table import ScoreTable, only_measures, without_programs
@@ -125,6 +127,29 @@ class Asking:
         names = {group.id: group.name for group in self.groups()} if scope.group else {}
         told = tuple(names[key] for key in scope.group if key in names)
         return sentence(scope, norms=bool(self.table.norms.height), groups=told, everyone=self.everyone)
+
+    @property
+    def names(self) -> Names:
+        """Names of all students."""
+        return self.desk.names(self.session)
+
+    def narrowed(self, scope: Scope, *, export: bool = False) -> Scope:
+        """The scope with its students: members of its groups, and only those the person may see or take out."""
+        within = scope.students
+        if scope.group:
+            members = frozenset(student for key in scope.group for student in self.group(key).members)
+            within = members if within is None else members & within
+        reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
+        if reach is not None:
+            within = reach if within is None else within & reach
+        return scope.model_copy(update={"students": within})
+
+    def check_data(self, scope: Scope) -> CheckData:
+        """What the Check step looks at for the scope's measure, as far as the person may see it."""
+        data = self.desk.check_data(self.session, scope.assessment, scope.subject)
+        if self.person.role != "aide":
+            return data
+        return replace(data, programs=data.programs.clear(), entitled=data.entitled)
 
     def work_out(self, scope: Scope, *, export: bool = False) -> Worked:
         """A scope worked out over the students the person may see, or may take out."""

@@ -13,6 +13,7 @@ from bodkin.answers.scope import Piece, Scope
 from bodkin.answers.steps import Names
 from bodkin.answers.summary import Summary, summarise
 from bodkin.exchange.sittings import ClassAtTest
+from bodkin.store.checking import CheckData, load_check
 from bodkin.store.database import Store, versions
 from bodkin.store.load import ScoreTables
 from bodkin.store.people import names_of
@@ -50,8 +51,21 @@ class Desk:
         self._worked: OrderedDict[str, Worked] = OrderedDict()
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
+        self._checks: dict[tuple[int, str, str], CheckData] = {}
         self.progress: dict[int, Progress] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
+
+    def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:
+        """What the Check step looks at for a measure, kept until anything changes."""
+        key = (versions(session)[0], assessment, subject)
+        kept = self._checks.get(key)
+        if kept is None:
+            kept = load_check(session, assessment, subject)
+            with self._lock:
+                # Only the newest state is asked for again.
+                self._checks = {known: data for known, data in self._checks.items() if known[0] == key[0]}
+                self._checks[key] = kept
+        return kept
 
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""

@@ -14,6 +14,8 @@ class Right(StrEnum):
     GROUPS_SEE = "see groups"
     GROUPS_MAKE = "make and change groups"
     EXPORT_NAMES = "export with names"
+    ASK_RETEST = "ask for a retest or say why somebody was not tested"
+    DECIDE = "set results aside or choose which counts"
     SETUP = "bring in files, cuts, norms and people"
 
 
@@ -26,6 +28,8 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.GROUPS_SEE: EVERY_ROLE,
     Right.GROUPS_MAKE: EVERY_ROLE - {"aide"},
     Right.EXPORT_NAMES: EVERY_ROLE - {"aide"},
+    Right.ASK_RETEST: EVERY_ROLE - {"aide"},
+    Right.DECIDE: frozenset({"coach", "school_lead"}),
     Right.SETUP: frozenset({"coach"}),
 }
 

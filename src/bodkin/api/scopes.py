@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel
 
+from bodkin.answers.check_step import check_line
 from bodkin.answers.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.rail import RailStep, rail
 from bodkin.answers.scope import Piece
@@ -76,7 +77,8 @@ def live_lines(asking: Scores, scope: AskedScope) -> Rail:
     worked = asking.work_out(scope.model_copy(update={"by": None}))
     parts = common_parts(worked.comparison, worked.summary, versions(asking.session)[0])
     told = {name: parts[name] for name in Rail.model_fields if name in parts}
-    return Rail(steps=rail(worked.summary, running), **told)
+    check = check_line(asking.table, asking.narrowed(scope), asking.check_data(scope), asking.names, today)
+    return Rail(steps=rail(worked.summary, running, check), **told)
 
 
 @router.get("/rail/without-scope")

@@ -15,6 +15,7 @@ from bodkin.exchange.plans import Told, untold
 
 TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xls", ".ods")
 NOTHING_SAID = imports.Changes()
+LARGEST_PART = 200 << 20
 ORDER = [*imports.WHOLE_KINDS, *imports.KINDS]
 
 
@@ -48,6 +49,9 @@ def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[s
     left = []
     for part, data in unpacked(name, content).items():
         path = PurePosixPath(part)
+        if len(data) > LARGEST_PART:
+            told = f"is larger than {LARGEST_PART >> 20} MB; split it into several files"
+            raise BadFile([Fault(f"{name}/{part}", 0, "", told)])
         if part.startswith("__MACOSX") or path.name.startswith("."):
             continue
         if path.suffix.lower() in TABLES or imports.whole_kind(data) is not None:

@@ -15,7 +15,7 @@ from bodkin.exchange.import_rows import rows_out
 from bodkin.exchange.plain_files import CUT_ROWS, GROWTH_NORM_ROWS, NORM_ROWS, SCORES
 from bodkin.exchange.reading import Layout
 from bodkin.exchange.row_files import ROW_FILES
-from bodkin.store.load import load_calendar, window_names
+from bodkin.store.load import NOT_COUNTED, load_calendar, window_names
 from bodkin.store.tables import (
     Assessment,
     Base,
@@ -40,7 +40,7 @@ TYPES: dict[Any, str] = {
 
 
 def _scores(session: Session) -> pl.DataFrame:
-    """Every result with all that a file of scores can say of it, in the order of arrival."""
+    """Every result that counts with all that a file of scores can say of it, in the order of arrival."""
     query = (
         select(
             Student.student_id, Assessment.name, Assessment.subject, Result.window_id, Result.grade, Result.score,
@@ -54,6 +54,8 @@ def _scores(session: Session) -> pl.DataFrame:
         .outerjoin(School, School.id == Result.school_id)
         .outerjoin(Section, Section.id == Result.section_id)
         .outerjoin(Person, Person.id == Result.teacher_id)
+        # A headless run over these files tells what the screens tell.
+        .where(Result.state.is_(None) | Result.state.not_in(NOT_COUNTED))
         .order_by(Result.id)
     )  # fmt: skip
     schema: dict[str, Any] = {column.name: column.kind.dtype for column in SCORES.columns} | {"window": pl.Int64}

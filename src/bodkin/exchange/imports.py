@@ -297,7 +297,7 @@ def preview(session: Session, file: str, content: bytes, changes: Changes = Chan
     digest, before = _seen_before(session, content)
     told(f"Comparing {file} with what is there", 0, 0)
     rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
-    likely = likely_students(session, reading) if understood.kind == "scores" else []
+    likely = likely_students(session, reading) if understood.kind in ("scores", "students") else []
     if understood.source == "remembered" and not understood.how.changes_nothing:
         reading.notices.append("headers and values are read as confirmed for an earlier file of this shape")
     # The plan holds what it needs; a large file's rows need not lie there twice.

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 from bodkin.core.windows import SEASONS
 from bodkin.exchange.oneroster_files import FIELD, FILES, OURS, columns_of, listed, write_package
 from bodkin.store.database import two_columns
-from bodkin.store.load import window_names
+from bodkin.store.load import NOT_COUNTED, window_names
 from bodkin.store.tables import (
     Assessment,
     Course,
@@ -325,7 +325,9 @@ def _results(out: _Out) -> None:
     lines: dict[tuple[Any, ...], str] = {}
     seen: dict[tuple[Any, ...], int] = {}
     made_lines: list[dict[str, Any]] = []
-    for one in session.execute(select(*columns).order_by(Result.id)):
+    for one in session.execute(
+        select(*columns).where(Result.state.is_(None) | Result.state.not_in(NOT_COUNTED)).order_by(Result.id)
+    ):
         test, window = tests[one.assessment_id], windows.get(one.window_id)
         section = out.ids.get(("section", one.section_id))
         place = (test.name, test.subject, window, section or out.org(one.school_id))

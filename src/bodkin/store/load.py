@@ -31,6 +31,7 @@ from bodkin.store.tables import (
 )
 
 PERFORMANCE = "performance"
+NOT_COUNTED = ("beside", "set aside")
 
 
 def _frame(session: Session, query: Any, schema: pl.Schema) -> pl.DataFrame:
@@ -68,7 +69,7 @@ def load_calendar(session: Session) -> Calendar:
 
 
 def load_results(session: Session) -> pl.DataFrame:
-    """Every result as the score table holds it."""
+    """Every result that counts, as the score table holds it."""
     query = (
         select(
             Result.id,
@@ -92,6 +93,8 @@ def load_results(session: Session) -> pl.DataFrame:
         .outerjoin(School, School.id == Result.school_id)
         .outerjoin(Section, Section.id == Result.section_id)
         .outerjoin(Person, Person.id == Result.teacher_id)
+        # What was set aside, or stands beside another one of its window, counts nowhere.
+        .where(Result.state.is_(None) | Result.state.not_in(NOT_COUNTED))
         .order_by(Result.id)
     )
     raw = pl.Schema({**RESULTS, "window": pl.Int64(), "programs": pl.String()})

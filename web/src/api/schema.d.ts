@@ -144,6 +144,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check
+         * @description Who was tested and who was not, which results are hard to believe, what stands twice or in two languages.
+         */
+        get: operations["check_api_check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/{part}.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check File
+         * @description Who is missing, what is doubtful, or which retests are asked for, as a spreadsheet.
+         */
+        get: operations["check_file_api_check__part___form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Past
+         * @description The latest decisions: one's own, or everybody's for whoever may decide.
+         */
+        get: operations["past_api_check_decisions_get"];
+        put?: never;
+        /**
+         * Decide
+         * @description Keep a result, set it aside, or let it count among several; set aside counts nowhere.
+         */
+        post: operations["decide_api_check_decisions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/retests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description Ask for a second sitting.
+         */
+        post: operations["ask_api_check_retests_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/retests/{key}/{state}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Retest
+         * @description Say that a retest is done, or not wanted any more.
+         */
+        post: operations["change_retest_api_check_retests__key___state__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/reasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Reason
+         * @description Say why a student was not tested.
+         */
+        post: operations["give_reason_api_check_reasons_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check/decisions/{key}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take a decision back; a coach also another person's.
+         */
+        post: operations["undo_api_check_decisions__key__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare": {
         parameters: {
             query?: never;
@@ -1010,6 +1154,54 @@ export interface components {
             last_day: string | null;
         };
         /**
+         * CheckStep
+         * @description The step's answer, and what this person may decide.
+         */
+        CheckStep: {
+            /** Caption */
+            caption: string;
+            /** Window */
+            window: string;
+            /** Open */
+            open: boolean;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Expected */
+            expected: number;
+            /** Tested */
+            tested: number;
+            /** Excused */
+            excused: number;
+            /** Waiting */
+            waiting: number;
+            /** Classes */
+            classes: components["schemas"]["ClassLine"][];
+            /** Rushed */
+            rushed: components["schemas"]["Rushed"][];
+            /** Doubts */
+            doubts: components["schemas"]["Doubtful"][];
+            /** Believed */
+            believed: number;
+            /** Several */
+            several: components["schemas"]["SeveralSittings"][];
+            /** Languages */
+            languages: components["schemas"]["TwoLanguages"][];
+            /** Language Words */
+            language_words: string;
+            /** Without */
+            without: components["schemas"]["Without"][];
+            /** Retests */
+            retests: components["schemas"]["Retest"][];
+            /** Notes */
+            notes: string[];
+            /** May Decide */
+            may_decide: boolean;
+            /** May Ask */
+            may_ask: boolean;
+        };
+        /**
          * ChiSquare
          * @description A chi-square test of movement.
          */
@@ -1034,6 +1226,28 @@ export interface components {
             school: string | null;
             /** N */
             n: number;
+        };
+        /**
+         * ClassLine
+         * @description How far a class is: expected, tested, and who is missing.
+         */
+        ClassLine: {
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string;
+            /** Grade */
+            grade: string | null;
+            /** Teacher */
+            teacher: string | null;
+            /** Expected */
+            expected: number;
+            /** Tested */
+            tested: number;
+            /** Excused */
+            excused: number;
+            /** Missing */
+            missing: components["schemas"]["Missing"][];
         };
         /**
          * ColumnChoice
@@ -1123,6 +1337,99 @@ export interface components {
             kept: number[];
             /** From Percentiles */
             from_percentiles: boolean;
+        };
+        /**
+         * Decision
+         * @description Something to decide about a result: keep it, set it aside, let it count, or think of it as before.
+         */
+        Decision: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "keep" | "set aside" | "counts" | "as before";
+            /** Result Id */
+            result_id: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * Done
+         * @description A decision that was kept; its key undoes it.
+         */
+        Done: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
+         * Doubtful
+         * @description A result that is hard to believe, with the evidence; ``both`` suggests a retest.
+         *
+         *     Minutes; ``limit`` is the fastest twentieth of the grade; ``change`` in spreads of the
+         *     difference's error against the last result.
+         */
+        Doubtful: {
+            /** Result Id */
+            result_id: number;
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string | null;
+            /** Language */
+            language: string | null;
+            /** Tested On */
+            tested_on: string | null;
+            /** Score */
+            score: number;
+            /** Standard Error */
+            standard_error: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Own Median */
+            own_median: number | null;
+            /** Last Score */
+            last_score: number | null;
+            /** Last Window */
+            last_window: string | null;
+            /** Change */
+            change: number | null;
+            /** Items Tried */
+            items_tried: number | null;
+            /** Items Right */
+            items_right: number | null;
+            /** Used */
+            used: string | null;
+            /** Entitled */
+            entitled: string[];
+            /** Fast For All */
+            fast_for_all: boolean;
+            /** Fast For Self */
+            fast_for_self: boolean;
+            /** Far Below */
+            far_below: boolean;
+            /** Both */
+            both: boolean;
+            /** Why */
+            why: string;
+            /** State */
+            state: string | null;
+            /** Decided */
+            decided: string | null;
+            /** Retest */
+            retest: boolean;
         };
         /**
          * DraftChanges
@@ -1524,6 +1831,12 @@ export interface components {
             known_id: string;
         };
         /**
+         * List
+         * @description Lists of the step that can be taken along.
+         * @enum {string}
+         */
+        List: "missing" | "doubts" | "retests";
+        /**
          * MappingAnswer
          * @description How the file is read, and where that comes from.
          */
@@ -1614,6 +1927,20 @@ export interface components {
             student_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Missing
+         * @description A student without a result in the window; the reason where one is known.
+         */
+        Missing: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string | null;
+            /** Recorded */
+            recorded: boolean;
         };
         /**
          * MovementPart
@@ -1708,6 +2035,49 @@ export interface components {
             mean: number;
             /** Sd */
             sd: number;
+        };
+        /**
+         * OneSitting
+         * @description One of several sittings of a student in the window.
+         */
+        OneSitting: {
+            /** Result Id */
+            result_id: number;
+            /** Tested On */
+            tested_on: string | null;
+            /** Score */
+            score: number;
+            /** Standard Error */
+            standard_error: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Used */
+            used: string | null;
+            /** Counts */
+            counts: boolean;
+            /** State */
+            state: string | null;
+            /** Decided */
+            decided: string | null;
+        };
+        /**
+         * PastDecision
+         * @description A decision of the history.
+         */
+        PastDecision: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** State */
+            state: string;
         };
         /**
          * PastResult
@@ -1873,6 +2243,18 @@ export interface components {
             built: boolean;
         };
         /**
+         * ReasonGiven
+         * @description Why a student was not tested; empty takes an earlier reason back.
+         */
+        ReasonGiven: {
+            /** Student Id */
+            student_id: string;
+            /** Window */
+            window: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * RefusedRow
          * @description A row that stays out: its cells by header, and what is wrong with which of them.
          */
@@ -1887,6 +2269,69 @@ export interface components {
             faults: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Retest
+         * @description A second sitting that was asked for.
+         */
+        Retest: {
+            /** Id */
+            id: number;
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string | null;
+            /** Why */
+            why: string;
+            /** Accommodations */
+            accommodations: string | null;
+            /** Asked By */
+            asked_by: string | null;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** State */
+            state: string;
+            /** Sat Since */
+            sat_since: boolean;
+        };
+        /**
+         * RetestAsked
+         * @description A second sitting to ask for.
+         */
+        RetestAsked: {
+            /** Student Id */
+            student_id: string;
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Window */
+            window: string;
+            /** Why */
+            why: string;
+            /** Accommodations */
+            accommodations?: string | null;
+        };
+        /**
+         * Rushed
+         * @description A class many of whose tests were too fast.
+         */
+        Rushed: {
+            /** Section */
+            section: string;
+            /** School */
+            school: string | null;
+            /** Fast */
+            fast: number;
+            /** Tested */
+            tested: number;
         };
         /**
          * Schedule
@@ -1919,6 +2364,28 @@ export interface components {
             language: string[];
             /** Group */
             group: components["schemas"]["GroupChoice"][];
+        };
+        /**
+         * SeveralSittings
+         * @description A student with several results in the window; ``difference`` the last less the first, with its error.
+         */
+        SeveralSittings: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** Language */
+            language: string | null;
+            /** Difference */
+            difference: number;
+            /** Error */
+            error: number | null;
+            /** Beyond */
+            beyond: boolean;
+            /** Sittings */
+            sittings: components["schemas"]["OneSitting"][];
         };
         /**
          * SignIn
@@ -2180,6 +2647,34 @@ export interface components {
             drafts: string[];
         };
         /**
+         * TwoLanguages
+         * @description A student with results in two languages: the home language less English, in errors of the difference.
+         */
+        TwoLanguages: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** Home */
+            home: string;
+            /** Home Score */
+            home_score: number;
+            /** Home Error */
+            home_error: number | null;
+            /** English Score */
+            english_score: number;
+            /** English Error */
+            english_error: number | null;
+            /** Difference */
+            difference: number;
+            /** Errors */
+            errors: number | null;
+            /** Need */
+            need: string;
+        };
+        /**
          * UnreadFile
          * @description A file that cannot be read at all, and why.
          */
@@ -2206,6 +2701,22 @@ export interface components {
             share: number | null;
             /** Unfinished */
             unfinished: boolean;
+        };
+        /**
+         * Without
+         * @description A student who sat without what the plan promises.
+         */
+        Without: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** Entitled */
+            entitled: string[];
+            /** Used */
+            used: string | null;
         };
     };
     responses: never;
@@ -2750,6 +3261,722 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    check_api_check_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                from_window: string;
+                to_window: string;
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckStep"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    check_file_api_check__part___form__get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                from_window: string;
+                to_window: string;
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+            };
+            header?: never;
+            path: {
+                part: components["schemas"]["List"];
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    past_api_check_decisions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastDecision"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    decide_api_check_decisions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    ask_api_check_retests_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetestAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_retest_api_check_retests__key___state__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+                state: "done" | "withdrawn";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    give_reason_api_check_reasons_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    undo_api_check_decisions__key__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unauthorized */

@@ -13,6 +13,9 @@ export type FigureId =
   | "bands-and-cuts"
   | "shares"
   | "movement"
+  | "which-result-counts"
+  | "doubts-about-a-result"
+  | "two-sittings-two-languages"
   | "headlines";
 
 /** The name of a figure, or a word beside it, that opens its explanation. */

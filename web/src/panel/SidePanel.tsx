@@ -207,7 +207,8 @@ function Card({ id, name }: { id: string; name: string }) {
           </div>
         )}
       </header>
-      <div className="list">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
+      <section className="list" tabIndex={0} aria-label="Results">
         <table className="rows">
           <thead>
             <tr>
@@ -244,7 +245,7 @@ function Card({ id, name }: { id: string; name: string }) {
             No results yet.
           </p>
         )}
-      </div>
+      </section>
     </>
   );
 }

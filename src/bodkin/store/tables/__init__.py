@@ -1,6 +1,7 @@
 """Every table of Bodkin; importing this module registers them all."""
 
 from bodkin.store.tables.assessments import (
+    Act,
     Answer,
     Assessment,
     Cut,
@@ -10,6 +11,7 @@ from bodkin.store.tables.assessments import (
     Norm,
     Result,
     ResultScale,
+    RetestRequest,
     Strand,
     StrandResult,
 )
@@ -47,6 +49,7 @@ from bodkin.store.tables.standards import MasteryEntry, Prerequisite, Standard, 
 
 __all__ = [
     "Absence",
+    "Act",
     "Answer",
     "Assessment",
     "AssignedGrade",
@@ -82,6 +85,7 @@ __all__ = [
     "Program",
     "Result",
     "ResultScale",
+    "RetestRequest",
     "RosterSource",
     "School",
     "SchoolYear",

@@ -1,8 +1,9 @@
 """Assessments, their norms and cuts, and the results."""
 
-from datetime import date
+from datetime import date, datetime
+from typing import Any
 
-from sqlalchemy import Double, ForeignKey, Index, Integer, String, UniqueConstraint
+from sqlalchemy import JSON, DateTime, Double, ForeignKey, Index, Integer, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from bodkin.store.tables.base import Base, BroughtIn, Code, Grade, Name, Number, Season
@@ -37,7 +38,9 @@ class Result(Base, BroughtIn):
 
     Grade, school, class, teacher and programs are those of the day of the test; an empty window
     means outside the windows. Of several results in a window the latest counts; ``id`` rises
-    with the order of arrival.
+    with the order of arrival. ``state`` is what somebody decided: ``kept`` (looked at and
+    believed), ``beside`` (another one of the window counts) or ``set aside``; the last two do not
+    count anywhere.
     """
 
     __tablename__ = "result"
@@ -62,6 +65,34 @@ class Result(Base, BroughtIn):
     points: Mapped[float | None] = mapped_column(Double)
     points_possible: Mapped[float | None] = mapped_column(Double)
     accommodations: Mapped[str | None] = mapped_column(String(255))
+    state: Mapped[str | None] = mapped_column(String(12))
+    state_why: Mapped[str | None] = mapped_column(String(255))
+    state_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+
+
+class RetestRequest(Base):
+    """A second sitting that somebody asked for, and whether it has been done; ``state`` is open, done or withdrawn."""
+
+    __tablename__ = "retest_request"
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    assessment_id: Mapped[int] = mapped_column(ForeignKey("assessment.id"))
+    window_id: Mapped[int] = mapped_column(ForeignKey("window.id"))
+    why: Mapped[str] = mapped_column(String(255))
+    accommodations: Mapped[str | None] = mapped_column(String(255))
+    asked_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    asked_at: Mapped[datetime] = mapped_column(DateTime)
+    state: Mapped[str] = mapped_column(String(12))
+
+
+class Act(Base):
+    """What somebody decided about results, in words, and what stood there before, so that it can be undone."""
+
+    __tablename__ = "act"
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    said: Mapped[str] = mapped_column(String(500))
+    before: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    state: Mapped[str] = mapped_column(String(12))
 
 
 class StrandResult(Base, BroughtIn):

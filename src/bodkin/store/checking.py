@@ -1,0 +1,163 @@
+"""What the Check step looks at: every sitting of a measure, who was expected, and what was decided."""
+
+from dataclasses import dataclass, field
+from datetime import date
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased
+
+from bodkin.store.load import window_names
+from bodkin.store.tables import (
+    Assessment,
+    Enrolment,
+    Entitlement,
+    NotTested,
+    Person,
+    Program,
+    Result,
+    RetestRequest,
+    School,
+    SchoolYear,
+    Section,
+    SectionTeacher,
+    Student,
+    StudentProgram,
+    StudentYear,
+)
+
+SITTINGS = pl.Schema(
+    {
+        "result_id": pl.Int64(), "student_id": pl.String(), "window_id": pl.Int64(), "tested_on": pl.Date(),
+        "grade": pl.String(), "school": pl.String(), "section": pl.String(), "language": pl.String(),
+        "score": pl.Float64(), "standard_error": pl.Float64(), "minutes": pl.Float64(), "items_tried": pl.Int64(),
+        "items_right": pl.Int64(), "accommodations": pl.String(), "state": pl.String(), "state_why": pl.String(),
+        "state_by": pl.String(),
+    }
+)  # fmt: skip
+
+ROSTER = pl.Schema(
+    {
+        "student_id": pl.String(), "school": pl.String(), "section": pl.String(), "teacher": pl.String(),
+        "grade": pl.String(), "since": pl.Date(), "until": pl.Date(), "kind": pl.String(),
+    }
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class CheckData:
+    """Frames about one measure.
+
+    ``sittings``: every result, whatever was decided about it, with ``window`` by name.
+    ``rosters``: by school year, places in classes with their days. ``programs``: student and
+    program. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
+    first and last day. ``retests``: requests that are not withdrawn. ``worked`` keeps what was
+    worked out from these frames, by window.
+    """
+
+    sittings: pl.DataFrame
+    rosters: dict[str, pl.DataFrame]
+    programs: pl.DataFrame
+    reasons: pl.DataFrame
+    entitled: pl.DataFrame
+    retests: pl.DataFrame
+    worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
+
+
+def _frame(session: Session, query: object, schema: pl.Schema) -> pl.DataFrame:
+    return pl.DataFrame([tuple(row) for row in session.execute(query)], schema=schema, orient="row")  # type: ignore[call-overload]
+
+
+def load_check(session: Session, assessment: str, subject: str) -> CheckData:
+    """Everything the step needs of one measure, at the state the session sees."""
+    names = window_names(session)
+    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
+    sittings = (
+        select(
+            Result.id, Student.student_id, Result.window_id, Result.tested_on, Result.grade, School.name, Section.name,
+            Result.language, Result.score, Result.standard_error, Result.minutes, Result.items_tried,
+            Result.items_right, Result.accommodations, Result.state, Result.state_why, Person.name,
+        )
+        .join(Student, Student.id == Result.student_id)
+        .join(Assessment, Assessment.id == Result.assessment_id)
+        .outerjoin(School, School.id == Result.school_id)
+        .outerjoin(Section, Section.id == Result.section_id)
+        .outerjoin(Person, Person.id == Result.state_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject)
+        .order_by(Result.id)
+    )  # fmt: skip
+    text = pl.String()
+    reasons = select(Student.student_id, NotTested.window_id, NotTested.reason).join(
+        Student, Student.id == NotTested.student_id
+    )
+    entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
+        Student, Student.id == Entitlement.student_id
+    )
+    programs = (
+        select(Student.student_id, Program.name)
+        .join(StudentProgram, StudentProgram.student_id == Student.id)
+        .join(Program, Program.id == StudentProgram.program_id)
+        .where(StudentProgram.last_day.is_(None))
+    )
+    asker = aliased(Person)
+    retests = (
+        select(
+            RetestRequest.id, Student.student_id, RetestRequest.window_id, RetestRequest.why,
+            RetestRequest.accommodations, asker.name, RetestRequest.asked_at, RetestRequest.state,
+        )
+        .join(Student, Student.id == RetestRequest.student_id)
+        .join(Assessment, Assessment.id == RetestRequest.assessment_id)
+        .outerjoin(asker, asker.id == RetestRequest.asked_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, RetestRequest.state != "withdrawn")
+        .order_by(RetestRequest.id)
+    )  # fmt: skip
+    windowed = pl.Schema({"student_id": text, "window_id": pl.Int64(), "reason": text})
+    days = pl.Schema({"student_id": text, "accommodation": text, "first_day": pl.Date(), "last_day": pl.Date()})
+    asked = pl.Schema(
+        {"id": pl.Int64(), "student_id": text, "window_id": pl.Int64(), "why": text, "accommodations": text,
+         "asked_by": text, "asked_at": pl.Datetime(), "state": text}
+    )  # fmt: skip
+    return CheckData(
+        _frame(session, sittings, SITTINGS).with_columns(window=by_name),
+        _rosters(session),
+        _frame(session, programs, pl.Schema({"student_id": text, "program": text})),
+        _frame(session, reasons, windowed).with_columns(window=by_name),
+        _frame(session, entitled, days),
+        _frame(session, retests, asked).with_columns(window=by_name),
+    )
+
+
+def _rosters(session: Session) -> dict[str, pl.DataFrame]:
+    """Places in classes by school year, the home class of a student first."""
+    teacher = (
+        select(SectionTeacher.section_id, Person.name)
+        .join(Person, Person.id == SectionTeacher.person_id)
+        .order_by(SectionTeacher.id)
+    )
+    teachers: dict[int, str] = {}
+    for key, name in session.execute(teacher):
+        teachers.setdefault(key, name)
+    query = (
+        select(
+            SchoolYear.name, Student.student_id, School.name, Section.name, Section.id, StudentYear.grade,
+            Enrolment.first_day, Enrolment.last_day, Section.kind,
+        )
+        .join(Section, Section.id == Enrolment.section_id)
+        .join(SchoolYear, SchoolYear.id == Section.school_year_id)
+        .join(Student, Student.id == Enrolment.student_id)
+        .outerjoin(School, School.id == Section.school_id)
+        .outerjoin(
+            StudentYear,
+            (StudentYear.student_id == Student.id) & (StudentYear.school_year_id == Section.school_year_id),
+        )
+    )  # fmt: skip
+    found: dict[str, list[tuple[str | date | None, ...]]] = {}
+    for year, student, school, section, place, grade, first, last, kind in session.execute(query):
+        row = (student, school, section, teachers.get(place), grade, first, last, kind)
+        found.setdefault(year, []).append(row)
+    return {year: pl.DataFrame(rows, schema=ROSTER, orient="row") for year, rows in found.items()}
+
+
+def window_key(session: Session, name: str) -> int | None:
+    """The key of a window by name."""
+    return next((key for key, known in window_names(session).items() if known == name), None)

@@ -1,0 +1,127 @@
+/** How far each class is: a bar of who was tested, and the names to chase with their reasons. */
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { Name } from "../look/Hiding";
+import { usePanel } from "../panel/PanelContext";
+import type { Decide } from "./useDecide";
+
+type Step = Schemas["CheckStep"];
+type Line = Schemas["ClassLine"];
+
+const FIRST = 8;
+const REASONS = ["absent", "excused", "refused", "technical trouble", "left the school"];
+
+function Bar({ line }: { line: Line }) {
+  const width = 120;
+  const part = (n: number) => (line.expected ? (n / line.expected) * width : 0);
+  return (
+    <svg
+      width={width}
+      height={10}
+      role="img"
+      aria-label={`${line.tested} of ${line.expected} tested, ${line.excused} missing for a known reason`}
+    >
+      <rect x={0.5} y={0.5} width={width - 1} height={9} fill="none" stroke="var(--rule)" />
+      <rect x={0} y={0} width={part(line.tested)} height={10} fill="var(--ramp-3)" />
+      <rect x={part(line.tested)} y={0} width={part(line.excused)} height={10} fill="var(--ramp-1)" />
+    </svg>
+  );
+}
+
+function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide }) {
+  const { openStudent } = usePanel();
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <ul className="chase">
+      {line.missing.map((one) => (
+        <li key={one.student_id}>
+          <button
+            type="button"
+            className={one.reason ? "word quiet" : "word"}
+            onClick={() => openStudent({ id: one.student_id, name: one.name })}
+          >
+            <Name name={one.name} />
+          </button>
+          {one.reason && <span className="quiet"> {one.reason}</span>}
+          {told.may_ask &&
+            (open === one.student_id ? (
+              <select
+                className="input narrow"
+                aria-label={`Why ${one.name} was not tested`}
+                defaultValue={one.recorded ? (one.reason ?? "") : ""}
+                // biome-ignore lint/a11y/noAutofocus: it opens where one has just clicked
+                autoFocus
+                onBlur={() => setOpen(null)}
+                onChange={(event) => {
+                  setOpen(null);
+                  decide.reason({
+                    student_id: one.student_id,
+                    window: told.window,
+                    reason: event.target.value,
+                  });
+                }}
+              >
+                <option value="">{one.recorded ? "no reason" : "choose a reason"}</option>
+                {[...new Set([...REASONS, ...(one.reason && one.recorded ? [one.reason] : [])])].map(
+                  (reason) => (
+                    <option key={reason}>{reason}</option>
+                  ),
+                )}
+              </select>
+            ) : (
+              <button
+                type="button"
+                className="word small quiet"
+                aria-label={`Say why ${one.name} was not tested`}
+                onClick={() => setOpen(one.student_id)}
+              >
+                why?
+              </button>
+            ))}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+export function Completion({ told, decide }: { told: Step; decide: Decide }) {
+  const [all, setAll] = useState(false);
+  const open = told.classes.filter((line) => line.tested < line.expected);
+  const whole = told.classes.length - open.length;
+  const shown = all ? open : open.slice(0, FIRST);
+  return (
+    <section aria-label="Who was tested">
+      <h2>Who is missing</h2>
+      <table className="rows" aria-label="Classes">
+        <tbody>
+          {shown.map((line) => (
+            <tr key={`${line.school} ${line.section}`}>
+              <td style={{ verticalAlign: "top" }}>
+                {line.section}
+                <div className="quiet small">{line.school}</div>
+              </td>
+              <td style={{ verticalAlign: "top" }}>
+                <Bar line={line} />
+                <div className="quiet small">
+                  {line.tested} of {line.expected}
+                </div>
+              </td>
+              <td style={{ whiteSpace: "normal" }}>
+                <Chase line={line} told={told} decide={decide} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {open.length > FIRST && (
+        <button type="button" className="word" onClick={() => setAll(!all)}>
+          {all ? "Only the first classes" : `All ${open.length} classes with somebody missing`}
+        </button>
+      )}
+      <p className="quiet small">
+        {whole > 0 && `${whole} ${whole === 1 ? "class is" : "classes are"} complete. `}
+        Sand: missing for a known reason.
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,47 @@
+/** What was decided lately, with undo. */
+import { useQuery } from "@tanstack/react-query";
+import { client, got } from "../api/client";
+import { useHiding } from "../look/Hiding";
+import type { Decide } from "./useDecide";
+
+export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
+  const { hidden } = useHiding();
+  const past = useQuery({
+    queryKey: ["decisions"],
+    queryFn: () => got(client.GET("/api/check/decisions")),
+    enabled: may,
+  });
+  if (!may || !past.data?.length) return null;
+  return (
+    <section aria-label="Decisions" style={{ marginTop: 20 }}>
+      <h2>Decided lately</h2>
+      <table className="rows" aria-label="Decisions">
+        <tbody>
+          {past.data.slice(0, 12).map((one) => (
+            <tr key={one.id}>
+              <td>{hidden ? one.said.replace(/^[^:]*:/, "Student:") : one.said}</td>
+              <td className="quiet">{one.by}</td>
+              <td className="quiet">
+                {new Date(`${one.at}Z`).toLocaleString("en", { dateStyle: "medium", timeStyle: "short" })}
+              </td>
+              <td className="num">
+                {one.state === "done" ? (
+                  <button
+                    type="button"
+                    className="word"
+                    aria-label={`Undo: ${one.said}`}
+                    onClick={() => decide.undo(one.id)}
+                  >
+                    Undo
+                  </button>
+                ) : (
+                  <span className="quiet">undone</span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,157 @@
+/** Results that are hard to believe, one under another, the evidence beside the act. */
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Name } from "../look/Hiding";
+import { usePanel } from "../panel/PanelContext";
+import type { Scope } from "../scope/scope";
+import type { Decide } from "./useDecide";
+
+type Step = Schemas["CheckStep"];
+type Doubt = Schemas["Doubtful"];
+
+const FIRST = 6;
+
+function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scope; decide: Decide }) {
+  const { openStudent } = usePanel();
+  const [aside, setAside] = useState(false);
+  const [why, setWhy] = useState("");
+  const lacks = one.entitled.filter((name) => !(one.used ?? "").split(";").includes(name));
+  return (
+    <li className={one.state || one.retest ? "doubt settled" : "doubt"}>
+      <div>
+        <span aria-hidden className="flag">
+          {one.both ? "▲" : "△"}
+        </span>{" "}
+        <button
+          type="button"
+          className="word"
+          onClick={() => openStudent({ id: one.student_id, name: one.name })}
+        >
+          <Name name={one.name} />
+        </button>{" "}
+        <span className="quiet">
+          {one.section}, {one.language && one.language !== "English" ? `${one.language}, ` : ""}
+          {one.score.toFixed(0)}
+        </span>
+        <div className="small">{one.why}.</div>
+        {lacks.length > 0 && <div className="small">Sat without {lacks.join(" and ").toLowerCase()}.</div>}
+        {one.decided && <div className="small quiet">{one.decided}</div>}
+        {one.retest && <div className="small quiet">a retest is asked for</div>}
+      </div>
+      <div className="acts">
+        {!one.state && told.may_decide && (
+          <button
+            type="button"
+            className="word"
+            onClick={() => decide.judge({ act: "keep", result_id: one.result_id, why: "" })}
+          >
+            Keep
+          </button>
+        )}
+        {!one.retest && one.state !== "set aside" && told.may_ask && (
+          <button
+            type="button"
+            className="word"
+            onClick={() =>
+              decide.ask({
+                student_id: one.student_id,
+                assessment: scope.assessment,
+                subject: scope.subject,
+                window: told.window,
+                why: one.why.slice(0, 255),
+                accommodations: one.entitled.join(";") || null,
+              })
+            }
+          >
+            Retest
+          </button>
+        )}
+        {!one.state && told.may_decide && !aside && (
+          <button type="button" className="word" onClick={() => setAside(true)}>
+            Set aside
+          </button>
+        )}
+        {one.state && told.may_decide && (
+          <button
+            type="button"
+            className="word"
+            onClick={() => decide.judge({ act: "as before", result_id: one.result_id, why: "" })}
+          >
+            Decide again
+          </button>
+        )}
+        {aside && (
+          <form
+            onSubmit={(event) => {
+              event.preventDefault();
+              decide.judge({ act: "set aside", result_id: one.result_id, why });
+              setAside(false);
+            }}
+          >
+            <input
+              className="input"
+              // biome-ignore lint/a11y/noAutofocus: it opens where one has just clicked
+              autoFocus
+              required
+              maxLength={255}
+              placeholder="why"
+              aria-label={`Why the result of ${one.name} is set aside`}
+              value={why}
+              onChange={(event) => setWhy(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key === "Escape") setAside(false);
+              }}
+            />
+            <button type="submit" className="word">
+              Set aside
+            </button>
+          </form>
+        )}
+      </div>
+    </li>
+  );
+}
+
+export function Doubts({ told, scope, decide }: { told: Step; scope: Scope; decide: Decide }) {
+  const [all, setAll] = useState(false);
+  const both = told.doubts.filter((one) => one.both);
+  const rest = told.doubts.length - both.length;
+  const shown = all
+    ? told.doubts
+    : told.doubts.slice(0, Math.max(FIRST, both.length && Math.min(both.length, 12)));
+  return (
+    <section aria-label="Doubtful results">
+      <h2>
+        <How of="doubts-about-a-result">Hard to believe</How>
+      </h2>
+      {told.rushed.map((one) => (
+        <p key={`${one.school} ${one.section}`} className="aside">
+          Class {one.section}, {one.school}: {one.fast} of {one.tested} tests were too fast.
+        </p>
+      ))}
+      {told.doubts.length === 0 ? (
+        <p className="quiet">No result of this window stands out.</p>
+      ) : (
+        <>
+          <p className="quiet small">
+            {both.length > 0
+              ? `▲ ${both.length} both too fast and far below: ask for a retest. `
+              : "None is both too fast and far below. "}
+            {rest > 0 && `△ ${rest} only one of the two: look at ${rest === 1 ? "it" : "them"}.`}
+          </p>
+          <ul className="doubts">
+            {shown.map((one) => (
+              <One key={one.result_id} one={one} told={told} scope={scope} decide={decide} />
+            ))}
+          </ul>
+          {told.doubts.length > shown.length || all ? (
+            <button type="button" className="word" onClick={() => setAll(!all)}>
+              {all ? "Only the first" : `All ${told.doubts.length}`}
+            </button>
+          ) : null}
+        </>
+      )}
+    </section>
+  );
+}

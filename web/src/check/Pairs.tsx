@@ -1,0 +1,214 @@
+/** Two sittings side by side: in two languages, twice in one window, without what the plan promises. */
+import { useState } from "react";
+import type { Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Name } from "../look/Hiding";
+import { useWidth } from "../look/useWidth";
+import { usePanel } from "../panel/PanelContext";
+import { day, signed } from "../words/format";
+import type { Decide } from "./useDecide";
+
+type Step = Schemas["CheckStep"];
+const FIRST = 8;
+
+const NEEDS: Record<string, string> = {
+  language: "language",
+  skill: "skill",
+  "cannot tell": "cannot tell",
+};
+
+export function Languages({ told }: { told: Step }) {
+  const { openStudent } = usePanel();
+  const [all, setAll] = useState(false);
+  const [box, width] = useWidth<HTMLDivElement>(600);
+  const rows = told.languages;
+  if (rows.length === 0) return null;
+  const scores = rows.flatMap((row) => [row.home_score, row.english_score]);
+  const low = Math.min(...scores) - 12;
+  const high = Math.max(...scores) + 12;
+  const wide = Math.min(460, Math.max(200, width * 0.42));
+  const x = (score: number) => ((score - low) / (high - low)) * (wide - 12) + 6;
+  const shown = all ? rows : rows.slice(0, FIRST);
+  return (
+    <section aria-label="Two languages" style={{ marginTop: 20 }}>
+      <h2>
+        <How of="two-sittings-two-languages">Two languages</How>
+      </h2>
+      <p>{told.language_words}</p>
+      <div ref={box}>
+        <table className="rows" aria-label="Two languages">
+          <thead>
+            <tr>
+              <th>Student</th>
+              <th>English (hollow) and home language (solid)</th>
+              <th className="num">Difference</th>
+              <th>The need</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((row) => (
+              <tr key={row.student_id}>
+                <td>
+                  <button
+                    type="button"
+                    className="word"
+                    onClick={() => openStudent({ id: row.student_id, name: row.name })}
+                  >
+                    <Name name={row.name} />
+                  </button>{" "}
+                  <span className="quiet small">{row.section}</span>
+                </td>
+                <td>
+                  <svg
+                    width={wide}
+                    height={16}
+                    role="img"
+                    aria-label={`English ${row.english_score}, ${row.home} ${row.home_score}`}
+                  >
+                    <line
+                      x1={x(row.english_score)}
+                      x2={x(row.home_score)}
+                      y1={8}
+                      y2={8}
+                      stroke="var(--rule)"
+                    />
+                    <line
+                      x1={x(row.home_score - (row.home_error ?? 0))}
+                      x2={x(row.home_score + (row.home_error ?? 0))}
+                      y1={8}
+                      y2={8}
+                      stroke="var(--ink)"
+                    />
+                    <circle cx={x(row.english_score)} cy={8} r={4} fill="var(--paper)" stroke="var(--ink)" />
+                    <circle cx={x(row.home_score)} cy={8} r={4.5} fill="var(--ink)" />
+                  </svg>
+                </td>
+                <td className="num">{signed(row.difference)}</td>
+                <td>{NEEDS[row.need] ?? row.need}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {rows.length > FIRST && (
+        <button type="button" className="word" onClick={() => setAll(!all)}>
+          {all ? "Only the first" : `All ${rows.length}`}
+        </button>
+      )}
+    </section>
+  );
+}
+
+export function Several({ told, decide }: { told: Step; decide: Decide }) {
+  const [all, setAll] = useState(false);
+  if (told.several.length === 0) return null;
+  const shown = all ? told.several : told.several.slice(0, FIRST);
+  return (
+    <section aria-label="Several results" style={{ marginTop: 20 }}>
+      <h2>
+        <How of="which-result-counts">Several results in this window</How>
+      </h2>
+      <p className="quiet small">The latest counts unless another one is chosen.</p>
+      <table className="rows" aria-label="Several results">
+        <thead>
+          <tr>
+            <th>Student</th>
+            <th>Sittings</th>
+            <th className="num">Difference</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((one) => (
+            <tr key={`${one.student_id} ${one.language}`}>
+              <td style={{ verticalAlign: "top" }}>
+                <Name name={one.name} />{" "}
+                <span className="quiet small">
+                  {one.section}
+                  {one.language && one.language !== "English" && `, ${one.language}`}
+                </span>
+              </td>
+              <td style={{ whiteSpace: "normal" }}>
+                {one.sittings.map((sitting) => (
+                  <div key={sitting.result_id}>
+                    {sitting.score.toFixed(0)}{" "}
+                    <span className="quiet">
+                      {sitting.tested_on ? day(sitting.tested_on) : "undated"}
+                      {sitting.minutes != null && `, ${sitting.minutes.toFixed(0)} minutes`}
+                      {sitting.used && `, with ${sitting.used.split(";").join(", ").toLowerCase()}`}
+                    </span>{" "}
+                    {sitting.counts ? (
+                      <strong>counts</strong>
+                    ) : (
+                      told.may_decide && (
+                        <button
+                          type="button"
+                          className="word"
+                          aria-label={`Let the ${sitting.score.toFixed(0)} of ${one.name} count`}
+                          onClick={() =>
+                            decide.judge({ act: "counts", result_id: sitting.result_id, why: "" })
+                          }
+                        >
+                          Let this count
+                        </button>
+                      )
+                    )}
+                    {sitting.decided && <span className="quiet small"> {sitting.decided}</span>}
+                  </div>
+                ))}
+              </td>
+              <td className="num" style={{ verticalAlign: "top" }}>
+                {signed(one.difference)}
+                <div className="quiet small">{one.beyond ? "beyond test error" : "within test error"}</div>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {told.several.length > FIRST && (
+        <button type="button" className="word" onClick={() => setAll(!all)}>
+          {all ? "Only the first" : `All ${told.several.length}`}
+        </button>
+      )}
+    </section>
+  );
+}
+
+export function Without({ told }: { told: Step }) {
+  const { openStudent } = usePanel();
+  const [open, setOpen] = useState(false);
+  if (told.without.length === 0) return null;
+  return (
+    <section aria-label="Accommodations" style={{ marginTop: 20 }}>
+      <h2>Accommodations</h2>
+      <p>
+        {told.without.length} {told.without.length === 1 ? "student" : "students"} sat without all that the
+        plan promises.{" "}
+        <button type="button" className="word" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? "Hide them" : "See who"}
+        </button>
+      </p>
+      {open && (
+        <table className="rows" aria-label="Without accommodations">
+          <tbody>
+            {told.without.map((one) => (
+              <tr key={one.student_id}>
+                <td>
+                  <button
+                    type="button"
+                    className="word"
+                    onClick={() => openStudent({ id: one.student_id, name: one.name })}
+                  >
+                    <Name name={one.name} />
+                  </button>{" "}
+                  <span className="quiet small">{one.section}</span>
+                </td>
+                <td>entitled to {one.entitled.join(", ").toLowerCase()}</td>
+                <td>{one.used ? `used ${one.used.split(";").join(", ").toLowerCase()}` : "used none"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
