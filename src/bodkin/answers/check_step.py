@@ -233,7 +233,7 @@ def look(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> Looke
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
     roster = _narrowed(roster, scope, data)
-    sittings = data.sittings.filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
+    sittings = _as_decided(data.sittings, data).filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
     if scope.language is not None:
         sittings = sittings.filter(pl.col("language") == scope.language)
     return Looked(window, is_open, roster, sittings)
@@ -243,6 +243,12 @@ _ROSTER: dict[str, Any] = {
     "student_id": pl.String, "school": pl.String, "section": pl.String, "teacher": pl.String, "grade": pl.String,
     "since": pl.Date, "until": pl.Date, "kind": pl.String,
 }  # fmt: skip
+
+
+def _as_decided(sittings: pl.DataFrame, data: CheckData) -> pl.DataFrame:
+    """Sittings with what has been decided about them by now."""
+    told = ["state", "state_why", "state_by"]
+    return sittings.drop(told).join(data.states, on="result_id", how="left", maintain_order="left")
 
 
 def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData) -> pl.DataFrame:
@@ -382,6 +388,7 @@ def doubtful(looked: Looked, data: CheckData, names: Names) -> tuple[list[Doubtf
     if not whole.height:
         return [], []
     mine = whole.filter(pl.col("result_id").is_in(looked.sittings["result_id"].to_list()))
+    mine = _as_decided(mine, data)
     entitled = _entitled(data)
     asked = set(data.retests.filter((pl.col("window") == looked.window) & (pl.col("state") == "open"))["student_id"])
     too_fast = pl.col("fast_for_all") | pl.col("fast_for_self")
@@ -618,7 +625,7 @@ def check_line(table: ScoreTable, scope: Scope, data: CheckData, names: Names, t
     pending = sum(one.both and one.state is None and not one.retest for one in told.doubts)
     line = f"{told.waiting} not tested" if told.waiting else "all accounted for"
     if pending:
-        line += f", {pending} to believe?"
+        line += f", {pending} in doubt"
     return CheckLine(line=line, finding=f"{told.headline}. {told.lead}")
 
 

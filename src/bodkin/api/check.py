@@ -208,6 +208,6 @@ def past(asking: Asks) -> list[PastDecision]:
 @router.post("/decisions/{key}/undo")
 def undo(key: int, asking: Asks) -> Done:
     """Take a decision back; a coach also another person's."""
-    with asking.desk.store.writing(scores=True) as session:
+    with asking.desk.store.writing(scores=acts.touches_scores(asking.session, key)) as session:
         said = acts.undo_act(session, key, asking.person.id, anybody_s=asking.person.role == "coach")
     return Done(id=key, said=said)

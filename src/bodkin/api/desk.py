@@ -13,7 +13,7 @@ from bodkin.answers.scope import Piece, Scope
 from bodkin.answers.steps import Names
 from bodkin.answers.summary import Summary, summarise
 from bodkin.exchange.sittings import ClassAtTest
-from bodkin.store.checking import CheckData, load_check
+from bodkin.store.checking import CheckData, load_check, with_decisions
 from bodkin.store.database import Store, versions
 from bodkin.store.load import ScoreTables
 from bodkin.store.people import names_of
@@ -51,21 +51,21 @@ class Desk:
         self._worked: OrderedDict[str, Worked] = OrderedDict()
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
-        self._checks: dict[tuple[int, str, str], CheckData] = {}
+        self._checks: dict[tuple[str, str], tuple[int, int, CheckData | None]] = {}
         self.progress: dict[int, Progress] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
     def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:
-        """What the Check step looks at for a measure, kept until anything changes."""
-        key = (versions(session)[0], assessment, subject)
-        kept = self._checks.get(key)
-        if kept is None:
-            kept = load_check(session, assessment, subject)
-            with self._lock:
-                # Only the newest state is asked for again.
-                self._checks = {known: data for known, data in self._checks.items() if known[0] == key[0]}
-                self._checks[key] = kept
-        return kept
+        """What the Check step looks at for a measure, kept until it changes."""
+        newest, scores = versions(session)
+        with self._lock:
+            version, at, kept = self._checks.get((assessment, subject), (0, 0, None))
+            if kept is None or version != scores:
+                kept = load_check(session, assessment, subject)
+            elif at != newest:
+                kept = with_decisions(session, kept, assessment, subject)
+            self._checks[assessment, subject] = (scores, newest, kept)
+            return kept
 
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""

@@ -166,6 +166,12 @@ def give_reason(session: Session, student: str, window: str, reason: str, by_id:
     return _note(session, by_id, at, said, [{"table": "not_tested", "id": made.id, "row": None}])
 
 
+def touches_scores(session: Session, key: int) -> bool:
+    """Whether undoing a decision changes which results count."""
+    act = session.get(Act, key)
+    return act is not None and any(entry["table"] == "result" for entry in act.before)
+
+
 def undo_act(session: Session, key: int, by_id: int, *, anybody_s: bool) -> str:
     """Take a decision back; returns what it was.
 

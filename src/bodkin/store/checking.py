@@ -1,11 +1,11 @@
 """What the Check step looks at: every sitting of a measure, who was expected, and what was decided."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 import polars as pl
 from sqlalchemy import select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from bodkin.store.load import window_names
 from bodkin.store.tables import (
@@ -51,16 +51,19 @@ class CheckData:
     ``sittings``: every result, whatever was decided about it, with ``window`` by name.
     ``rosters``: by school year, places in classes with their days. ``programs``: student and
     program. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
-    first and last day. ``retests``: requests that are not withdrawn. ``worked`` keeps what was
-    worked out from these frames, by window.
+    first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
+    about results. ``worked`` keeps what was worked out from the sittings, by window.
+
+    The last three but ``worked`` change with every decision, the others with the scores only.
     """
 
     sittings: pl.DataFrame
     rosters: dict[str, pl.DataFrame]
     programs: pl.DataFrame
-    reasons: pl.DataFrame
     entitled: pl.DataFrame
+    reasons: pl.DataFrame
     retests: pl.DataFrame
+    states: pl.DataFrame
     worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
 
 
@@ -71,7 +74,6 @@ def _frame(session: Session, query: object, schema: pl.Schema) -> pl.DataFrame:
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     """Everything the step needs of one measure, at the state the session sees."""
     names = window_names(session)
-    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
     sittings = (
         select(
             Result.id, Student.student_id, Result.window_id, Result.tested_on, Result.grade, School.name, Section.name,
@@ -87,9 +89,6 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
         .order_by(Result.id)
     )  # fmt: skip
     text = pl.String()
-    reasons = select(Student.student_id, NotTested.window_id, NotTested.reason).join(
-        Student, Student.id == NotTested.student_id
-    )
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
     )
@@ -99,31 +98,58 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
         .join(Program, Program.id == StudentProgram.program_id)
         .where(StudentProgram.last_day.is_(None))
     )
-    asker = aliased(Person)
-    retests = (
-        select(
-            RetestRequest.id, Student.student_id, RetestRequest.window_id, RetestRequest.why,
-            RetestRequest.accommodations, asker.name, RetestRequest.asked_at, RetestRequest.state,
-        )
-        .join(Student, Student.id == RetestRequest.student_id)
-        .join(Assessment, Assessment.id == RetestRequest.assessment_id)
-        .outerjoin(asker, asker.id == RetestRequest.asked_by_id)
-        .where(Assessment.name == assessment, Assessment.subject == subject, RetestRequest.state != "withdrawn")
-        .order_by(RetestRequest.id)
-    )  # fmt: skip
-    windowed = pl.Schema({"student_id": text, "window_id": pl.Int64(), "reason": text})
     days = pl.Schema({"student_id": text, "accommodation": text, "first_day": pl.Date(), "last_day": pl.Date()})
-    asked = pl.Schema(
-        {"id": pl.Int64(), "student_id": text, "window_id": pl.Int64(), "why": text, "accommodations": text,
-         "asked_by": text, "asked_at": pl.Datetime(), "state": text}
-    )  # fmt: skip
+    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
     return CheckData(
         _frame(session, sittings, SITTINGS).with_columns(window=by_name),
         _rosters(session),
         _frame(session, programs, pl.Schema({"student_id": text, "program": text})),
-        _frame(session, reasons, windowed).with_columns(window=by_name),
         _frame(session, entitled, days),
+        *_decided(session, assessment, subject),
+    )
+
+
+def with_decisions(session: Session, data: CheckData, assessment: str, subject: str) -> CheckData:
+    """The same data with what has been decided by now."""
+    reasons, retests, states = _decided(session, assessment, subject)
+    return replace(data, reasons=reasons, retests=retests, states=states)
+
+
+def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFrame, pl.DataFrame, pl.DataFrame]:
+    """Reasons, retests, and states of results."""
+    names = window_names(session)
+    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
+    text = pl.String()
+    reasons = select(Student.student_id, NotTested.window_id, NotTested.reason).join(
+        Student, Student.id == NotTested.student_id
+    )
+    retests = (
+        select(
+            RetestRequest.id, Student.student_id, RetestRequest.window_id, RetestRequest.why,
+            RetestRequest.accommodations, Person.name, RetestRequest.asked_at, RetestRequest.state,
+        )
+        .join(Student, Student.id == RetestRequest.student_id)
+        .join(Assessment, Assessment.id == RetestRequest.assessment_id)
+        .outerjoin(Person, Person.id == RetestRequest.asked_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, RetestRequest.state != "withdrawn")
+        .order_by(RetestRequest.id)
+    )  # fmt: skip
+    states = (
+        select(Result.id, Result.state, Result.state_why, Person.name)
+        .join(Assessment, Assessment.id == Result.assessment_id)
+        .outerjoin(Person, Person.id == Result.state_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, Result.state.is_not(None))
+    )
+    windowed = pl.Schema({"student_id": text, "window_id": pl.Int64(), "reason": text})
+    asked = pl.Schema(
+        {"id": pl.Int64(), "student_id": text, "window_id": pl.Int64(), "why": text, "accommodations": text,
+         "asked_by": text, "asked_at": pl.Datetime(), "state": text}
+    )  # fmt: skip
+    decided = pl.Schema({"result_id": pl.Int64(), "state": text, "state_why": text, "state_by": text})
+    return (
+        _frame(session, reasons, windowed).with_columns(window=by_name),
         _frame(session, retests, asked).with_columns(window=by_name),
+        _frame(session, states, decided),
     )
 
 

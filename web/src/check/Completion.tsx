@@ -42,7 +42,7 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
           >
             <Name name={one.name} />
           </button>
-          {one.reason && <span className="quiet"> {one.reason}</span>}
+          {one.reason && <span className="quiet"> {one.reason}</span>}{" "}
           {told.may_ask &&
             (open === one.student_id ? (
               <select
@@ -71,7 +71,7 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
             ) : (
               <button
                 type="button"
-                className="word small quiet"
+                className="why"
                 aria-label={`Say why ${one.name} was not tested`}
                 onClick={() => setOpen(one.student_id)}
               >

@@ -15,7 +15,7 @@ export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
   return (
     <section aria-label="Decisions" style={{ marginTop: 20 }}>
       <h2>Decided lately</h2>
-      <table className="rows" aria-label="Decisions">
+      <table className="rows still" aria-label="Decisions">
         <tbody>
           {past.data.slice(0, 12).map((one) => (
             <tr key={one.id}>

@@ -36,7 +36,7 @@ export function Languages({ told }: { told: Step }) {
       </h2>
       <p>{told.language_words}</p>
       <div ref={box}>
-        <table className="rows" aria-label="Two languages">
+        <table className="rows still" aria-label="Two languages">
           <thead>
             <tr>
               <th>Student</th>
@@ -109,7 +109,7 @@ export function Several({ told, decide }: { told: Step; decide: Decide }) {
         <How of="which-result-counts">Several results in this window</How>
       </h2>
       <p className="quiet small">The latest counts unless another one is chosen.</p>
-      <table className="rows" aria-label="Several results">
+      <table className="rows still" aria-label="Several results">
         <thead>
           <tr>
             <th>Student</th>
@@ -188,7 +188,7 @@ export function Without({ told }: { told: Step }) {
         </button>
       </p>
       {open && (
-        <table className="rows" aria-label="Without accommodations">
+        <table className="rows still" aria-label="Without accommodations">
           <tbody>
             {told.without.map((one) => (
               <tr key={one.student_id}>

@@ -8,7 +8,7 @@ export function Retests({ told, decide }: { told: Schemas["CheckStep"]; decide: 
   return (
     <section aria-label="Retests" style={{ marginTop: 20 }}>
       <h2>Retests asked for</h2>
-      <table className="rows" aria-label="Retest list">
+      <table className="rows still" aria-label="Retest list">
         <thead>
           <tr>
             <th>Student</th>
