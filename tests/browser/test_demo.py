@@ -192,7 +192,7 @@ class ByMouse(InBrowser):
         self.sign_in("teacher", "growth")
         expect(page.locator(".scope")).to_contain_text("for my students")
         expect(page.locator(".rail")).not_to_contain_text("Setup")
-        page.keyboard.press("1")
+        page.keyboard.press("4")
         expect(page.locator("h1")).to_have_text("Needs is not built yet")
         page.keyboard.press("/")
         page.get_by_label("Name or number of the student").fill("a")
