@@ -26,6 +26,7 @@ ROWS = [
     ("GET", "/api/behind", SCOPE, None, EVERYONE),
     ("GET", "/api/behind.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/growth", SCOPE, None, EVERYONE),
+    ("GET", "/api/home", SCOPE, None, EVERYONE),
     ("GET", "/api/check", SCOPE, None, EVERYONE),
     ("GET", "/api/check/{part}.{form}", SCOPE, None, NOT_AIDES),
     ("POST", "/api/check/decisions", {}, {"act": "keep", "result_id": 0}, {"coach", "school_lead"}),

@@ -16,6 +16,7 @@ from bodkin.api import (
     figures,
     groups,
     growth,
+    home,
     imports,
     measures,
     people,
@@ -64,6 +65,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     for part in (
         people,
         scopes,
+        home,
         check,
         compare,
         growth,

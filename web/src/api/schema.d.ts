@@ -144,6 +144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/home": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Home
+         * @description What stands out in the scope, over every subject of its test that has results at both windows.
+         */
+        get: operations["home_api_home_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/check": {
         parameters: {
             query?: never;
@@ -1782,6 +1802,49 @@ export interface components {
             column: string | null;
         };
         /**
+         * HomeAnswer
+         * @description What to look at first, what to be glad about, and what happened since the last visit.
+         */
+        HomeAnswer: {
+            /** Worth A Look */
+            worth_a_look: components["schemas"]["HomeFinding"][];
+            /** Celebrate */
+            celebrate: components["schemas"]["HomeFinding"][];
+            /** Since */
+            since: components["schemas"]["Since"][];
+        };
+        /**
+         * HomeFinding
+         * @description A finding with the measure it is about.
+         */
+        HomeFinding: {
+            /** Step */
+            step: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fell" | "grew";
+            /** Sentence */
+            sentence: string;
+            /** Detail */
+            detail: string;
+            /** Size */
+            size: number;
+            /** N */
+            n: number;
+            /** Scope */
+            scope: {
+                [key: string]: string[];
+            };
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Measure */
+            measure: string;
+        };
+        /**
          * ImportAnswer
          * @description An import of the history.
          */
@@ -2396,6 +2459,21 @@ export interface components {
             login: string;
             /** Password */
             password: string;
+        };
+        /**
+         * Since
+         * @description Something that happened since.
+         */
+        Since: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Said */
+            said: string;
+            /** Path */
+            path: string;
         };
         /**
          * SitterAnswer
@@ -3261,6 +3339,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    home_api_home_get: {
+        parameters: {
+            query: {
+                since?: string | null;
+                assessment: string;
+                subject: string;
+                from_window: string;
+                to_window: string;
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HomeAnswer"];
                 };
             };
             /** @description Unauthorized */

@@ -1,13 +1,72 @@
 /** Home: the rail spread out, each step's finding as a sentence. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
+import { client, got, type Schemas } from "../api/client";
+import { useHiding } from "../look/Hiding";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/ScopeLine";
+import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
+
+type Finding = Schemas["HomeFinding"];
+
+/** When this person was here last, and from now on now; kept in this browser only. */
+function useLastVisit(who: string): string | null {
+  const [last] = useState(() => localStorage.getItem(`bodkin-visit-${who}`));
+  useEffect(() => {
+    localStorage.setItem(`bodkin-visit-${who}`, new Date().toISOString());
+  }, [who]);
+  return last;
+}
+
+/** The address of what a finding is about. */
+function about(scope: Scope, one: Finding): string {
+  const narrowed: Scope = { ...firstChoice(scope), subject: one.subject };
+  for (const [name, values] of Object.entries(one.scope))
+    (narrowed as unknown as Record<string, string[]>)[name] = values;
+  const step = one.step === "groups" ? "growth" : one.step;
+  return `/${step}?${writeScope(narrowed)}`;
+}
+
+function Findings({ title, rows, scope }: { title: string; rows: Finding[]; scope: Scope }) {
+  const { hidden } = useHiding();
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label={title} style={{ marginTop: 18 }}>
+      <h2>{title}</h2>
+      <ul className="told">
+        {rows.map((one) => (
+          <li key={`${one.subject} ${one.sentence}`}>
+            <Link to={about(scope, one)}>
+              {hidden && one.scope.student ? one.sentence.replace(/^[^:]*:/, "A student:") : one.sentence}
+            </Link>
+            <div className="quiet small">
+              {one.measure}. {one.detail}
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
 
 export function HomePage() {
-  const { to, nothing } = useScope();
+  const { to, nothing, scope } = useScope();
   const me = useMe();
   const rail = useRail();
+  const since = useLastVisit(me.name);
+  const home = useQuery({
+    queryKey: ["home", scope, since],
+    queryFn: () =>
+      got(
+        client.GET("/api/home", {
+          params: { query: { ...asked(scope as Scope), ...(since ? { since } : {}) } },
+        }),
+      ),
+    enabled: Boolean(scope),
+    placeholderData: (before) => before,
+  });
   if (nothing) {
     return (
       <div className="empty">
@@ -47,6 +106,26 @@ export function HomePage() {
             </Link>
           </div>
         ))}
+      {home.data && scope && (
+        <div className="columns">
+          <Findings title="Worth a look" rows={home.data.worth_a_look} scope={scope} />
+          <div>
+            <Findings title="Worth celebrating" rows={home.data.celebrate} scope={scope} />
+            {home.data.since.length > 0 && (
+              <section aria-label="Since you were here" style={{ marginTop: 18 }}>
+                <h2>Since you were here</h2>
+                <ul className="told">
+                  {home.data.since.map((one) => (
+                    <li key={`${one.at}${one.said}`}>
+                      <Link to={to(`/${one.path}`)}>{one.said}</Link>
+                    </li>
+                  ))}
+                </ul>
+              </section>
+            )}
+          </div>
+        </div>
+      )}
       {steps.length > 0 && (
         <p className="quiet small" style={{ marginTop: 14 }}>
           Not built yet:{" "}

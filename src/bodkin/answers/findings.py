@@ -1,0 +1,192 @@
+"""What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.comparison import Comparison
+from bodkin.answers.scope import measure_title
+from bodkin.answers.steps import percent, plural
+from bodkin.core.cohorts import gap
+from bodkin.core.helped import did_it_help
+
+CONFIDENCE = 0.995
+"""Many grades are looked at; only what chance would bring about in one of two hundred is told."""
+STRONG_CONFIDENCE = 0.95
+"""Strong starters are few: what chance would bring about in one of twenty is told, and said to be."""
+OWN = 0.1
+"""Spreads of growth above or below expected that a part must have grown itself, whatever the others did."""
+FEWEST = 12
+"""Students that a part of a comparison needs for a sentence."""
+STRONG = 70.0
+"""Percentile from which a start counts as strong."""
+MOST = 3
+"""Most sentences of each kind that are told."""
+
+Kind = Literal["fell", "grew"]
+
+
+class Finding(BaseModel):
+    """A part of the comparison that stands out. ``size`` in spreads of growth; ``scope`` narrows to the part."""
+
+    step: str
+    kind: Kind
+    sentence: str
+    detail: str
+    size: float
+    n: int
+    scope: dict[str, list[str]]
+
+
+@dataclass(frozen=True, slots=True)
+class GroupSeen:
+    """A group with the district identifiers of its members."""
+
+    id: int
+    name: str
+    members: frozenset[str]
+
+
+def _grown(comparison: Comparison) -> pl.DataFrame:
+    return comparison.students.filter(pl.col("gain_z").is_not_null() & pl.col("from_score").is_not_null())
+
+
+def _scope(grade: str | None, school: str | None) -> dict[str, list[str]]:
+    told = {}
+    if grade is not None:
+        told["grade"] = [grade]
+    if school is not None:
+        told["school"] = [school]
+    return told
+
+
+def _share(those: pl.Series) -> float:
+    return float(those.cast(pl.Float64).fill_null(0.0).to_numpy().mean()) if len(those) else 0.0
+
+
+def _bands_told(comparison: Comparison, rows: pl.DataFrame) -> str:
+    """Share at or above the upper half of the bands, before and after."""
+    bands = comparison.bands
+    quoted = len(bands) // 2 + 1
+    known = rows.filter(pl.col("from_order").is_not_null() & pl.col("to_order").is_not_null())
+    if len(bands) < 2 or not known.height:
+        return ""
+    before, after = (_share(known[f"{side}_order"] >= quoted) for side in ("from", "to"))
+    scope = comparison.scope
+    return (
+        f"{percent(before)} were at {bands[quoted - 1]} or above in {scope.first.season}, "
+        f"{percent(after)} in {scope.second.season}."
+    )
+
+
+def _parts(rows: pl.DataFrame) -> list[tuple[str, str, pl.DataFrame, pl.DataFrame]]:
+    """Each school's students of each grade, beside the same grade elsewhere."""
+    found = []
+    for (grade, school), mine in rows.group_by("to_grade", "school", maintain_order=True):
+        if grade is None or school is None or mine.height < FEWEST:
+            continue
+        others = rows.filter((pl.col("to_grade") == grade) & (pl.col("school") != school))
+        if others.height >= FEWEST:
+            found.append((str(grade), str(school), mine, others))
+    return found
+
+
+def _beside(mine: pl.DataFrame, others: pl.DataFrame, confidence: float) -> float | None:
+    """How much more a part grew than the others, where that is more than chance explains.
+
+    A part that others merely fell behind has done nothing to be told of: its own growth must lie
+    on the same side of what was expected.
+    """
+    found = gap(mine["gain_z"].to_numpy(), others["gain_z"].to_numpy(), confidence)
+    if found.difference is None or found.low is None or found.high is None:
+        return None
+    own = float(np.mean(mine["gain_z"].to_numpy()))
+    if (found.high < 0 and own < -OWN) or (found.low > 0 and own > OWN):
+        return found.difference
+    return None
+
+
+def unit_findings(comparison: Comparison) -> list[Finding]:
+    """Grades of a school that grew less, or more, than the same grade elsewhere; and their strong starters alone."""
+    rows, found = _grown(comparison), []
+    for grade, school, mine, others in _parts(rows):
+        size = _beside(mine, others, CONFIDENCE)
+        if size is not None:
+            way = "fell behind" if size < 0 else "went ahead of"
+            found.append(
+                Finding(
+                    step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
+                    sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
+                    f" by {abs(size):.1f} spreads of growth.",
+                    detail=f"{plural(mine.height, 'student')}. {_bands_told(comparison, mine)}".strip(),
+                    scope=_scope(grade, school),
+                )
+            )  # fmt: skip
+            continue
+        strong = pl.col("from_percentile") >= STRONG
+        few, elsewhere = mine.filter(strong), others.filter(strong)
+        if few.height < FEWEST or elsewhere.height < FEWEST:
+            continue
+        size = _beside(few, elsewhere, STRONG_CONFIDENCE)
+        if size is not None:
+            met = _share(few["met"])
+            found.append(
+                Finding(
+                    step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
+                    sentence=f"Strong starters in grade {grade} at {school} grew {abs(size):.1f} spreads"
+                    f" {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
+                    detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
+                    f"{percent(met)} met expected growth. One in twenty such differences is chance.",
+                    scope=_scope(grade, school),
+                )
+            )  # fmt: skip
+    return sorted(found, key=lambda one: -abs(one.size))
+
+
+def group_findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
+    """Whether each group's students grew more than similar students outside it."""
+    rows = _grown(comparison)
+    if not rows.height:
+        return []
+    found = []
+    strata = rows["to_grade"].fill_null("").to_numpy()
+    for group in groups:
+        members = rows["student_id"].is_in(list(group.members)).to_numpy()
+        if not members.any():
+            continue
+        seen = did_it_help(rows["gain_z"].to_numpy(), rows["from_score"].to_numpy(), members, strata)
+        told = seen.gap
+        if told.difference is None or told.low is None or told.high is None or seen.few:
+            continue
+        pairs = len(seen.pairs)
+        if told.low > 0:
+            sentence = f"{group.name}: its students grew {told.difference:.1f} spreads more than similar students."
+        elif told.high < 0:
+            sentence = f"{group.name}: its students grew {-told.difference:.1f} spreads less than similar students."
+        else:
+            sentence = f"{group.name}: its students grew no more than similar students, as far as can be told."
+        found.append(
+            Finding(
+                step="groups", kind="grew" if told.low > 0 else "fell", n=int(np.sum(members)), size=told.difference,
+                sentence=sentence, detail=f"{plural(pairs, 'pair')} of like start and grade.",
+                scope={"group": [str(group.id)]},
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda one: -one.size)
+
+
+def findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
+    """What stands out, a few of each kind: what fell first, then what grew, then the groups."""
+    units = unit_findings(comparison)
+    fell = [one for one in units if one.kind == "fell"][:MOST]
+    grew = [one for one in units if one.kind == "grew"][:MOST]
+    return [*fell, *grew, *group_findings(comparison, groups)]
+
+
+def measure_word(comparison: Comparison) -> str:
+    """The measure that a finding is about."""
+    return measure_title(comparison.scope.assessment, comparison.scope.subject)

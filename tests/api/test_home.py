@@ -1,0 +1,100 @@
+"""Home: every story of the first steps is told there, in true sentences that open what they are about."""
+
+import unittest
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import polars as pl
+from fastapi.testclient import TestClient
+from scipy import stats
+
+from bodkin.answers.comparison import compare
+from bodkin.answers.findings import unit_findings
+from bodkin.answers.scope import Scope
+from bodkin.api.app import build
+from bodkin.store.load import load_score_table
+from tests.support import stage
+
+SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall", "to_window": "2026-27 winter"}
+
+
+class Home(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        application = build(stage.server().settings, stage.demo())
+        cls.clients = {}
+        for login in ("coach", "teacher", "aide"):
+            cls.clients[login] = TestClient(application)
+            told = {"login": login, "password": "tideline-demo"}
+            assert cls.clients[login].post("/api/sign-in", json=told).status_code == 204
+
+    def home(self, who="coach", **more):
+        return self.clients[who].get("/api/home", params=SCOPE | more).json()
+
+    def test_every_story_of_the_first_steps_stands_on_home(self):
+        told = self.home()
+        worth = [(one["step"], one["subject"], one["sentence"]) for one in told["worth_a_look"]]
+        for step, subject, words in (
+            ("check", "reading", "is hard to believe"),
+            ("check", "mathematics", "Class 7 Yawl hurried"),
+            ("check", "reading", "did better in Portuguese than in English"),
+            ("compare", "reading", "Grade 4 at Saltgrass Primary fell behind"),
+            ("growth", "reading", "Strong starters in grade 6 at Causeway Intermediate grew"),
+            ("groups", "reading", "Deep water readers: its students grew no more than similar students"),
+        ):
+            with self.subTest(words):
+                self.assertTrue(any(one[:2] == (step, subject) and words in one[2] for one in worth), worth)
+        self.assertIn("Tide pool readers", told["celebrate"][0]["sentence"])
+
+    def test_the_figures_of_a_sentence_are_those_of_the_step_it_opens(self):
+        fell = next(one for one in self.home()["worth_a_look"] if one["step"] == "compare")
+        told = self.clients["coach"].get("/api/compare", params=SCOPE | fell["scope"]).json()
+        shares = [round(100 * told["quoted"][f"{side}_share"]) for side in ("from", "to")]
+        self.assertIn(
+            f"{shares[0]}\u00a0% were at Steady or above in fall, {shares[1]}\u00a0% in winter", fell["detail"]
+        )
+        self.assertEqual(told["matched_n"], fell["n"])
+        # The size, and that it is beyond chance, once more by scipy's test of two means.
+        rows = self.clients["coach"].get("/api/growth", params=SCOPE | {"grade": "4"}).json()["rows"]
+        here = [r["distance"] for r in rows if r["school"] == "Saltgrass Primary" and r["distance"] is not None]
+        other = [r["distance"] for r in rows if r["school"] != "Saltgrass Primary" and r["distance"] is not None]
+        self.assertAlmostEqual(fell["size"], np.mean(here) - np.mean(other), places=2)
+        self.assertLess(stats.ttest_ind(here, other, equal_var=False).pvalue, 0.005)
+
+    def test_nothing_is_told_of_chance(self):
+        """A district of students drawn alike has nothing to tell, but for the rare one in two hundred."""
+        with stage.demo().reading() as session:
+            table = load_score_table(session)
+        comparison = compare(table, Scope(**SCOPE))
+        rng, told, parts = np.random.default_rng(5), 0, 0
+        for _ in range(20):
+            drawn = comparison.students.with_columns(
+                gain_z=pl.when(pl.col("gain_z").is_not_null()).then(
+                    pl.Series(rng.normal(size=comparison.students.height))
+                )
+            )
+            from dataclasses import replace
+
+            found = unit_findings(replace(comparison, students=drawn))
+            told += sum(one.step == "compare" for one in found)
+            parts += 11
+        self.assertLessEqual(told / parts, 0.03)
+
+    def test_a_teacher_s_home_is_about_the_own_class_only(self):
+        for one in self.home("teacher")["worth_a_look"]:
+            self.assertNotIn("Yawl", one["sentence"])
+        self.assertEqual(self.clients["aide"].get("/api/home", params=SCOPE).status_code, 200)
+
+    def test_what_happened_since(self):
+        coach = self.clients["coach"]
+        before = datetime.now(UTC) - timedelta(seconds=2)
+        self.assertEqual(self.home(since=before.isoformat())["since"], [])
+        doubt = coach.get("/api/check", params=SCOPE).json()["doubts"][0]
+        done = coach.post("/api/check/decisions", json={"act": "keep", "result_id": doubt["result_id"]}).json()
+        told = self.home(since=before.isoformat())["since"]
+        self.assertEqual([(one["said"], one["path"]) for one in told], [(f"{done['said']}.", "check")])
+        later = (datetime.now(UTC) + timedelta(seconds=5)).isoformat()
+        self.assertEqual(self.home(since=later)["since"], [])
+        coach.post(f"/api/check/decisions/{done['id']}/undo")
+        self.assertEqual(self.home(since=before.isoformat())["since"], [])
+        self.assertEqual(self.home()["since"], [])
