@@ -104,9 +104,9 @@ class Rights(unittest.TestCase):
         self.assertEqual(set(GRANTS), set(Right))
 
     def call(self, client, method, path, parameters, body):
-        url = path.format(
-            student_id="none", group_id=0, draft="none", import_id=0, form="xlsx", source_id=0, key=0, name="none"
-        )
+        numbers = dict.fromkeys(("group_id", "import_id", "source_id", "key"), 0)
+        words = dict.fromkeys(("student_id", "draft", "name"), "none")
+        url = path.format(form="xlsx", part="missing", state="done", **words, **numbers)
         return client.request(method, url, params=parameters, json=body)
 
     def test_every_row_for_every_role(self):

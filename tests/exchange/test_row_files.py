@@ -50,9 +50,8 @@ class OutAndIn(unittest.TestCase):
                 with self.subTest(name):
                     content = (first / f"{name}.csv").read_bytes()
                     with empty.writing(scores=True) as session:
-                        seen = imports.preview(session, f"{name}.csv", content)
-                        self.assertEqual((seen.kind, seen.reading.faults), (name, []))
-                        key, _ = imports.bring_in(session, f"{name}.csv", content, None, NOW)
+                        key, seen = imports.bring_in(session, f"{name}.csv", content, None, NOW)
+                    self.assertEqual((seen.kind, seen.reading.faults), (name, []))
                     self.assertIsNotNone(key)
                     with empty.reading() as session:
                         self.assertTrue(imports.preview(session, "again.csv", content).plan.empty)

@@ -52,15 +52,21 @@ def parts_of(file: str, content: bytes, damaged: str = DAMAGED) -> set[str]:
     return {part.filename for part in parts}
 
 
-def is_archive(content: bytes) -> bool:
-    """Whether a file is a zip of files, and no spreadsheet."""
+def names_in(content: bytes) -> set[str] | None:
+    """Names of a zip's parts; None for what is no zip that can be read."""
     if content[:4] != b"PK\x03\x04":
-        return False
+        return None
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as packed:
-            return not SPREADSHEET_PARTS & set(packed.namelist())
-    except (zipfile.BadZipFile, ValueError, OverflowError, NotImplementedError):
-        return False
+            return set(packed.namelist())
+    except (zipfile.BadZipFile, ValueError, OverflowError, NotImplementedError, OSError):
+        return None
+
+
+def is_archive(content: bytes) -> bool:
+    """Whether a file is a zip of files, and no spreadsheet."""
+    names = names_in(content)
+    return names is not None and not SPREADSHEET_PARTS & names
 
 
 def unpacked(file: str, content: bytes) -> dict[str, bytes]:

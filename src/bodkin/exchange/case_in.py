@@ -137,9 +137,10 @@ def _kind(item: Mapping[str, Any]) -> str | None:
 def _pairs(associations: list[Mapping[str, Any]], kind: str) -> list[tuple[str, str]]:
     found = []
     for one in sorted(associations, key=lambda one: str(one.get("sequenceNumber") or "").zfill(9)):
-        ends = one.get("originNodeURI"), one.get("destinationNodeURI")
-        if one.get("associationType") == kind and all(isinstance(end, Mapping) for end in ends):
-            found.append((str(ends[0]["identifier"]), str(ends[1]["identifier"])))  # type: ignore[index]
+        ends = [one.get(name) for name in ("originNodeURI", "destinationNodeURI")]
+        keys = [end.get("identifier") for end in ends if isinstance(end, Mapping)]
+        if one.get("associationType") == kind and len(keys) == 2 and None not in keys:
+            found.append((str(keys[0]), str(keys[1])))
     return found
 
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 import polars as pl
 
-from bodkin.exchange.archives import unpacked
+from bodkin.exchange.archives import names_in, unpacked
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.reading import DAY, LONG, NUMBER, TRUTH, Column, Kind, Layout, Reading, one_of, read_plain
 from bodkin.exchange.sheets import header_name, open_sheet
@@ -135,13 +135,7 @@ class Package:
 
 def is_package(content: bytes) -> bool:
     """Whether a file is a zip with a OneRoster manifest in it."""
-    if content[:4] != b"PK\x03\x04":
-        return False
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            return any(name.rsplit("/", 1)[-1].lower() == MANIFEST for name in archive.namelist())
-    except (zipfile.BadZipFile, ValueError, OSError):
-        return False
+    return any(name.rsplit("/", 1)[-1].lower() == MANIFEST for name in names_in(content) or ())
 
 
 def read_package(file: str, content: bytes) -> Package:

@@ -72,7 +72,7 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
               <button
                 type="button"
                 className="why"
-                aria-label={`Say why ${one.name} was not tested`}
+                aria-label={`why? ${one.name} was not tested`}
                 onClick={() => setOpen(one.student_id)}
               >
                 why?

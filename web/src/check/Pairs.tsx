@@ -143,7 +143,7 @@ export function Several({ told, decide }: { told: Step; decide: Decide }) {
                         <button
                           type="button"
                           className="word"
-                          aria-label={`Let the ${sitting.score.toFixed(0)} of ${one.name} count`}
+                          aria-label={`Let this count: the ${sitting.score.toFixed(0)} of ${one.name}`}
                           onClick={() =>
                             decide.judge({ act: "counts", result_id: sitting.result_id, why: "" })
                           }

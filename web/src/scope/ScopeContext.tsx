@@ -38,8 +38,9 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
 
   const write = useCallback(
     (next: Scope, replace = false) =>
-      navigate({ pathname: location.pathname, search: writeScope(next).toString() }, { replace }),
-    [navigate, location.pathname],
+      // Where one is by now, not where one was when this was drawn: a key may have led on meanwhile.
+      navigate({ pathname: window.location.pathname, search: writeScope(next).toString() }, { replace }),
+    [navigate],
   );
 
   useEffect(() => {

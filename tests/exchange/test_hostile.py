@@ -1,0 +1,94 @@
+"""Packages, frameworks and plain files broken at random: a clear refusal or a right import, nothing else."""
+
+import csv
+import io
+import json
+import random
+import unittest
+from datetime import datetime
+
+from bodkin.core.errors import BodkinError
+from bodkin.exchange import imports
+from bodkin.exchange.bundles import Waiting, files_in, look
+from bodkin.exchange.imports import KINDS
+from tests.exchange.test_case import framework
+from tests.exchange.test_oneroster import ROSTER, package
+from tests.support import stage
+
+NOW = datetime(2026, 9, 1)
+JUNK = [
+    "", "x", "😀", "-1", "1e309", "NaN", "2026-13-40", "a" * 400, '"', "{a:b},{c}", "true", "k1", "u1", "y", "مرحبا",
+]  # fmt: skip
+GOOD = ["2026-10-01", "reading", "2026-27 fall", "3", "fall", "500", "mastered", "a1"]
+BOOK = {
+    "lineItems": "sourcedId,status,dateLastModified,title,assignDate,classSourcedId,metadata.bodkin.window\n"
+    "l1,,,Quiz,2026-10-01,k1,2026-27 fall\n",
+    "results": "sourcedId,status,dateLastModified,lineItemSourcedId,studentSourcedId,score,scoreDate,"
+    "metadata.bodkin.minutes\nx1,,,l1,u1,8,2026-10-02,12\n",
+    "scoreScales": "sourcedId,status,dateLastModified,title,metadata.bodkin.assessment,metadata.bodkin.grade,"
+    'metadata.bodkin.bands\nz,,,S,T,4,"[[1,""A"",null,null],[2,""B"",5,null]]"\n',
+}
+
+
+class Hostile(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.store, _ = stage.fresh()
+        cls.rng = random.Random(20270212)
+
+    def come(self, name: str, content: bytes) -> None:
+        """Look at it and bring it in, in a transaction that is given up; only our own errors may come out."""
+        try:
+            with self.store.trying() as session:
+                parts, _ = files_in(name, content)
+                look(session, [Waiting(part, part, lambda data=data: data) for part, data in parts], NOW)
+                for part, data in parts:
+                    imports.bring_in(session, part, data, None, NOW, imports.Changes(confirmed=True))
+        except BodkinError as error:
+            self.assertTrue(str(error).strip())
+
+    def test_packages_with_cells_that_make_no_sense(self):
+        for _ in range(40):
+            files = ROSTER | (BOOK if self.rng.random() < 0.5 else {})
+            for _ in range(self.rng.randint(1, 4)):
+                name = self.rng.choice(list(files))
+                lines = files[name].split("\n")
+                place = self.rng.randrange(max(1, len(lines) - 1))
+                cells = lines[place].split(",")
+                cells[self.rng.randrange(len(cells))] = self.rng.choice(JUNK)
+                lines[place] = ",".join(cells)
+                files[name] = "\n".join(lines[: self.rng.randint(1, len(lines))] if self.rng.random() < 0.2 else lines)
+            if self.rng.random() < 0.2:
+                files.pop(self.rng.choice(list(files)))
+            self.come("roster.zip", package(**files))
+
+    def test_damaged_packages(self):
+        whole = package(**ROSTER)
+        for _ in range(40):
+            bytes_ = bytearray(whole)
+            for _ in range(self.rng.randint(1, 8)):
+                bytes_[self.rng.randrange(len(bytes_))] = self.rng.randrange(256)
+            self.come("roster.zip", bytes(bytes_[: self.rng.randint(10, len(bytes_))]))
+
+    def mutated(self, told):
+        if isinstance(told, dict):
+            told = {name: self.mutated(value) for name, value in told.items()}
+            if told and self.rng.random() < 0.1:
+                told.pop(self.rng.choice(list(told)))
+            return told
+        if isinstance(told, list):
+            return [self.mutated(one) for one in told] + ([None] if self.rng.random() < 0.05 else [])
+        return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True]) if self.rng.random() < 0.06 else told
+
+    def test_frameworks_of_other_shapes(self):
+        told = json.loads(framework())
+        for _ in range(60):
+            self.come("standards.json", json.dumps(self.mutated(told)).encode())
+
+    def test_rows_of_every_kind_that_make_no_sense(self):
+        for kind in list(KINDS.values()) * 2:
+            names = [column.name for column in kind.layout.columns]
+            rows = [[self.rng.choice(JUNK + GOOD) for _ in names] for _ in range(self.rng.randint(0, 6))]
+            text = io.StringIO()
+            csv.writer(text).writerows([names, *rows])
+            self.come("rows.csv", text.getvalue().encode())
