@@ -1,12 +1,13 @@
 /** Setup: choose files, see what was understood, then bring them in together; and the history with undo. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
+import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../look/Shown";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
+import { useWork } from "./useWork";
 import { Waiting } from "./Waiting";
 
 type Bundle = Schemas["BundleAnswer"];
@@ -15,24 +16,11 @@ export function SetupPage() {
   const cache = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [bundle, setBundle] = useState<Bundle | null>(null);
-  const [busy, setBusy] = useState("");
-  const [fault, setFault] = useState<Refused | null>(null);
-  const [done, setDone] = useState("");
   const [over, setOver] = useState(false);
   const [asking, setAsking] = useState<number | null>(null);
   const history = useQuery({ queryKey: ["imports"], queryFn: () => got(client.GET("/api/imports")) });
 
-  const doing = async (what: string, work: () => Promise<void>) => {
-    setBusy(what);
-    setFault(null);
-    setDone("");
-    try {
-      await work();
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
-  };
+  const { busy, fault, done, setDone, doing } = useWork();
   const choose = (files: File[]) => {
     const form = new FormData();
     for (const file of files) form.append("file", file);

@@ -1,12 +1,13 @@
 /** Setup: rostering services that the roster is fetched from, and the simulated test that a class can sit. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
+import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../look/Shown";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { SetupParts } from "./SetupParts";
 import { Sitting } from "./Sitting";
+import { useWork } from "./useWork";
 import { Waiting } from "./Waiting";
 
 type Source = Schemas["SourceAnswer"];
@@ -72,22 +73,10 @@ export function SystemsPage() {
   const cache = useQueryClient();
   const all = useQuery({ queryKey: ["sources"], queryFn: () => got(client.GET("/api/sources")) });
   const [bundle, setBundle] = useState<Schemas["BundleAnswer"] | null>(null);
-  const [busy, setBusy] = useState("");
-  const [fault, setFault] = useState<Refused | null>(null);
-  const [done, setDone] = useState("");
   const [asking, setAsking] = useState<number | null>(null);
-  const doing = async (what: string, work: () => Promise<void>) => {
-    setBusy(what);
-    setFault(null);
-    setDone("");
-    try {
-      await work();
-    } catch (error) {
-      setFault(error as Refused);
-    }
-    setBusy("");
-    cache.invalidateQueries({ queryKey: ["sources"] });
-  };
+  const { busy, fault, done, setDone, doing } = useWork(() =>
+    cache.invalidateQueries({ queryKey: ["sources"] }),
+  );
   const at = (one: Source) => ({ params: { path: { source_id: one.id } } });
   const fetchNow = (one: Source) =>
     doing(`Fetching the roster of ${one.name} …`, async () => {

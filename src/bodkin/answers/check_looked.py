@@ -1,0 +1,136 @@
+"""What a check looks at: its window, who of the roster belongs to it, and its sittings as decided."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+import numpy as np
+import polars as pl
+
+from bodkin.answers.scope import Scope
+from bodkin.core.arrays import FloatArray
+from bodkin.core.windows import parse_window
+from bodkin.store.checking import CheckData
+from bodkin.store.score_table import ScoreTable
+
+NOT_COUNTED = ("beside", "set aside")
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What a check looks at: the scope's window, and who of the roster belongs to it."""
+
+    window: str
+    is_open: bool
+    roster: pl.DataFrame
+    sittings: pl.DataFrame
+
+
+def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tuple[str, bool]:
+    """The later window once it has begun or has results, else the earlier one; and whether it is still open."""
+    span = table.calendar.windows.get(scope.to_window)
+    there = data.sittings.filter(pl.col("window") == scope.to_window).height > 0
+    chosen = scope.to_window if there or (span is not None and span[0] <= today) else scope.from_window
+    days = table.calendar.windows.get(chosen)
+    return chosen, days is not None and days[0] <= today <= days[1]
+
+
+def look(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> Looked:
+    """The window that is checked, the students expected in it, and its sittings.
+
+    The roster is that of the window's last day, or of today where that is earlier; filters go by it.
+    """
+    window, is_open = _window(table, scope, data, today)
+    year = parse_window(window).school_year
+    roster = data.rosters.get(year)
+    days = table.calendar.windows.get(window)
+    day = min(today, days[1]) if days is not None else today
+    if roster is None:
+        roster = pl.DataFrame(schema={**_ROSTER, "first_day": pl.Date})
+    begins = pl.col("since").min().over("student_id").alias("first_day")
+    here = (pl.col("since").is_null() | (pl.col("since") <= day)) & (
+        pl.col("until").is_null() | (pl.col("until") >= day)
+    )
+    home_first = pl.col("kind").eq_missing(pl.lit("home")).not_()
+    roster = (
+        roster.with_columns(begins, home_first.alias("other"))
+        .filter(here)
+        .sort("student_id", "other", maintain_order=True)
+        .unique("student_id", keep="first", maintain_order=True)
+    )
+    # Only the grades that sit this test at all.
+    grades = data.sittings.filter(pl.col("window") == window)["grade"].drop_nulls().unique().to_list()
+    if grades:
+        roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
+    roster = _narrowed(roster, scope, data)
+    sittings = as_decided(data.sittings, data).filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
+    if scope.language is not None:
+        sittings = sittings.filter(pl.col("language") == scope.language)
+    return Looked(window, is_open, roster, sittings)
+
+
+_ROSTER: dict[str, Any] = {
+    "student_id": pl.String, "school": pl.String, "section": pl.String, "teacher": pl.String, "grade": pl.String,
+    "since": pl.Date, "until": pl.Date, "kind": pl.String,
+}  # fmt: skip
+
+
+def as_decided(sittings: pl.DataFrame, data: CheckData) -> pl.DataFrame:
+    """Sittings with what has been decided about them by now."""
+    told = ["state", "state_why", "state_by"]
+    return sittings.drop(told).join(data.states, on="result_id", how="left", maintain_order="left")
+
+
+def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData) -> pl.DataFrame:
+    for name in ("grade", "school", "section", "teacher"):
+        if values := getattr(scope, name):
+            roster = roster.filter(pl.col(name).is_in(list(values)))
+    if scope.program:
+        named = data.programs.filter(pl.col("program").is_in(list(scope.program)))["student_id"]
+        inside = pl.col("student_id").is_in(named.to_list())
+        if "none" in scope.program:
+            inside = inside | ~pl.col("student_id").is_in(data.programs["student_id"].unique().to_list())
+        roster = roster.filter(inside)
+    if scope.students is not None:
+        roster = roster.filter(pl.col("student_id").is_in(list(scope.students)))
+    return roster
+
+
+def counting(sittings: pl.DataFrame) -> pl.DataFrame:
+    """Sittings that count, the one of each window and language last."""
+    return sittings.filter(~pl.col("state").is_in(list(NOT_COUNTED)).fill_null(value=False)).sort(
+        ["tested_on", "result_id"], nulls_last=False
+    )
+
+
+def numbers(frame: pl.DataFrame, name: str) -> FloatArray:
+    """A column as the core takes it: NaN where there is nothing."""
+    return frame[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+
+def measured(frame: pl.DataFrame, name: str) -> FloatArray:
+    """Minutes or errors; what is 0 or less was not measured."""
+    values = numbers(frame, name)
+    return np.where(values > 0, values, np.nan)
+
+
+def known_number(value: float) -> float | None:
+    """A number of the core as an answer has it."""
+    return None if np.isnan(value) else float(value)
+
+
+def decided_words(row: dict[str, Any]) -> str | None:
+    """What was decided about a result, by whom and why."""
+    if row["state"] is None:
+        return None
+    by = f" by {row['state_by']}" if row["state_by"] else ""
+    return f"{row['state']}{by}" + (f": {row['state_why']}" if row["state_why"] else "")
+
+
+def entitled_to(data: CheckData) -> dict[str, set[str]]:
+    """Accommodations that each student's plan promises and that have not ended."""
+    found: dict[str, set[str]] = {}
+    for student, accommodation, _, last in data.entitled.iter_rows():
+        if last is None:
+            found.setdefault(student, set()).add(accommodation)
+    return found
