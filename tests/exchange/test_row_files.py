@@ -227,6 +227,25 @@ class Calendars(unittest.TestCase):
                 self.assertEqual([fault.column for fault in seen.reading.faults], [column])
 
 
+class Formulas(unittest.TestCase):
+    def test_text_that_a_spreadsheet_would_run_leaves_marked_and_comes_back_as_it_was(self):
+        store, _ = stage.fresh()
+        name = '=HYPERLINK(""x"")'
+        head = "student_id,school_year,given_name,family_name\n"
+        bring(store, "students.csv", head + f"-1+2,2026-27,\"{name}\",+Yew\n@x,2026-27,'Amina,O'Dell\n")
+        with tempfile.TemporaryDirectory() as folder, store.reading() as session:
+            write_plain_files(session, Path(folder))
+            text = (Path(folder) / "students.csv").read_text()
+            known = set(session.scalars(select(Student.student_id)))
+        self.assertIn("'-1+2,2026-27", text)
+        self.assertNotRegex(text, r'(?m)(^|,)"?[=+@-]')
+        self.assertEqual(known, {"-1+2", "@x"})
+        with store.reading() as session:
+            seen = imports.preview(session, "again.csv", text.encode())
+        self.assertTrue(seen.plan.empty)
+        self.assertIn("'Amina", text)
+
+
 class Export(unittest.TestCase):
     def test_an_unknown_table_is_told(self):
         with stage.demo().reading() as session, self.assertRaisesRegex(Exception, "no such table"):

@@ -37,4 +37,5 @@ class Clock:
             for source, told in pull_due(self._store, now):
                 logging.getLogger("bodkin").info("roster of %s: %s", source.name, told)
         except BodkinError as error:
-            logging.getLogger("bodkin").warning("rosters could not be looked after: %s", error)
+            # A database that is away says so on every screen; the next minute looks again.
+            logging.getLogger("bodkin").info("rosters could not be looked after: %s", error)

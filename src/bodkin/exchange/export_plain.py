@@ -125,6 +125,11 @@ def table_sizes(session: Session) -> dict[str, int]:
     return sizes | {name: count(kind.table) for name, kind in ROW_FILES.items()}
 
 
+def neutral(frame: pl.DataFrame) -> pl.DataFrame:
+    """Text that a spreadsheet would run begins with an apostrophe, which reading takes off again."""
+    return frame.with_columns(pl.col(pl.String).str.replace(r"^([=+@-])", "'${1}"))
+
+
 def write_plain_files(
     session: Session, folder: Path, told: Callable[[str, int, int], None] | None = None
 ) -> list[Path]:
@@ -141,7 +146,7 @@ def write_plain_files(
         frame = plain_table(session, name)
         if name in HEADLESS or frame.height:
             frames[f"{name}.csv"] = frame
-            frame.write_csv(folder / f"{name}.csv")
+            neutral(frame).write_csv(folder / f"{name}.csv")
     package = folder / "datapackage.json"
     package.write_text(json.dumps(describe(folder, frames), indent=2, ensure_ascii=False), encoding="utf-8")
     return [*(folder / name for name in frames), package]

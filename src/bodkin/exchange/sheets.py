@@ -58,6 +58,9 @@ def header_name(text: str) -> str:
 
 def _trimmed(values: pl.Series) -> pl.Series:
     text = values.str.strip_chars()
+    if text.str.starts_with("'").any():
+        # The mark that keeps a spreadsheet from running text is no part of the text.
+        text = text.str.replace(r"^'([=+@-])", "${1}")
     return text.set(text == "", None)
 
 
