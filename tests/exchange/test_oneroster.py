@@ -90,7 +90,6 @@ class RoundTrip(unittest.TestCase):
         with empty.reading() as session:
             second = oneroster_package(session)
             ours = load_score_table(session).results.drop("line", "programs")
-            again = imports.preview(session, "again.zip", first)
         one, other = parts(first), parts(second)
         self.assertEqual(list(one), list(other))
         for name, text in one.items():
@@ -98,8 +97,6 @@ class RoundTrip(unittest.TestCase):
                 self.fail(f"{name}: {sorted(set(text.splitlines()) ^ set(other[name].splitlines()))[:4]}")
         self.assertEqual(first, second)
         self.assertEqual(theirs.rows(), ours.rows())
-        self.assertTrue(again.plan.empty)
-        self.assertEqual(again.plan.counts["new"] + again.plan.counts["changed"], 0)
         # And taken back whole.
         with empty.writing(scores=True) as session:
             imports.undo_import(session, key)
