@@ -34,9 +34,7 @@ class Syncs(unittest.TestCase):
         """A first meeting by name is no change; after it the name may change and it stays the same row."""
         with self.store.writing(scores=True) as session:
             session.add(School(name="Reed"))
-        _, sync = self.carry_out(
-            lambda s: s.take(School, ("name",), [{"name": "Reed", "sourced_id": "s1"}], "school")
-        )
+        _, sync = self.carry_out(lambda s: s.take(School, ("name",), [{"name": "Reed", "sourced_id": "s1"}], "school"))
         self.assertEqual((sync.counts, self.rows(School.name, School.sourced_id)), (
             {"new": 0, "changed": 0, "same": 1}, [("Reed", "s1")]))  # fmt: skip
         _, sync = self.carry_out(lambda s: s.take(School, ("name",), [{"name": "Rush", "sourced_id": "s1"}], "school"))
