@@ -147,6 +147,8 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(
             [(one["name"], one["accommodations"]) for one in now["retests"]], [(doubt["name"], "Extra time")]
         )
+        # Asked for on the demo's day, after the window: nobody has sat again since.
+        self.assertEqual([one["sat_since"] for one in now["retests"]], [False])
         key = now["retests"][0]["id"]
         done = coach.post(f"/api/check/retests/{key}/done").json()
         self.assertEqual(coach.post(f"/api/check/retests/{key}/withdrawn").status_code, 409)

@@ -90,7 +90,7 @@ def doubtful(looked: Looked, data: CheckData, names: Names) -> tuple[list[Doubtf
         return [], []
     mine = whole.filter(pl.col("result_id").is_in(looked.sittings["result_id"].to_list()))
     mine = as_decided(mine, data)
-    entitled = entitled_to(data)
+    entitled = entitled_to(data, looked.day)
     asked = set(data.retests.filter((pl.col("window") == looked.window) & (pl.col("state") == "open"))["student_id"])
     too_fast = pl.col("fast_for_all") | pl.col("fast_for_self")
     found = []

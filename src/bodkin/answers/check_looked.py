@@ -11,17 +11,17 @@ from bodkin.answers.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
 from bodkin.store.checking import CheckData
+from bodkin.store.load import NOT_COUNTED
 from bodkin.store.score_table import ScoreTable
-
-NOT_COUNTED = ("beside", "set aside")
 
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """What a check looks at: the scope's window, and who of the roster belongs to it."""
+    """What a check looks at: the scope's window, the day it is seen from, and who of the roster belongs to it."""
 
     window: str
     is_open: bool
+    day: date
     roster: pl.DataFrame
     sittings: pl.DataFrame
 
@@ -62,11 +62,11 @@ def look(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> Looke
     grades = data.sittings.filter(pl.col("window") == window)["grade"].drop_nulls().unique().to_list()
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
-    roster = _narrowed(roster, scope, data)
+    roster = _narrowed(roster, scope, data, day)
     sittings = as_decided(data.sittings, data).filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
     if scope.language is not None:
         sittings = sittings.filter(pl.col("language") == scope.language)
-    return Looked(window, is_open, roster, sittings)
+    return Looked(window, is_open, day, roster, sittings)
 
 
 _ROSTER: dict[str, Any] = {
@@ -81,15 +81,16 @@ def as_decided(sittings: pl.DataFrame, data: CheckData) -> pl.DataFrame:
     return sittings.drop(told).join(data.states, on="result_id", how="left", maintain_order="left")
 
 
-def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData) -> pl.DataFrame:
+def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData, day: date) -> pl.DataFrame:
     for name in ("grade", "school", "section", "teacher"):
         if values := getattr(scope, name):
             roster = roster.filter(pl.col(name).is_in(list(values)))
     if scope.program:
-        named = data.programs.filter(pl.col("program").is_in(list(scope.program)))["student_id"]
+        programs = _on(data.programs, day)
+        named = programs.filter(pl.col("program").is_in(list(scope.program)))["student_id"]
         inside = pl.col("student_id").is_in(named.to_list())
         if "none" in scope.program:
-            inside = inside | ~pl.col("student_id").is_in(data.programs["student_id"].unique().to_list())
+            inside = inside | ~pl.col("student_id").is_in(programs["student_id"].unique().to_list())
         roster = roster.filter(inside)
     if scope.students is not None:
         roster = roster.filter(pl.col("student_id").is_in(list(scope.students)))
@@ -127,10 +128,15 @@ def decided_words(row: dict[str, Any]) -> str | None:
     return f"{row['state']}{by}" + (f": {row['state_why']}" if row["state_why"] else "")
 
 
-def entitled_to(data: CheckData) -> dict[str, set[str]]:
-    """Accommodations that each student's plan promises and that have not ended."""
+def _on(rows: pl.DataFrame, day: date) -> pl.DataFrame:
+    """Rows that hold on a day, by ``first_day`` and ``last_day``; an empty end is open."""
+    begun = pl.col("first_day").is_null() | (pl.col("first_day") <= day)
+    return rows.filter(begun & (pl.col("last_day").is_null() | (pl.col("last_day") >= day)))
+
+
+def entitled_to(data: CheckData, day: date) -> dict[str, set[str]]:
+    """Accommodations that each student's plan promises on a day."""
     found: dict[str, set[str]] = {}
-    for student, accommodation, _, last in data.entitled.iter_rows():
-        if last is None:
-            found.setdefault(student, set()).add(accommodation)
+    for student, accommodation in _on(data.entitled, day).select("student_id", "accommodation").iter_rows():
+        found.setdefault(student, set()).add(accommodation)
     return found

@@ -90,7 +90,7 @@ def completion(looked: Looked, data: CheckData, names: Names, table: ScoreTable)
 
 
 def _without(looked: Looked, data: CheckData, names: Names) -> list[Without]:
-    entitled = entitled_to(data)
+    entitled = entitled_to(data, looked.day)
     inside = counting(looked.sittings).filter(pl.col("window") == looked.window)
     last = inside.unique("student_id", keep="last", maintain_order=True)
     return [

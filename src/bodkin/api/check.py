@@ -166,10 +166,12 @@ def ask(told: RetestAsked, asking: Asks) -> Done:
     """Ask for a second sitting."""
     asking.check_student(told.student_id)
     said = f"{_name(asking, told.student_id)}: a retest is asked for"
+    # By the day that this Bodkin takes for today: whether somebody has sat since is a matter of days.
+    asked_at = datetime.combine(asking.desk.settings.today, now().time())
     with asking.desk.store.writing(scores=False) as session:
         key = acts.ask_retest(
             session, told.student_id, (told.assessment, told.subject), told.window, told.why.strip(),
-            told.accommodations or None, asking.person.id, now(), said,
+            told.accommodations or None, asking.person.id, asked_at, said,
         )  # fmt: skip
     return Done(id=key, said=said)
 

@@ -49,8 +49,8 @@ class CheckData:
     """Frames about one measure.
 
     ``sittings``: every result, whatever was decided about it, with ``window`` by name.
-    ``rosters``: by school year, places in classes with their days. ``programs``: student and
-    program. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
+    ``rosters``: by school year, places in classes with their days. ``programs``: student, program
+    and its days. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
     first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
     about results. ``worked`` keeps what was worked out from the sittings, by window.
 
@@ -93,17 +93,17 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
         Student, Student.id == Entitlement.student_id
     )
     programs = (
-        select(Student.student_id, Program.name)
+        select(Student.student_id, Program.name, StudentProgram.first_day, StudentProgram.last_day)
         .join(StudentProgram, StudentProgram.student_id == Student.id)
         .join(Program, Program.id == StudentProgram.program_id)
-        .where(StudentProgram.last_day.is_(None))
     )
-    days = pl.Schema({"student_id": text, "accommodation": text, "first_day": pl.Date(), "last_day": pl.Date()})
+    spans: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
+    days = pl.Schema({"student_id": text, "accommodation": text, **spans})
     by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
     return CheckData(
         _frame(session, sittings, SITTINGS).with_columns(window=by_name),
         _rosters(session),
-        _frame(session, programs, pl.Schema({"student_id": text, "program": text})),
+        _frame(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
         _frame(session, entitled, days),
         *_decided(session, assessment, subject),
     )

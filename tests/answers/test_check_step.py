@@ -1,0 +1,123 @@
+"""What the Check step looks at, on frames of a few students: rosters and plans by the day, windows, decisions."""
+
+import unittest
+from dataclasses import replace
+from datetime import date
+
+import polars as pl
+
+from bodkin.answers.check_looked import entitled_to, look
+from bodkin.answers.check_step import check_answer
+from bodkin.answers.scope import Scope
+from bodkin.store.checking import ROSTER, SITTINGS, CheckData
+from bodkin.store.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
+
+FALL, WINTER, SPRING = "2026-27 fall", "2026-27 winter", "2026-27 spring"
+WINDOWS = {
+    FALL: (date(2026, 9, 7), date(2026, 10, 2)),
+    WINTER: (date(2027, 1, 11), date(2027, 2, 5)),
+    SPRING: (date(2027, 4, 19), date(2027, 5, 14)),
+}
+TODAY = date(2027, 2, 12)
+SPAN = {"first_day": pl.Date, "last_day": pl.Date}
+
+
+def sitting(key, student, window=WINTER, **more):
+    row = dict.fromkeys((*SITTINGS, "window")) | {
+        "result_id": key, "student_id": student, "window": window, "tested_on": WINDOWS[window][0], "grade": "4",
+        "language": "English", "score": 500.0, "standard_error": 10.0, "minutes": 40.0,
+    }  # fmt: skip
+    return row | more
+
+
+def place(student, section="4A", **more):
+    return dict.fromkeys(ROSTER) | {"student_id": student, "section": section, "grade": "4"} | more
+
+
+def data(sittings, roster, *, programs=(), entitled=()):
+    text = pl.String
+    return CheckData(
+        pl.DataFrame(sittings, schema={**SITTINGS, "window": text}, orient="row"),
+        {"2026-27": pl.DataFrame(roster, schema=ROSTER, orient="row")},
+        pl.DataFrame(programs, schema={"student_id": text, "program": text} | SPAN, orient="row"),
+        pl.DataFrame(entitled, schema={"student_id": text, "accommodation": text} | SPAN, orient="row"),
+        pl.DataFrame(schema={"student_id": text, "window_id": pl.Int64, "reason": text, "window": text}),
+        pl.DataFrame(schema={"id": pl.Int64, "student_id": text, "window": text, "why": text, "accommodations": text,
+                             "asked_by": text, "asked_at": pl.Datetime, "state": text}),
+        pl.DataFrame(schema={"result_id": pl.Int64, "state": text, "state_why": text, "state_by": text}),
+    )  # fmt: skip
+
+
+TABLE = ScoreTable(empty(RESULTS), empty(NORMS), empty(GROWTH_NORMS), empty(CUTS), Calendar({}, WINDOWS))
+
+
+def scope(**more):
+    return Scope(**({"assessment": "T", "subject": "r", "from_window": FALL, "to_window": WINTER} | more))
+
+
+class Looked(unittest.TestCase):
+    def check(self, told, today=TODAY, **more):
+        return check_answer(TABLE, scope(**more), told, {}, today)
+
+    def expected(self, told, today=TODAY, **more):
+        return sorted(look(TABLE, scope(**more), told, today).roster["student_id"])
+
+    def test_who_left_or_came_later_is_not_expected(self):
+        rows = [place("a"), place("left", until=date(2027, 1, 20)), place("later", since=date(2027, 2, 8)),
+                place("came", since=date(2027, 1, 18))]  # fmt: skip
+        told = self.check(data([sitting(1, "a")], rows))
+        self.assertEqual((told.expected, told.tested, told.excused, told.waiting), (2, 1, 1, 0))
+        self.assertEqual([one.reason for one in told.classes[0].missing], ["newly arrived"])
+
+    def test_one_student_of_two_classes_is_expected_once_in_the_home_class(self):
+        rows = [place("a", "Maths 1", kind="subject"), place("a", "4A", kind="home")]
+        self.assertEqual([one.section for one in self.check(data([], rows)).classes], ["4A"])
+
+    def test_grades_that_do_not_sit_the_test_are_not_expected(self):
+        rows = [place("a"), place("b", grade="9")]
+        self.assertEqual(self.expected(data([sitting(1, "a")], rows)), ["a"])
+
+    def test_a_window_to_come_leaves_the_earlier_one_to_be_checked(self):
+        told = data([sitting(1, "a")], [place("a")])
+        later = {"from_window": WINTER, "to_window": SPRING}
+        self.assertEqual(self.check(told, **later).window, WINTER)
+        self.assertEqual(self.check(told, date(2027, 4, 20), **later).window, SPRING)
+        self.assertTrue(self.check(told, date(2027, 4, 20), **later).open)
+
+    def test_programs_and_plans_hold_between_their_days(self):
+        spans = [("a", date(2026, 8, 1), date(2027, 6, 30)), ("b", None, date(2026, 12, 31)), ("c", None, None),
+                 ("d", date(2027, 3, 1), None)]  # fmt: skip
+        told = data([], [place(who) for who, *_ in spans], programs=[(w, "P", f, t) for w, f, t in spans],
+                    entitled=[(w, "Time", f, t) for w, f, t in spans])  # fmt: skip
+        self.assertEqual(self.expected(told, program=("P",)), ["a", "c"])
+        self.assertEqual(self.expected(told, program=("none",)), ["b", "d"])
+        self.assertEqual(sorted(entitled_to(told, TODAY)), ["a", "c"])
+
+    def test_who_sat_without_what_the_plan_promises(self):
+        told = data([sitting(1, "a", accommodations="Room"), sitting(2, "b", accommodations="Room;Time")],
+                    [place("a"), place("b")],
+                    entitled=[(who, name, None, None) for who in "ab" for name in ("Room", "Time")])  # fmt: skip
+        self.assertEqual([(one.student_id, one.used) for one in self.check(told).without], [("a", "Room")])
+
+    def test_a_result_set_aside_leaves_its_student_to_chase(self):
+        told = data([sitting(1, "a")], [place("a")])
+        self.assertEqual(self.check(told).waiting, 0)
+        row = {"result_id": 1, "state": "set aside", "state_why": "x", "state_by": "M"}
+        aside = replace(told, states=pl.DataFrame([row], schema=told.states.schema))
+        self.assertEqual(self.check(aside).waiting, 1)
+
+    def test_both_too_fast_and_far_below_stands_before_one_of_the_two(self):
+        """Twenty alike, one fast and far below, one only far below: 500 to 450 is 3.5 errors of the difference."""
+        before = [sitting(at, f"s{at}", FALL) for at in range(22)]
+        now = [sitting(100 + at, f"s{at}") for at in range(20)]
+        now += [sitting(120, "s20", score=450.0, minutes=5.0), sitting(121, "s21", score=450.0)]
+        told = self.check(data(before + now, [place(f"s{at}") for at in range(22)]))
+        self.assertEqual([(one.student_id, one.both) for one in told.doubts], [("s20", True), ("s21", False)])
+        self.assertAlmostEqual(told.doubts[0].change, -50 / (10**2 + 10**2) ** 0.5)
+        self.assertEqual((told.doubts[0].own_median, told.rushed), (40.0, []))
+
+    def test_a_class_of_which_a_third_was_too_fast_is_named(self):
+        before = [sitting(at, f"s{at}", FALL) for at in range(18)]
+        now = [sitting(100 + at, f"s{at}", section="4A", minutes=5.0 if at < 6 else 40.0) for at in range(18)]
+        told = self.check(data(before + now, [place(f"s{at}") for at in range(18)]))
+        self.assertEqual([(one.section, one.fast, one.tested) for one in told.rushed], [("4A", 6, 18)])
