@@ -80,6 +80,8 @@ def compare(
                 "by": by,
             }
         )
+        if scope.single:
+            raise BadInput(f'--to: the second window must come after the first; "{to_window}" does not')
         table = score_table(scores, norms, growth_norms, cuts, calendar)
         check_measure(table, scores, assessment, subject)
         comparison = work_out(table, scope)

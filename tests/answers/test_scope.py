@@ -18,7 +18,8 @@ from bodkin.answers.comparison import compare
 from bodkin.answers.exports import Table, neutral, students_table, summary_table, table_text, workbook
 from bodkin.answers.growth_step import growth_answer
 from bodkin.answers.rail import rail
-from bodkin.answers.scope import Scope, caption, measure_title, sentence, who_title
+from bodkin.answers.scope import Scope
+from bodkin.answers.sentence import caption, measure_title, sentence, who_title
 from bodkin.answers.steps import display_name, percent, plural
 from bodkin.answers.student import find_students, student_card
 from bodkin.answers.summary import summarise

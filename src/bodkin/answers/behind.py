@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict
 from bodkin.answers.compare_step import quoted_order
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.pairing import OUTSIDE
-from bodkin.answers.scope import By, caption
+from bodkin.answers.scope import By
+from bodkin.answers.sentence import caption
 from bodkin.answers.steps import Names, StudentRow, student_rows
 from bodkin.answers.summary import unit_values
 
@@ -36,6 +37,8 @@ class Pick(BaseModel):
     reason: str | None = None
     unit: By | None = None
     value: str | None = None
+    unit2: By | None = None
+    value2: str | None = None
 
 
 class BehindAnswer(BaseModel):
@@ -58,7 +61,7 @@ def _title(pick: Pick, comparison: Comparison) -> str:
     if pick.reason is not None or pick.left_out:
         told.append(f"Left out: {pick.reason}" if pick.reason else "Left out")
     if pick.side is not None:
-        window = scope.from_window if pick.side == "from" else scope.to_window
+        window = (scope.first if pick.side == "from" else scope.second).label
         if pick.band is not None:
             told.append(f"{band(pick.band)} in {window}")
         elif pick.at_or_above is not None:
@@ -77,8 +80,7 @@ def _title(pick: Pick, comparison: Comparison) -> str:
         told.append(pick.verdict.replace("_", " ").capitalize())
     if pick.near_cut is not None:
         told.append("Close to a cut" if pick.near_cut else "Not close to a cut")
-    if pick.value is not None:
-        told.append(pick.value)
+    told += [value for value in (pick.value, pick.value2) if value is not None]
     return " · ".join(told) or "All students of this view"
 
 
@@ -98,7 +100,7 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
             [inside, loose.select("student_id", "grade", "school", "section", "programs", "language")], how="diagonal"
         )
         return found.with_columns(left_out=pl.coalesce(pl.col("unmatched"), pl.lit(OUTSIDE))).sort("student_id")
-    if comparison.scope.matched:
+    if comparison.scope.paired:
         students = students.filter("matched")
     terms: list[pl.Expr] = []
     if pick.side is not None:
@@ -122,9 +124,9 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
     if pick.near_cut is not None:
         terms.append(pl.col("near_cut") == pick.near_cut)
     found = students.filter(*terms) if terms else students
-    if pick.unit is not None and pick.value is not None:
-        values = unit_values(found, pick.unit)
-        found = found.filter(pl.Series([pick.value in row for row in values], dtype=pl.Boolean))
+    for unit, value in ((pick.unit, pick.value), (pick.unit2, pick.value2)):
+        if unit is not None and value is not None:
+            found = found.filter(unit_values(found, unit).list.contains(value))
     return found.sort(["gain_z", "student_id"], nulls_last=True)
 
 

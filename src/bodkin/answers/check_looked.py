@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+from bodkin.answers.pairing import in_reach, narrowed
 from bodkin.answers.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
@@ -28,9 +29,12 @@ class Looked:
 
 def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tuple[str, bool]:
     """The later window once it has begun or has results, else the earlier one; and whether it is still open."""
-    span = table.calendar.windows.get(scope.to_window)
-    there = data.sittings.filter(pl.col("window") == scope.to_window).height > 0
-    chosen = scope.to_window if there or (span is not None and span[0] <= today) else scope.from_window
+    first, second = (
+        f"{window.school_year} {window.season}" for window in (scope.first, scope.second)
+    )  # a window of one's own stands for the one of its season
+    span = table.calendar.windows.get(second)
+    there = data.sittings.filter(pl.col("window") == second).height > 0
+    chosen = second if there or (span is not None and span[0] <= today) else first
     days = table.calendar.windows.get(chosen)
     return chosen, days is not None and days[0] <= today <= days[1]
 
@@ -62,7 +66,7 @@ def look(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> Looke
     grades = data.sittings.filter(pl.col("window") == window)["grade"].drop_nulls().unique().to_list()
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
-    roster = _narrowed(roster, scope, data, day)
+    roster = _narrowed(roster, scope, data, table, day)
     sittings = as_decided(data.sittings, data).filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
     if scope.language is not None:
         sittings = sittings.filter(pl.col("language") == scope.language)
@@ -81,20 +85,12 @@ def as_decided(sittings: pl.DataFrame, data: CheckData) -> pl.DataFrame:
     return sittings.drop(told).join(data.states, on="result_id", how="left", maintain_order="left")
 
 
-def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData, day: date) -> pl.DataFrame:
-    for name in ("grade", "school", "section", "teacher"):
-        if values := getattr(scope, name):
-            roster = roster.filter(pl.col(name).is_in(list(values)))
-    if scope.program:
-        programs = _on(data.programs, day)
-        named = programs.filter(pl.col("program").is_in(list(scope.program)))["student_id"]
-        inside = pl.col("student_id").is_in(named.to_list())
-        if "none" in scope.program:
-            inside = inside | ~pl.col("student_id").is_in(programs["student_id"].unique().to_list())
-        roster = roster.filter(inside)
-    if scope.students is not None:
-        roster = roster.filter(pl.col("student_id").is_in(list(scope.students)))
-    return roster
+def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData, table: ScoreTable, day: date) -> pl.DataFrame:
+    """Students of the roster whom the scope looks at, by the same rule as everywhere."""
+    inside = _on(data.programs, day).group_by("student_id").agg(pl.col("program").alias("programs"))
+    told = roster.join(inside, on="student_id", how="left", maintain_order="left")
+    told = told.with_columns(pl.col("programs").fill_null([]))
+    return in_reach(narrowed(told, scope, table), scope).drop("programs")
 
 
 def counting(sittings: pl.DataFrame) -> pl.DataFrame:

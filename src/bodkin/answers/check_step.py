@@ -19,7 +19,8 @@ from bodkin.answers.check_rows import (
     TwoLanguages,
     Without,
 )
-from bodkin.answers.scope import Scope, measure_title, who_title
+from bodkin.answers.scope import Scope
+from bodkin.answers.sentence import measure_title, who_title
 from bodkin.answers.steps import Names, display_name, plural
 from bodkin.core.windows import grade_key, parse_window
 from bodkin.store.checking import CheckData

@@ -6,7 +6,7 @@ from datetime import date
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.scope import measure_title
+from bodkin.answers.sentence import measure_title
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
 from bodkin.store.score_table import ScoreTable
 
@@ -21,6 +21,14 @@ class MeasureChoice(BaseModel):
     subject: str
     title: str
     n: int
+    strands: list[str] = []
+
+
+class FieldChoice(BaseModel):
+    """A field of the roster with the values that students have."""
+
+    name: str
+    values: list[str]
 
 
 class WindowChoice(BaseModel):
@@ -43,6 +51,7 @@ class Choices(BaseModel):
     teacher: list[str]
     program: list[str]
     language: list[str]
+    fields: list[FieldChoice]
 
 
 class FirstScope(BaseModel):
@@ -117,6 +126,12 @@ def choices(
     def values(name: str) -> list[str]:
         return sorted(recent[name].drop_nulls().unique().to_list(), key=grade_key)
 
+    seen = set(recent["student_id"].unique())
+    told = table.fields.filter(pl.col("student_id").is_in(list(seen)))
+    fields = [
+        FieldChoice(name=str(name), values=sorted(rows["value"].unique().to_list(), key=grade_key))
+        for (name,), rows in told.group_by("field", maintain_order=True)
+    ]
     programs = sorted(recent["programs"].explode().drop_nulls().unique().to_list())
     return Choices(
         measures=known,
@@ -127,6 +142,7 @@ def choices(
         teacher=values("teacher"),
         program=programs,
         language=values("language"),
+        fields=fields,
     )
 
 

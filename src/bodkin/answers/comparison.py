@@ -1,26 +1,30 @@
 """Two windows compared: every student's figures, from which all summaries are drawn."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from types import MappingProxyType
 
 import numpy as np
 import polars as pl
 
+from bodkin.answers.against import expected_of
 from bodkin.answers.pairing import Pairs, pair
-from bodkin.answers.scope import Piece, Scope, sentence
+from bodkin.answers.scope import FIELD, Scope
+from bodkin.answers.sentence import Piece, sentence
+from bodkin.answers.strand_measure import CARRIED
 from bodkin.answers.yardsticks import (
     BandsAt,
+    Grades,
     NormsAt,
     Notes,
     bands_at,
-    correlations,
     norms_at,
     target_grades,
 )
 from bodkin.core.arrays import FloatArray
 from bodkin.core.cuts import near_cut
-from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, expected_growth, growth_seen
+from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, growth_seen
 from bodkin.core.scales import percentile_rank
-from bodkin.core.windows import within_one_year
 from bodkin.store.score_table import ScoreTable
 
 VERDICTS = {1.0: "clearly_above", 0.0: "as_expected", -1.0: "clearly_below"}
@@ -78,25 +82,17 @@ def _numbers(series: pl.Series) -> FloatArray:
     return series.cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
 
+def _told(name: str, values: FloatArray, words: Mapping[float, object], kind: pl.DataType) -> pl.Series:
+    """Numbers of the core as what they stand for; NaN, and a number that stands for nothing, is empty."""
+    if not words:
+        return pl.Series(name, [None] * values.size, dtype=kind)
+    return pl.Series(name, values).replace_strict(dict(words), default=None, return_dtype=kind)
+
+
 def _ranked(scores: FloatArray, norms: NormsAt, own: FloatArray) -> FloatArray:
     """Percentile from the norm, or the file's own where there is no norm."""
     from_norm = percentile_rank(scores, norms.mean, norms.sd)
     return np.where(np.isnan(from_norm), own, from_norm)
-
-
-def _expectation(
-    table: ScoreTable, scope: Scope, rows: pl.DataFrame, first: NormsAt, target: NormsAt, notes: Notes
-) -> ExpectedGrowth:
-    score = _numbers(rows["from_score"])
-    nothing = np.full(rows.height, np.nan)
-    if not table.norms.height:
-        notes.add("no norms were given, so nothing can be expected")
-        return ExpectedGrowth(nothing, nothing, nothing)
-    if not within_one_year(scope.first, scope.second):
-        notes.add("the windows lie more than one year apart, so nothing can be expected")
-        return ExpectedGrowth(nothing, nothing, nothing)
-    rho = correlations(table, scope, rows["from_grade"].to_list(), notes)
-    return expected_growth(score, first.mean, first.sd, target.mean, target.sd, rho)
 
 
 def _band_names(first: BandsAt, second: BandsAt, table: ScoreTable, scope: Scope, notes: Notes) -> list[str]:
@@ -111,65 +107,95 @@ def _band_names(first: BandsAt, second: BandsAt, table: ScoreTable, scope: Scope
     return [names[order] for order in sorted(names)]
 
 
-def compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None = None) -> Comparison:
+Members = Mapping[str, frozenset[str]]
+"""Students of each group a person knows of, by the group's name."""
+
+
+def _with_units(rows: pl.DataFrame, table: ScoreTable, scope: Scope, members: Members) -> pl.DataFrame:
+    """Students with what a breakdown by group or by a field of the roster needs: a column named like it."""
+    for by in (scope.by, scope.by2):
+        if by is not None and by.startswith(FIELD):
+            mine = table.fields.filter(pl.col("field") == by.removeprefix(FIELD))
+            values = mine.unique("student_id", keep="last").select("student_id", pl.col("value").alias(by))
+            rows = rows.join(values, on="student_id", how="left", maintain_order="left")
+        elif by == "group":
+            inside: dict[str, list[str]] = {}
+            for name, students in members.items():
+                for student in students:
+                    inside.setdefault(student, []).append(name)
+            told = [inside.get(student, []) for student in rows["student_id"]]
+            rows = rows.with_columns(pl.Series("group", told, dtype=pl.List(pl.String)))
+    return rows
+
+
+def compare(
+    table: ScoreTable, scope: Scope, pieces: list[Piece] | None = None, members: Members = MappingProxyType({})
+) -> Comparison:
     """Work out every student's figures for a scope.
 
-    ``pieces`` is the scope's sentence where the caller knows it better (names of groups).
+    ``pieces`` is the scope's sentence where the caller knows it better (names of groups);
+    ``members`` holds the groups that a breakdown by group goes by.
     """
     notes = Notes()
     pairs: Pairs = pair(table, scope)
     rows = pairs.rows
-    grades, later_grades = rows["from_grade"].to_list(), rows["to_grade"].to_list()
+    grades, later_grades = Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"])
     first = norms_at(table, scope, scope.first, grades, rows, "from", notes)
-    due = target_grades(scope, grades, later_grades)
+    due = Grades.of(target_grades(scope, rows["from_grade"], rows["to_grade"]))
     target = norms_at(table, scope, scope.second, due, rows, "to", notes)
     x1, x2 = _numbers(rows["from_score"]), _numbers(rows["to_score"])
     s1, s2 = _numbers(rows["from_standard_error"]), _numbers(rows["to_standard_error"])
     own1, own2 = _numbers(rows["from_percentile"]), _numbers(rows["to_percentile"])
-    expectation = _expectation(table, scope, rows, first, target, notes)
+    judged = expected_of(table, scope, rows, first, target, notes)
+    expectation = judged.expectation
     seen = growth_seen(x1, x2, expectation, s1, s2)
+    if judged.growth_percentile is not None:
+        seen = replace(seen, percentile=judged.growth_percentile)
     before = bands_at(table, scope, scope.first, grades, x1, first, own1, notes)
     after = bands_at(table, scope, scope.second, later_grades, x2, target, own2, notes)
+    if scope.strand is not None and table.cuts.height:
+        notes.add(CARRIED)
     if not table.cuts.height:
         notes.add("no cuts were given, so there are no bands")
     later = ~np.isnan(x2)
     lines = np.where(later[:, None], after.lines, before.lines) if rows.height else after.lines
     near = near_cut(np.where(later, x2, x1), np.where(later, s2, s1), lines)
     bands = _band_names(before, after, table, scope, notes)
-    names = dict(enumerate(bands, start=1))
+    names = {float(order): band for order, band in enumerate(bands, start=1)}
     figures = {
         "gain": seen.gain,
-        "from_percentile": _ranked(x1, first, own1),
-        "to_percentile": _ranked(x2, target, own2),
+        "from_percentile": _ranked(x1, judged.first, own1),
+        "to_percentile": _ranked(x2, judged.second, own2),
         "expected_score": expectation.score,
         "expected_low": expectation.low,
         "expected_high": expectation.high,
-        "expected_percentile": percentile_rank(expectation.score, target.mean, target.sd),
+        "expected_percentile": percentile_rank(expectation.score, judged.second.mean, judged.second.sd),
         "expected_gain": expectation.gain,
         "expected_spread": expectation.spread,
         "gain_z": seen.distance,
         "growth_percentile": seen.percentile,
         "from_order": before.orders,
         "to_order": after.orders,
-        "from_norm_mean": first.mean,
-        "from_norm_sd": first.sd,
+        "from_norm_mean": judged.first.mean,
+        "from_norm_sd": judged.first.sd,
         "from_week": first.week,
-        "to_norm_mean": target.mean,
-        "to_norm_sd": target.sd,
+        "to_norm_mean": judged.second.mean,
+        "to_norm_sd": judged.second.sd,
         "to_week": target.week,
     }
-    students = rows.with_columns(
+    students = _with_units(rows, table, scope, members).with_columns(
         *(pl.Series(name, values).fill_nan(None) for name, values in figures.items()),
-        pl.Series("met", [None if np.isnan(v) else bool(v) for v in seen.met], dtype=pl.Boolean),
-        pl.Series("verdict", [VERDICTS.get(v) for v in seen.verdict], dtype=pl.String),
-        pl.Series("from_band", [names.get(v) for v in before.orders], dtype=pl.String),
-        pl.Series("to_band", [names.get(v) for v in after.orders], dtype=pl.String),
-        pl.Series("near_cut", [None if np.isnan(v) else bool(v) for v in near], dtype=pl.Boolean),
+        _told("met", seen.met, {0.0: False, 1.0: True}, pl.Boolean()),
+        _told("verdict", seen.verdict, VERDICTS, pl.String()),
+        _told("from_band", before.orders, names, pl.String()),
+        _told("to_band", after.orders, names, pl.String()),
+        _told("near_cut", near, {0.0: False, 1.0: True}, pl.Boolean()),
     )
-    if not scope.matched:
+    if not scope.paired:
         # Nobody is left out of shares over each window's own; the summary still counts reasons.
         students = students.with_columns(unmatched=pl.col("left_out"), left_out=pl.lit(None, dtype=pl.String))
     else:
         students = students.with_columns(unmatched=pl.col("left_out"))
     told = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
-    return Comparison(scope, told, students, pairs.outside, bands, seen, expectation, notes.told, table.version)
+    outside = _with_units(pairs.outside, table, scope, members)
+    return Comparison(scope, told, students, outside, bands, seen, expectation, notes.told, table.version)

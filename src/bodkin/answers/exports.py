@@ -11,7 +11,7 @@ import polars as pl
 import xlsxwriter
 
 from bodkin.answers.comparison import STUDENT_COLUMNS, Comparison
-from bodkin.answers.scope import caption
+from bodkin.answers.sentence import caption
 from bodkin.answers.steps import Names, display_name
 from bodkin.answers.summary import Figures, Summary
 

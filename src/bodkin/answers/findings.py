@@ -9,7 +9,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.comparison import Comparison
-from bodkin.answers.scope import measure_title
+from bodkin.answers.sentence import measure_title
 from bodkin.answers.steps import percent, plural
 from bodkin.core.cohorts import gap
 from bodkin.core.helped import did_it_help

@@ -1,14 +1,19 @@
 """From results to students: one result a window, put side by side, and who is left out and why."""
 
 from dataclasses import dataclass
+from functools import reduce
+from operator import and_
 
 import polars as pl
 
 from bodkin.answers.scope import Scope
+from bodkin.core.windows import Window
 from bodkin.store.score_table import ScoreTable
 
 OUTSIDE = "outside the windows"
-FIELDS = ("grade", "school", "section", "teacher", "programs", "language")
+PLACES = ("grade", "school", "section", "teacher", "programs")
+"""Where a student is: as of the day of the test, or as of today."""
+FIELDS = (*PLACES, "language")
 _CARRIED = ("line", *FIELDS, "tested_on", "score", "standard_error", "percentile")
 
 
@@ -39,66 +44,151 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
     return ordered.unique(subset=keys, keep="last", maintain_order=True)
 
 
-def _of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
-    chosen = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
-    chosen &= pl.col("score").is_not_null()
-    if scope.language is not None:
-        chosen &= pl.col("language") == scope.language
-    if scope.students is not None:
-        chosen &= pl.col("student_id").is_in(list(scope.students))
-    return table.results.filter(chosen)
+def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results of the scope's measure and language, of everybody; kept while the data stay."""
+    key = ("measure", scope.assessment, scope.subject, scope.language)
+    if key not in table.worked:
+        chosen = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
+        chosen &= pl.col("score").is_not_null()
+        if scope.language is not None:
+            chosen &= pl.col("language") == scope.language
+        table.worked[key] = table.results.filter(chosen)
+    found: pl.DataFrame = table.worked[key]
+    return found
 
 
-def _outside(results: pl.DataFrame, table: ScoreTable, scope: Scope) -> pl.DataFrame:
-    """Results in no window; with a calendar, those within the school years looked at."""
+def in_reach(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
+    """Rows of the students the person may see."""
+    return frame if scope.reach is None else frame.filter(pl.col("student_id").is_in(list(scope.reach)))
+
+
+def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
+    """The result of each student that counts in a window, of everybody.
+
+    A window of one's own goes by the day of the test. Kept while the data stay.
+    """
+    key = ("window", scope.assessment, scope.subject, scope.language, window)
+    if key not in table.worked:
+        results = of_measure(table, scope)
+        if window.days is None:
+            inside = results.filter(pl.col("window") == str(window))
+        else:
+            inside = results.filter(pl.col("tested_on").is_between(*window.days))
+        table.worked[key] = counted(inside, ["student_id"])
+    found: pl.DataFrame = table.worked[key]
+    return found
+
+
+def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results in no window; with a calendar, those within the school years looked at.
+
+    Beside windows of one's own every result in none of the windows looked at is outside.
+    """
+    results = of_measure(table, scope)
     years = [table.calendar.years.get(window.school_year) for window in (scope.first, scope.second)]
-    loose = results.filter(pl.col("window").is_null())
+    own = [window for window in scope.windows if window.days is not None]
+    if own:
+        named = [str(window) for window in scope.windows if window.days is None]
+        terms = [pl.col("tested_on").is_between(*window.days).fill_null(value=False) for window in own if window.days]
+        loose = results.filter(
+            ~reduce(lambda a, b: a | b, terms), ~pl.col("window").is_in(named).fill_null(value=False)
+        )
+    else:
+        loose = results.filter(pl.col("window").is_null())
     if years[0] is not None and years[1] is not None:
         first, last = years[0].first_day.item(), years[1].last_day.item()
         loose = loose.filter(pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last))
-    return counted(loose, ["student_id"])
+    return counted(in_reach(loose, scope), ["student_id"])
 
 
-def _narrowed(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
-    for name in ("grade", "school", "section", "teacher"):
-        if values := getattr(scope, name):
-            frame = frame.filter(pl.col(name).is_in(list(values)))
+def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
+    """The condition that a scope sets on students; turned round with ``all_but``."""
+    terms = [
+        pl.col(name).is_in(list(values)).fill_null(value=False)
+        for name in ("grade", "school", "section", "teacher")
+        if (values := getattr(scope, name))
+    ]
     if scope.program:
         wanted = list(scope.program)
         has = pl.col("programs").list.eval(pl.element().is_in(wanted)).list.any()
         # "none" stands for students without a program, as in a breakdown by program.
         if "none" in wanted:
             has = has | (pl.col("programs").list.len() == 0)
-        frame = frame.filter(has)
-    return frame
+        terms.append(has.fill_null(value=False))
+    for name in dict.fromkeys(value.split(": ", 1)[0] for value in scope.field):
+        wanted = [value.split(": ", 1)[1] for value in scope.field if value.startswith(f"{name}: ")]
+        mine = table.fields.filter((pl.col("field") == name) & pl.col("value").is_in(wanted))["student_id"]
+        terms.append(pl.col("student_id").is_in(mine.to_list()))
+    if scope.students is not None:
+        terms.append(pl.col("student_id").is_in(list(scope.students)))
+    if not terms:
+        return None
+    chosen = reduce(and_, terms)
+    return ~chosen if scope.all_but else chosen
+
+
+def _placed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFrame:
+    """Students with where they are today instead of where they were tested, where the scope says so."""
+    if scope.roster == "then":
+        return frame
+    return frame.drop(PLACES).join(table.roster.select("student_id", *PLACES), on="student_id", how="left")
+
+
+def narrowed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFrame:
+    """Those of a frame whom the scope looks at, by the frame's own fields or by today's."""
+    frame = _placed(frame, scope, table)
+    chosen = _chosen(scope, table)
+    return frame if chosen is None else frame.filter(chosen)
+
+
+def _sides(table: ScoreTable, scope: Scope) -> list[pl.DataFrame]:
+    """Results at the first and at the second window; one window alone has no first."""
+    sides = []
+    for prefix, window in (("from", scope.first), ("to", scope.second)):
+        side = in_reach(of_window(table, scope, window), scope)
+        if prefix == "from" and scope.single:
+            side = side.clear()
+        if scope.follow == "grade":
+            side = narrowed(side, scope, table)
+        side = side.select("student_id", *_CARRIED)
+        sides.append(side.rename({name: f"{prefix}_{name}" for name in _CARRIED}))
+    return sides
 
 
 def pair(table: ScoreTable, scope: Scope) -> Pairs:
-    """The students of a scope with their results at both windows."""
-    results = _of_measure(table, scope)
-    inside = counted(
-        results.filter(pl.col("window").is_in([scope.from_window, scope.to_window])), ["student_id", "window"]
-    )
-    sides = []
-    for prefix, window in (("from", scope.from_window), ("to", scope.to_window)):
-        side = inside.filter(pl.col("window") == window).select("student_id", *_CARRIED)
-        sides.append(side.rename({name: f"{prefix}_{name}" for name in _CARRIED}))
+    """The students of a scope with their results at both windows.
+
+    With further windows between, a matched student has a result in each of them too.
+    """
+    sides = _sides(table, scope)
     rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
     later = pl.col("to_score").is_not_null()
     rows = rows.with_columns(
-        matched=pl.col("from_score").is_not_null() & later,
+        matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),
         **{name: pl.when(later).then(pl.col(f"to_{name}")).otherwise(pl.col(f"from_{name}")) for name in FIELDS},
     )
-    outside = _outside(results, table, scope)
+    outside = _outside(table, scope)
+    loose = outside.join(rows.select("student_id"), on="student_id", how="anti")
     reason = (
-        pl.when(pl.col("matched"))
+        pl.when(pl.col("matched") | (scope.follow == "grade"))
         .then(None)
-        .when(pl.col("student_id").is_in(outside["student_id"].to_list()))
+        .when(pl.col("student_id").is_in(outside["student_id"].implode()))
         .then(pl.lit(OUTSIDE))
         .when(later)
-        .then(pl.lit(no_result(scope.from_window)))
-        .otherwise(pl.lit(no_result(scope.to_window)))
+        .then(pl.lit(no_result(scope.first.label)))
+        .otherwise(pl.lit(no_result(scope.second.label)))
     )
-    rows = _narrowed(rows.with_columns(left_out=reason), scope).sort("student_id")
-    loose = outside.join(inside.select("student_id").unique(), on="student_id", how="anti")
-    return Pairs(rows, _narrowed(loose.select("student_id", *FIELDS, "tested_on", "score"), scope).sort("student_id"))
+    rows = rows.with_columns(left_out=reason)
+    for window in scope.windows[1:-1]:
+        there = pl.col("student_id").is_in(of_window(table, scope, window)["student_id"].implode())
+        missing = pl.col("matched") & ~there
+        rows = rows.with_columns(
+            left_out=pl.when(missing).then(pl.lit(no_result(window.label))).otherwise(pl.col("left_out")),
+            matched=pl.col("matched") & there,
+        )
+    if scope.follow == "students":
+        rows = narrowed(rows, scope, table)
+    elif scope.roster == "today":
+        rows = _placed(rows, scope, table)
+    told = narrowed(loose.select("student_id", *FIELDS, "tested_on", "score"), scope, table)
+    return Pairs(rows.sort("student_id"), told.sort("student_id"))

@@ -1,144 +1,129 @@
-"""The scope: what is being looked at, and the sentence that says so."""
+"""The scope: what is being looked at."""
 
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from bodkin.core.errors import BadInput
-from bodkin.core.windows import Window, grade_key, parse_window
+from bodkin.core.windows import Window, read_window
 
-By = Literal["school", "grade", "teacher", "section", "language", "program"]
+BY = ("school", "grade", "teacher", "section", "language", "program", "group")
+"""What a breakdown can go by, besides any field of the roster."""
+
+FIELD = "field:"
+"""How a breakdown by a field of the roster begins: ``field:sex``."""
+
 CutChoice = Literal["season", "year-end"]
+Against = Literal["norms", "local", "district"]
+Follow = Literal["students", "grade"]
+Roster = Literal["then", "today"]
+By = str
 
 
 class Scope(BaseModel):
-    """A question's scope: measure, two windows, who, matched or all, and which cuts.
+    """A question's scope: measure, windows, who, matched or all, which cuts, against what.
 
-    Values of one filter add up, filters narrow each other. ``students`` narrows to a list of
-    students, such as the members of a group or the pins; an empty filter lets all through.
+    Values of one filter add up, filters narrow each other, and ``all_but`` turns the whole
+    choice round. ``students`` narrows to a list of students, such as the pins or the members of
+    a group; ``reach`` holds those the person may see, which nothing turns round. An empty filter
+    lets all through. One window alone is given as both; ``between`` are further windows between
+    the two. ``follow``: the same students over the windows, or the same grade at each.
+    ``roster``: school, class, teacher and programs as on the day of the test, or as of today.
+    ``field`` holds values of roster fields as ``name: value``.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     assessment: str
     subject: str
+    strand: str | None = None
     from_window: str
     to_window: str
+    between: tuple[str, ...] = ()
+    follow: Follow = "students"
     matched: bool = True
     cuts: CutChoice = "season"
+    against: Against = "norms"
+    roster: Roster = "then"
+    all_but: bool = False
     grade: tuple[str, ...] = ()
     school: tuple[str, ...] = ()
     section: tuple[str, ...] = ()
     teacher: tuple[str, ...] = ()
     program: tuple[str, ...] = ()
+    field: tuple[str, ...] = ()
     language: str | None = None
     group: tuple[int, ...] = ()
     students: frozenset[str] | None = Field(default=None)
+    reach: frozenset[str] | None = Field(default=None)
     by: By | None = None
+    by2: By | None = None
 
     @field_validator("from_window", "to_window")
     @classmethod
     def _window(cls, text: str) -> str:
-        return str(parse_window(text))
+        return str(read_window(text))
+
+    @field_validator("between")
+    @classmethod
+    def _windows(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(str(window) for window in sorted({read_window(text) for text in texts}))
+
+    @field_validator("by", "by2")
+    @classmethod
+    def _breakdown(cls, by: str | None) -> str | None:
+        if by is not None and by not in BY and not (by.startswith(FIELD) and len(by) > len(FIELD)):
+            raise BadInput(f'"{by}" is no breakdown; there are {", ".join(BY)} and fields such as {FIELD}sex')
+        return by
+
+    @field_validator("field")
+    @classmethod
+    def _fields(cls, values: tuple[str, ...]) -> tuple[str, ...]:
+        for value in values:
+            if ": " not in value:
+                raise BadInput(f'"{value}" is no value of a field; write it like "sex: female"')
+        return values
 
     @model_validator(mode="after")
     def _in_order(self) -> "Scope":
-        if self.second <= self.first:
-            raise BadInput(f'the second window must come after the first; "{self.to_window}" does not')
+        if self.second < self.first:
+            raise BadInput(f'the second window must come after the first; "{self.second.label}" does not')
+        for window in map(read_window, self.between):
+            if not self.first < window < self.second:
+                raise BadInput(f'"{window.label}" does not lie between the first and the second window')
+        if self.by2 is not None and self.by in (None, self.by2):
+            raise BadInput("a second breakdown needs a first one that is another")
         return self
 
     @property
     def first(self) -> Window:
-        """The earlier window."""
-        return parse_window(self.from_window)
+        """The earliest window."""
+        return read_window(self.from_window)
 
     @property
     def second(self) -> Window:
-        """The later window."""
-        return parse_window(self.to_window)
+        """The latest window."""
+        return read_window(self.to_window)
 
+    @property
+    def windows(self) -> list[Window]:
+        """All windows in order; one alone stands once."""
+        if self.single:
+            return [self.second]
+        return [self.first, *map(read_window, self.between), self.second]
 
-class Piece(BaseModel):
-    """A piece of the scope sentence; one with a ``key`` can be changed in place.
+    @property
+    def single(self) -> bool:
+        """Whether one window alone is looked at."""
+        return self.from_window == self.to_window
 
-    ``changed`` marks a piece that differs from its first choice.
-    """
+    @property
+    def paired(self) -> bool:
+        """Whether shares stand on students with a result in every window."""
+        return self.matched and self.follow == "students" and not self.single
 
-    text: str
-    key: str | None = None
-    changed: bool = False
-
-
-def measure_title(assessment: str, subject: str) -> str:
-    """A measure as people say it, such as ``Saltgauge Reading``; never the subject twice."""
-    if subject.lower() in assessment.lower():
-        return assessment
-    return f"{assessment} {subject[:1].upper()}{subject[1:]}"
-
-
-def windows_title(first: Window, second: Window) -> str:
-    """``fall to winter 2026-27``, or both years where they differ."""
-    if first.year == second.year:
-        return f"{first.season} to {second.season} {first.school_year}"
-    return f"{first} to {second}"
-
-
-def _listed(values: tuple[str, ...], one: str, many: str) -> str:
-    shown = sorted(values, key=grade_key)
-    if len(shown) > 3:
-        return f"{len(shown)} {many}"
-    joined = shown[0] if len(shown) == 1 else ", ".join(shown[:-1]) + " and " + shown[-1]
-    return f"{one if len(shown) == 1 else many} {joined}".strip()
-
-
-def who_title(scope: Scope, groups: tuple[str, ...] = (), everyone: str = "all students") -> str:
-    """Who is looked at, in words; ``everyone`` where nothing narrows it."""
-    parts: list[str] = []
-    if groups:
-        parts.append(_listed(groups, "group", "groups"))
-    if scope.students is not None and not groups:
-        parts.append(f"{len(scope.students)} pinned student{'' if len(scope.students) == 1 else 's'}")
-    if scope.grade:
-        parts.append(_listed(scope.grade, "grade", "grades"))
-    if scope.section:
-        parts.append(_listed(scope.section, "class", "classes"))
-    if scope.teacher:
-        parts.append("students of " + _listed(scope.teacher, "", "teachers"))
-    if scope.program:
-        parts.append("in " + _listed(scope.program, "", "programs"))
-    if scope.language:
-        parts.append(f"tested in {scope.language}")
-    where = f"at {_listed(scope.school, '', 'schools')}" if scope.school else ""
-    told = ", ".join(parts)
-    return " ".join(filter(None, [told or (everyone if not where else "students"), where]))
-
-
-def sentence(scope: Scope, *, norms: bool, groups: tuple[str, ...] = (), everyone: str = "all students") -> list[Piece]:
-    """The scope as a sentence in pieces; pieces at their first choice are not spelled out."""
-    narrowed = bool(
-        groups
-        or scope.students is not None
-        or any((scope.grade, scope.school, scope.section, scope.teacher, scope.program, scope.language))
-    )
-    pieces = [
-        Piece(text=measure_title(scope.assessment, scope.subject), key="measure"),
-        Piece(text=" for "),
-        Piece(text=who_title(scope, groups, everyone), key="who", changed=narrowed),
-        Piece(text=", "),
-        Piece(text=windows_title(scope.first, scope.second), key="windows"),
-        Piece(text=", "),
-        Piece(
-            text="students with both results" if scope.matched else "all students with a result",
-            key="matched",
-            changed=not scope.matched,
-        ),
-    ]
-    if scope.cuts == "year-end":
-        pieces += [Piece(text=", by "), Piece(text="year-end cuts", key="cuts", changed=True)]
-    pieces += [Piece(text=", against "), Piece(text="norms" if norms else "no norms"), Piece(text=".")]
-    return pieces
-
-
-def caption(pieces: list[Piece]) -> str:
-    """The sentence as one line of text, the caption of every print and export."""
-    return "".join(piece.text for piece in pieces)
+    @property
+    def narrowed(self) -> bool:
+        """Whether anything narrows whom is looked at, besides what the person may see."""
+        lists = (self.grade, self.school, self.section, self.teacher, self.program, self.field, self.group)
+        return self.students is not None or bool(any(lists) or self.language)

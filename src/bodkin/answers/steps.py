@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 from typing_extensions import TypedDict
 
 from bodkin.answers.comparison import Comparison
-from bodkin.answers.scope import Piece, caption
+from bodkin.answers.sentence import Piece, caption
 from bodkin.answers.summary import LeftOut, Summary
 
 Names = dict[str, tuple[str, str]]
@@ -103,13 +103,13 @@ def student_rows(frame: pl.DataFrame, names: Names) -> list[StudentRow]:
 def covered(comparison: Comparison) -> int:
     """Students that the shares stand on: matched ones, or all with a result in either window."""
     students = comparison.students
-    return int(students["matched"].sum()) if comparison.scope.matched else students.height
+    return int(students["matched"].sum()) if comparison.scope.paired or comparison.scope.single else students.height
 
 
 def common_parts(comparison: Comparison, summary: Summary, version: int) -> dict[str, Any]:
     """The parts that every step's answer has."""
     left_out = summary.counts.left_out
-    if not comparison.scope.matched:
+    if not comparison.scope.paired:
         # Over each window's own students only those without any result inside are left out.
         outside = comparison.outside.height
         left_out = [LeftOut(reason="outside the windows", n=outside)] if outside else []

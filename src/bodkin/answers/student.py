@@ -6,7 +6,7 @@ from datetime import date
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.scope import measure_title
+from bodkin.answers.sentence import measure_title
 from bodkin.answers.steps import Names, display_name
 from bodkin.core.windows import parse_window
 from bodkin.store.score_table import ScoreTable

@@ -1,5 +1,6 @@
 """The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -10,11 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.pairing import OUTSIDE
-from bodkin.answers.scope import caption
+from bodkin.answers.sentence import caption
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, summarise_growth
-from bodkin.core.movement import MovementTest, bowker, movement, stuart_maxwell
-from bodkin.core.shares import BandShares, band_shares
+from bodkin.core.movement import MovementTest, bowker, movement_of_table, stuart_maxwell
+from bodkin.core.shares import BandShares, shares_of_counts
 from bodkin.core.windows import grade_key
 
 
@@ -104,6 +105,7 @@ class ByRow(Figures):
     """The figures of one unit of a breakdown."""
 
     value: str
+    value2: str | None = Field(default=None, exclude_if=lambda value: value is None)
 
 
 class Summary(Figures):
@@ -114,24 +116,26 @@ class Summary(Figures):
     notes: list[str]
 
 
+_NOBODY: IntArray = np.array([], dtype=np.int64)
 NOT_SAID = "not said"
 """The value of a breakdown for students whose result does not tell it."""
 
 
 def _number(value: float) -> float | None:
-    return None if np.isnan(value) else float(value)
+    return None if math.isnan(value) else value
 
 
-def _band_rows(names: list[str], first: BandShares, second: BandShares) -> list[BandRow]:
-    rows = []
-    for at, band in enumerate(names):
-        sides: dict[str, Any] = {}
-        for prefix, side in (("from", first), ("to", second)):
-            sides[f"{prefix}_n"] = int(side.count[at])
-            for name in ("share", "low", "high", "at_or_above"):
-                sides[f"{prefix}_{name}"] = _number(getattr(side, name)[at])
-        rows.append(BandRow.model_construct(**{"band": band, "order": at + 1, **sides}))
-    return rows
+def _band_rows(names: list[str], sides: dict[str, BandShares], unit: int) -> list[BandRow]:
+    columns: dict[str, list[Any]] = {}
+    for prefix, side in sides.items():
+        columns[f"{prefix}_n"] = side.count[unit].tolist()
+        for name in ("share", "low", "high", "at_or_above"):
+            columns[f"{prefix}_{name}"] = [_number(value) for value in getattr(side, name)[unit].tolist()]
+    rows = zip(*columns.values(), strict=True)
+    return [
+        BandRow.model_construct(**{"band": band, "order": at, **dict(zip(columns, values, strict=True))})
+        for at, (band, values) in enumerate(zip(names, rows, strict=True), start=1)
+    ]
 
 
 def _tested(test: MovementTest, name: str, notes: list[str] | None) -> ChiSquare | None:
@@ -157,19 +161,12 @@ class _Students:
     seen: GrowthSeen
     expectation: ExpectedGrowth
 
-    def part(self, places: IntArray) -> "_Students":
-        """The students at these places."""
-        growth = (getattr(self.seen, name)[places] for name in GrowthSeen.__slots__)
-        expected = (getattr(self.expectation, name)[places] for name in ExpectedGrowth.__slots__)
-        return _Students(
-            self.matched[places],
-            {side: values[places] for side, values in self.has.items()},
-            {side: values[places] for side, values in self.order.items()},
-            self.reason[places],
-            self.reasons,
-            GrowthSeen(*growth),
-            ExpectedGrowth(*expected),
-        )
+
+def _indices(told: pl.Series, index: dict[str, int]) -> IntArray:
+    """The place of each reason, -1 for none."""
+    if not index:
+        return np.full(told.len(), -1, dtype=np.int64)
+    return told.replace_strict(index, default=-1, return_dtype=pl.Int64).fill_null(-1).to_numpy()
 
 
 def _students(comparison: Comparison) -> _Students:
@@ -180,37 +177,90 @@ def _students(comparison: Comparison) -> _Students:
         rows["matched"].to_numpy(),
         {side: rows[f"{side}_score"].is_not_null().to_numpy() for side in ("from", "to")},
         {side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")},
-        np.array([index.get(reason, -1) for reason in rows["unmatched"]], dtype=np.int64),
+        _indices(rows["unmatched"], index),
         reasons,
         comparison.seen,
         comparison.expectation,
     )
 
 
-def _counts(students: _Students, outside: int) -> Counts:
-    told = dict.fromkeys(students.reasons, 0)
-    for at, n in zip(*np.unique(students.reason[students.reason >= 0], return_counts=True), strict=True):
-        told[students.reasons[at]] = int(n)
+@dataclass(frozen=True, slots=True)
+class _Tally:
+    """Students of each unit counted, arrays with one row a unit; ``at`` are the places of its students."""
+
+    at: list[IntArray]
+    sides: dict[str, BandShares]
+    has: dict[str, IntArray]
+    matched: IntArray
+    without_band: dict[str, IntArray]
+    table: IntArray
+    reasons: IntArray
+
+
+def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _Tally:
+    """Everything of all units that is counted, in one go."""
+    units, bands = len(at), len(comparison.bands)
+    place = np.concatenate([*at, _NOBODY])
+    unit = np.repeat(np.arange(units), [one.size for one in at])
+
+    def count(which: BoolArray, cell: IntArray | None = None, cells: int = 1) -> IntArray:
+        chosen = which[place]
+        index = unit[chosen] * cells + (cell[place][chosen] if cell is not None else 0)
+        return np.bincount(index, minlength=units * cells).reshape(units, cells)
+
+    matched, sides, without = students.matched, {}, {}
+    order = {side: np.nan_to_num(values, nan=0.0).astype(np.int64) for side, values in students.order.items()}
+    for side in ("from", "to"):
+        shown = matched if comparison.scope.paired else students.has[side]
+        sides[side] = shares_of_counts(count(shown & (order[side] > 0), order[side] - 1, bands))
+        without[side] = count(shown & (order[side] == 0))[:, 0]
+    moving = matched & (order["from"] > 0) & (order["to"] > 0)
+    table = count(moving, (order["from"] - 1) * bands + order["to"] - 1, bands * bands)
+    return _Tally(
+        at,
+        sides,
+        {side: count(has)[:, 0] for side, has in students.has.items()},
+        count(matched)[:, 0],
+        without,
+        table.reshape(units, bands, bands),
+        count(students.reason >= 0, students.reason, max(1, len(students.reasons))),
+    )
+
+
+def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Counts:
+    told = dict(zip(students.reasons, tally.reasons[unit].tolist(), strict=False))
     told[OUTSIDE] = told.get(OUTSIDE, 0) + outside
     return Counts.model_construct(
-        from_=int(students.has["from"].sum()),
-        to=int(students.has["to"].sum()),
-        matched=int(students.matched.sum()),
+        from_=int(tally.has["from"][unit]),
+        to=int(tally.has["to"][unit]),
+        matched=int(tally.matched[unit]),
         left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(told.items()) if n],
     )
 
 
+def _growth(students: _Students, places: IntArray) -> GrowthPart:
+    growth = summarise_growth(
+        GrowthSeen(*(getattr(students.seen, name)[places] for name in GrowthSeen.__slots__)),
+        ExpectedGrowth(*(getattr(students.expectation, name)[places] for name in ExpectedGrowth.__slots__)),
+    )
+    return GrowthPart.model_construct(
+        n=growth.n,
+        mean_gain=growth.mean_gain,
+        mean_expected=growth.mean_expected,
+        met_n=growth.met_n,
+        met_share=growth.met_share,
+        median_growth_percentile=growth.median_percentile,
+    )
+
+
 def _figures(
-    comparison: Comparison, students: _Students, outside: int, notes: list[str] | None = None
+    comparison: Comparison, students: _Students, tally: _Tally, unit: int, outside: int, notes: list[str] | None = None
 ) -> dict[str, Any]:
-    """The parts of Figures for some students; ``notes`` takes what could not be computed."""
-    bands, matched, order = comparison.bands, students.matched, students.order
-    shown = {side: matched if comparison.scope.matched else students.has[side] for side in ("from", "to")}
-    shares = {side: band_shares(order[side][shown[side]], len(bands)) for side in ("from", "to")}
-    moved = None
+    """The parts of Figures for one unit; ``notes`` takes what could not be computed."""
+    bands, moved = comparison.bands, None
     if bands:
-        moves = movement(order["from"][matched], order["to"][matched], len(bands))
-        moved = MovementPart(
+        moves = movement_of_table(tally.table[unit])
+        moved = MovementPart.model_construct(
             bands=bands,
             table=moves.table.tolist(),
             up=moves.up,
@@ -220,60 +270,67 @@ def _figures(
             stuart_maxwell=_tested(stuart_maxwell(moves.table), "Stuart-Maxwell", notes),
             bowker=_tested(bowker(moves.table), "Bowker", notes),
         )
-        for side in ("from", "to"):
-            if notes is None:
-                break
-            if lacking := int((shown[side] & np.isnan(order[side])).sum()):
-                window = getattr(comparison.scope, f"{side}_window")
-                notes.append(f"{lacking} students with a result in {window} have no band there")
-    growth = summarise_growth(students.seen, students.expectation)
+        for side, window in (("from", comparison.scope.first), ("to", comparison.scope.second)):
+            if notes is not None and (lacking := int(tally.without_band[side][unit])):
+                notes.append(f"{lacking} students with a result in {window.label} have no band there")
     return {
-        "counts": _counts(students, outside),
-        "bands": _band_rows(bands, shares["from"], shares["to"]),
+        "counts": _counts(students, tally, unit, outside),
+        "bands": _band_rows(bands, tally.sides, unit),
         "movement": moved,
-        "growth": GrowthPart(
-            n=growth.n,
-            mean_gain=growth.mean_gain,
-            mean_expected=growth.mean_expected,
-            met_n=growth.met_n,
-            met_share=growth.met_share,
-            median_growth_percentile=growth.median_percentile,
-        ),
+        "growth": _growth(students, tally.at[unit]),
     }
 
 
-def unit_values(frame: pl.DataFrame, by: str) -> list[list[str]]:
-    """The unit or units of each student in a breakdown; nobody is without one."""
-    if by == "program":
-        return [row or ["none"] for row in frame["programs"].to_list()]
-    return [[value if value is not None else NOT_SAID] for value in frame[by].to_list()]
+def unit_values(frame: pl.DataFrame, by: str) -> pl.Series:
+    """The units of each student in a breakdown, as lists; nobody is without one."""
+    if by in ("program", "group"):
+        units = frame["programs" if by == "program" else by].fill_null([])
+        return units.to_frame("units").select(
+            pl.when(pl.col("units").list.len() > 0).then(pl.col("units")).otherwise(pl.lit(["none"]))
+        )["units"]
+    return frame.select(pl.concat_list(pl.col(by).fill_null(NOT_SAID)).alias("units"))["units"]
 
 
-def _places(rows: list[list[str]]) -> dict[str, list[int]]:
-    found: dict[str, list[int]] = {}
-    for place, values in enumerate(rows):
-        for value in values:
-            found.setdefault(value, []).append(place)
-    return found
+Unit = tuple[str, str | None]
+"""A value of the breakdown, and one of the second breakdown where there is one."""
 
 
-def _by_unit(comparison: Comparison, students: _Students, by: str) -> Iterator[ByRow]:
-    inside = _places(unit_values(comparison.students, by))
-    outside = _places(unit_values(comparison.outside, by))
-    for value in sorted({*inside, *outside}, key=grade_key):
-        part = students.part(np.array(inside.get(value, []), dtype=np.int64))
-        yield ByRow.model_construct(value=value, **_figures(comparison, part, len(outside.get(value, []))))
+def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
+    """Where in the frame the students of each unit stand."""
+    units = pl.DataFrame({"first": unit_values(frame, by), "place": np.arange(frame.height)}).explode("first")
+    if by2 is None:
+        units = units.with_columns(second=pl.lit(None, dtype=pl.String))
+    else:
+        seconds = pl.DataFrame({"second": unit_values(frame, by2), "place": np.arange(frame.height)}).explode("second")
+        units = units.join(seconds, on="place", maintain_order="left")
+    told = units.group_by("first", "second").agg(pl.col("place"))
+    return {(first, second): np.sort(places.to_numpy()) for first, second, places in _rows(told)}
+
+
+def _rows(told: pl.DataFrame) -> Iterator[tuple[str, str | None, pl.Series]]:
+    yield from zip(told["first"], told["second"], told["place"], strict=True)
+
+
+def _by_unit(comparison: Comparison, students: _Students, by: str, by2: str | None) -> Iterator[ByRow]:
+    inside = _places(comparison.students, by, by2)
+    outside = _places(comparison.outside, by, by2)
+    units = sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+    tally = _tally(comparison, students, [inside.get(unit, _NOBODY) for unit in units])
+    for at, unit in enumerate(units):
+        figures = _figures(comparison, students, tally, at, outside.get(unit, _NOBODY).size)
+        yield ByRow.model_construct(value=unit[0], value2=unit[1], **figures)
 
 
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
     notes = list(comparison.notes)
     students = _students(comparison)
-    total = _figures(comparison, students, comparison.outside.height, notes)
-    by = comparison.scope.by
+    everyone = _tally(comparison, students, [np.arange(comparison.students.height)])
+    total = _figures(comparison, students, everyone, 0, comparison.outside.height, notes)
+    scope = comparison.scope
     return Summary.model_construct(
         caption=caption(comparison.pieces),
-        by=list(_by_unit(comparison, students, by)) if by else [],
+        by=list(_by_unit(comparison, students, scope.by, scope.by2)) if scope.by else [],
         notes=notes,
         **total,
     )

@@ -1,5 +1,6 @@
 """Norms, growth norms and cuts put beside each student's results."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -7,7 +8,7 @@ import polars as pl
 from numpy.typing import NDArray
 
 from bodkin.answers.scope import Scope
-from bodkin.core.arrays import BoolArray, FloatArray
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.cuts import CutRow, CutSet, band_orders, cut_set
 from bodkin.core.expected_growth import DEFAULT_CORRELATION
 from bodkin.core.norms import middle_row, norm_curve
@@ -40,8 +41,29 @@ class NormsAt:
     week: FloatArray
 
 
-def _grades(values: list[str | None]) -> list[str]:
-    return sorted({value for value in values if value is not None}, key=grade_key)
+@dataclass(frozen=True, slots=True)
+class Grades:
+    """Each student's grade as a number into the grades met, in school order; -1 without one."""
+
+    met: list[str]
+    place: IntArray
+
+    @classmethod
+    def of(cls, grades: pl.Series) -> "Grades":
+        """The grades of students, one entry a student."""
+        met = sorted(grades.drop_nulls().unique().to_list(), key=grade_key)
+        if not met:
+            return cls([], np.full(grades.len(), -1, dtype=np.int64))
+        places = grades.replace_strict({grade: at for at, grade in enumerate(met)}, default=-1, return_dtype=pl.Int64)
+        return cls(met, places.fill_null(-1).to_numpy())
+
+    def among(self, grade: str) -> BoolArray:
+        """Which students are in a grade that was met."""
+        return np.asarray(self.place == self.met.index(grade))
+
+    def values(self, known: Mapping[str, float], default: float = np.nan) -> FloatArray:
+        """Each student's value by grade; ``default`` for a grade not listed, NaN without a grade."""
+        return np.array([*(known.get(grade, default) for grade in self.met), np.nan])[self.place]
 
 
 def _weeks(table: ScoreTable, window: Window, days: NDArray[np.datetime64], still_to_come: BoolArray) -> FloatArray:
@@ -49,18 +71,25 @@ def _weeks(table: ScoreTable, window: Window, days: NDArray[np.datetime64], stil
     year = table.calendar.years.get(window.school_year)
     if year is None:
         return np.full(days.shape, np.nan)
-    span = table.calendar.windows.get(str(window))
+    span = window.days or table.calendar.windows.get(str(window))
     if span is not None:
         first, last = (np.datetime64(day, "D") for day in span)
         days = np.where(still_to_come, first + (last - first) // 2, days)
-    return year.week_of(days)
+    known = ~np.isnat(days)
+    weeks = np.full(days.shape, np.nan)
+    if known.any():
+        # Many students share a day: each day is counted once.
+        begin = days[known].min()
+        every = np.arange(begin, days[known].max() + np.timedelta64(1, "D"), dtype="datetime64[D]")
+        weeks[known] = year.week_of(every)[(days[known] - begin).astype(np.int64)]
+    return weeks
 
 
 def norms_at(
     table: ScoreTable,
     scope: Scope,
     window: Window,
-    grades: list[str | None],
+    grades: Grades,
     rows: pl.DataFrame,
     side: str,
     notes: Notes,
@@ -72,16 +101,15 @@ def norms_at(
     of several the one with the middle week. ``rows`` holds the ``side`` ("from" or "to") looked
     at; where that has no score the test is still to come. Without a fitting norm: NaN, a note.
     """
-    n = len(grades)
+    n = grades.place.size
     mean, sd, week = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan)
     if not table.norms.height or not n:
         return NormsAt(mean, sd, week)
-    days = rows[f"{side}_tested_on"].cast(pl.Datetime("ms")).to_numpy().astype("datetime64[D]")
+    days = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
     weeks = _weeks(table, window, days, rows[f"{side}_score"].is_null().to_numpy())
     of_measure = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
-    names = np.array([grade or "" for grade in grades])
-    for grade in _grades(grades):
-        mine = names == grade
+    for grade in grades.met:
+        mine = grades.among(grade)
         norms = of_measure.filter(pl.col("grade") == grade)
         by_week = mine & ~np.isnan(weeks)
         dated = norms.filter(pl.col("week").is_not_null())
@@ -91,8 +119,8 @@ def norms_at(
             mean[by_week], sd[by_week], week[by_week] = values.mean, values.sd, weeks[by_week]
             if values.beyond.any():
                 notes.add(
-                    f"{int(values.beyond.sum())} tests of grade {grade} in {window} lie before the first or after "
-                    "the last week of the norms; the end value stands"
+                    f"{int(values.beyond.sum())} tests of grade {grade} in {window.label} lie before the first or "
+                    "after the last week of the norms; the end value stands"
                 )
             mine = mine & ~by_week
         season = norms.filter(pl.col("season") == window.season)
@@ -104,14 +132,16 @@ def norms_at(
     return NormsAt(mean, sd, week)
 
 
-def target_grades(scope: Scope, first: list[str | None], second: list[str | None]) -> list[str | None]:
+def target_grades(scope: Scope, first: pl.Series, second: pl.Series) -> pl.Series:
     """The grade each student is expected in: the one seen at the second window, else the one due."""
-    summer = across_summer(scope.first, scope.second)
-    due = [next_grade(grade) if summer and grade is not None else grade for grade in first]
-    return [seen if seen is not None else expected for seen, expected in zip(second, due, strict=True)]
+    due = first
+    if across_summer(scope.first, scope.second):
+        met = first.drop_nulls().unique().to_list()
+        due = first.replace_strict({grade: next_grade(grade) for grade in met}, default=None, return_dtype=pl.String)
+    return second.zip_with(second.is_not_null(), due)
 
 
-def correlations(table: ScoreTable, scope: Scope, grades: list[str | None], notes: Notes) -> FloatArray:
+def correlations(table: ScoreTable, scope: Scope, grades: Grades, notes: Notes) -> FloatArray:
     """Correlation of scores between the windows for each student's first grade.
 
     Where the growth norms have no row the default stands, with a note.
@@ -124,13 +154,13 @@ def correlations(table: ScoreTable, scope: Scope, grades: list[str | None], note
         & (pl.col("to_season") == second)
     )
     known = dict(rows.select("grade", "correlation").iter_rows())
-    for grade in _grades(grades):
+    for grade in grades.met:
         if grade not in known:
             notes.add(
                 f"no growth norm for grade {grade} from {first} to {second}; "
                 f"a correlation of {DEFAULT_CORRELATION} is assumed"
             )
-    return np.array([known.get(grade, DEFAULT_CORRELATION) if grade else np.nan for grade in grades], dtype=np.float64)
+    return grades.values(known, DEFAULT_CORRELATION)
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,7 +183,7 @@ def bands_at(
     table: ScoreTable,
     scope: Scope,
     window: Window,
-    grades: list[str | None],
+    grades: Grades,
     scores: FloatArray,
     norms: NormsAt,
     percentiles: FloatArray,
@@ -165,17 +195,16 @@ def bands_at(
     with a note. A percentile cut is compared unrounded with the norm percentile, or with the
     file's own percentile where there is no norm.
     """
-    n = len(grades)
+    n = grades.place.size
     orders = np.full(n, np.nan)
     names: dict[int, str] = {}
     sets = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
     by_key = dict(iter(sets.group_by(["grade", "season"])))
     width = max((rows.height - 1 for rows in by_key.values()), default=0)
     lines = np.full((n, width), np.nan)
-    marks = np.array([grade or "" for grade in grades])
     known = ~np.isnan(scores)
-    for grade in _grades(grades) if sets.height else []:
-        mine: BoolArray = (marks == grade) & known
+    for grade in grades.met if sets.height else []:
+        mine: BoolArray = grades.among(grade) & known
         if not mine.any():
             continue
         rows = by_key.get((grade, window.season)) if scope.cuts == "season" else None

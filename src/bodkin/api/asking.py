@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import Depends, Query, Request
 from fastapi.responses import Response
@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 
 from bodkin.answers.behind import Pick
 from bodkin.answers.exports import Table, table_text, workbook
-from bodkin.answers.scope import By, Piece, Scope, sentence
+from bodkin.answers.scope import Against, By, CutChoice, Follow, Roster, Scope
+from bodkin.answers.sentence import Piece, sentence
 from bodkin.answers.steps import Names
 from bodkin.api.desk import Desk, Worked
 from bodkin.api.rights import Right, require
@@ -140,9 +141,7 @@ class Asking:
             members = frozenset(student for key in scope.group for student in self.group(key).members)
             within = members if within is None else members & within
         reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
-        if reach is not None:
-            within = reach if within is None else within & reach
-        return scope.model_copy(update={"students": within})
+        return scope.model_copy(update={"students": within, "reach": reach})
 
     def check_data(self, scope: Scope) -> CheckData:
         """What the Check step looks at for the scope's measure, as far as the person may see it."""
@@ -151,15 +150,17 @@ class Asking:
             return data
         return replace(data, programs=data.programs.clear(), entitled=data.entitled)
 
+    def put(self, scope: Scope) -> ScoreTable:
+        """The table that the scope's questions are put to."""
+        return self.desk.of_measure(self.session, self.table, scope)
+
     def work_out(self, scope: Scope, *, export: bool = False) -> Worked:
         """A scope worked out over the students the person may see, or may take out."""
         pieces = self.pieces(scope)
-        if scope.group:
-            members = frozenset(student for key in scope.group for student in self.group(key).members)
-            within = members if scope.students is None else members & scope.students
-            scope = scope.model_copy(update={"students": within})
-        reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
-        return self.desk.work_out(self.table, scope, reach, pieces)
+        members: dict[str, frozenset[str]] = {}
+        if "group" in (scope.by, scope.by2):
+            members = {group.name: group.members for group in self.groups()}
+        return self.desk.work_out(self.put(scope), self.narrowed(scope, export=export), pieces, members)
 
 
 def signed_in(request: Request, desk: Desk, session: Session) -> Someone:
@@ -194,19 +195,27 @@ class ScopeQuery(BaseModel):
 
     assessment: str
     subject: str
+    strand: str | None = None
     from_window: str
     to_window: str
+    between: list[str] = []
+    follow: Follow = "students"
     matched: bool = True
-    cuts: Literal["season", "year-end"] = "season"
+    cuts: CutChoice = "season"
+    against: Against = "norms"
+    roster: Roster = "then"
+    all_but: bool = False
     grade: list[str] = []
     school: list[str] = []
     section: list[str] = []
     teacher: list[str] = []
     program: list[str] = []
+    field: list[str] = []
     language: str | None = None
     group: list[int] = []
     student: list[str] = []
     by: By | None = None
+    by2: By | None = None
 
 
 def _faults_named(error: ValidationError) -> BadInput:
@@ -240,6 +249,8 @@ def pick_of(
     reason: str | None = None,
     unit: str | None = None,
     value: str | None = None,
+    unit2: str | None = None,
+    value2: str | None = None,
 ) -> Pick:
     """The students an address asks for. Raises BadInput that names the field."""
     told = dict(locals())

@@ -2,20 +2,21 @@
 
 import hashlib
 from collections import OrderedDict
-from collections.abc import Collection
 from dataclasses import dataclass
 from threading import Lock
 
 from sqlalchemy.orm import Session
 
-from bodkin.answers.comparison import Comparison, compare
-from bodkin.answers.scope import Piece, Scope
+from bodkin.answers.comparison import Comparison, Members, compare
+from bodkin.answers.scope import Scope
+from bodkin.answers.sentence import Piece
 from bodkin.answers.steps import Names
+from bodkin.answers.strand_measure import strand_table
 from bodkin.answers.summary import Summary, summarise
 from bodkin.exchange.sittings import ClassAtTest
 from bodkin.store.checking import CheckData, load_check, with_decisions
 from bodkin.store.database import Store, versions
-from bodkin.store.load import ScoreTables
+from bodkin.store.load import ScoreTables, load_score_table, load_strand
 from bodkin.store.people import names_of
 from bodkin.store.score_table import ScoreTable
 from bodkin.store.settings import Settings
@@ -47,7 +48,7 @@ class Desk:
     def __init__(self, settings: Settings, store: Store) -> None:
         self.settings = settings
         self.store = store
-        self._tables = ScoreTables()
+        self._tables = ScoreTables(lambda session: load_score_table(session, settings.today))
         self._worked: OrderedDict[str, Worked] = OrderedDict()
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
@@ -79,24 +80,36 @@ class Desk:
             kept = self._names = (version, names_of(session))
         return kept[1]
 
-    def work_out(self, table: ScoreTable, scope: Scope, reach: Collection[str] | None, pieces: list[Piece]) -> Worked:
-        """A scope worked out over the students in reach, from memory where it was just asked.
+    def of_measure(self, session: Session, table: ScoreTable, scope: Scope) -> ScoreTable:
+        """The table that a scope's questions are put to: the whole one, or that of its strand."""
+        if scope.strand is None:
+            return table
+        key = ("strand", scope.assessment, scope.subject, scope.strand)
+        with self._lock:
+            if key not in table.worked:
+                found = load_strand(session, scope.assessment, scope.subject, scope.strand)
+                table.worked[key] = strand_table(table, scope.assessment, scope.subject, *found)
+        made: ScoreTable = table.worked[key]
+        return made
+
+    def work_out(self, table: ScoreTable, scope: Scope, pieces: list[Piece], members: Members) -> Worked:
+        """A scope worked out over the students in its reach, from memory where it was just asked.
 
         ``table`` is the score table as the person may see it; one that holds less than the whole
         is a table of its own in memory, and so is what was worked out from it.
         """
-        if reach is not None:
-            within = frozenset(reach) if scope.students is None else scope.students & frozenset(reach)
-            scope = scope.model_copy(update={"students": within})
-        told = [scope.model_dump_json(exclude={"students"}), "".join(p.text for p in pieces)]
+        told = [scope.model_dump_json(exclude={"students", "reach"}), "".join(p.text for p in pieces)]
         told += [str(table.version), table.view]
         told += sorted(scope.students) if scope.students is not None else ["everyone"]
+        told += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
+        if "group" in (scope.by, scope.by2):
+            told += [f"{name}: {sorted(inside)}" for name, inside in sorted(members.items())]
         key = hashlib.sha256("\0".join(told).encode()).hexdigest()
         with self._lock:
             if key in self._worked:
                 self._worked.move_to_end(key)
                 return self._worked[key]
-        comparison = compare(table, scope, pieces)
+        comparison = compare(table, scope, pieces, members)
         worked = Worked(comparison, summarise(comparison))
         with self._lock:
             self._worked[key] = worked

@@ -8,12 +8,13 @@ from pydantic import BaseModel
 from bodkin.answers.check_step import check_line
 from bodkin.answers.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.rail import RailStep, rail
-from bodkin.answers.scope import Piece
+from bodkin.answers.sentence import Piece
 from bodkin.answers.steps import common_parts
 from bodkin.answers.summary import LeftOut
 from bodkin.api.asking import AskedScope, Asking, need
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
+from bodkin.store.load import strand_names
 
 router = APIRouter(prefix="/scope", tags=["scope"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
@@ -59,6 +60,9 @@ def scope_choices(
     """What can be chosen for a measure in the school years looked at."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
     told = choices(asking.table, asking.reach, measure, year or [], asking.desk.settings.today)
+    strands = strand_names(asking.session)
+    for one in told.measures:
+        one.strands = strands.get((one.assessment, one.subject), [])
     groups = [GroupChoice(id=g.id, name=g.name, n=len(g.members)) for g in asking.groups()]
     return ScopeChoices(**told.model_dump(), group=groups)
 

@@ -42,10 +42,18 @@ def movement(first: ArrayLike, second: ArrayLike, bands: int) -> Movement:
     rows, columns = before[both].astype(np.int64) - 1, after[both].astype(np.int64) - 1
     if rows.size and (min(rows.min(), columns.min()) < 0 or max(rows.max(), columns.max()) >= bands):
         raise BadInput(f"a band order must be from 1 to {bands}")
-    table = np.bincount(rows * bands + columns, minlength=bands * bands).reshape(bands, bands).astype(np.int64)
-    up, down, same = int(np.triu(table, 1).sum()), int(np.tril(table, -1).sum()), int(np.trace(table))
+    return movement_of_table(np.bincount(rows * bands + columns, minlength=bands * bands).reshape(bands, bands))
+
+
+def movement_of_table(table: ArrayLike) -> Movement:
+    """The movement that a square table of counts holds, bands before as rows, after as columns.
+
+    Raises BadInput for a table that is not square or has negative counts.
+    """
+    counts = _square(table).astype(np.int64)
+    up, down, same = int(np.triu(counts, 1).sum()), int(np.tril(counts, -1).sum()), int(np.trace(counts))
     n = up + down + same
-    return Movement(table, up, same, down, (up - down) / n if n else None)
+    return Movement(counts, up, same, down, (up - down) / n if n else None)
 
 
 @dataclass(frozen=True, slots=True)

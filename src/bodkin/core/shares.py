@@ -56,9 +56,18 @@ def band_shares(orders: ArrayLike, bands: int, confidence: float = 0.95) -> Band
     known = known[~np.isnan(known)]
     if known.size and (known.min() < 1 or known.max() > bands):
         raise BadInput(f"a band order must be from 1 to {bands}")
-    count = np.bincount(known.astype(np.int64) - 1, minlength=bands).astype(np.int64)
-    n = int(count.sum())
-    low, high = wilson_interval(count, np.full(bands, n), confidence)
-    size = n if n else np.nan
-    above = np.cumsum(count[::-1])[::-1]
-    return BandShares(n, count, count / size, low, high, above / size)
+    return shares_of_counts(np.bincount(known.astype(np.int64) - 1, minlength=bands), confidence)
+
+
+def shares_of_counts(count: ArrayLike, confidence: float = 0.95) -> BandShares:
+    """The shares of bands from how many students are in each, the lowest band first.
+
+    ``count``: shape (bands,), or (units, bands) for many units at once; ``n`` is then that of all.
+    Raises BadInput for a negative count.
+    """
+    held = np.asarray(count, dtype=np.int64)
+    whole = held.sum(axis=-1, keepdims=True)
+    low, high = wilson_interval(held, np.broadcast_to(whole, held.shape), confidence)
+    above = np.cumsum(held[..., ::-1], axis=-1)[..., ::-1]
+    size = np.where(whole > 0, whole, np.nan)
+    return BandShares(int(whole.sum()), held, held / size, low, high, above / size)

@@ -2,19 +2,43 @@
 
 import re
 from dataclasses import dataclass
+from datetime import date
+from functools import total_ordering
 
 from bodkin.core.errors import BadInput
 
 SEASONS = ("fall", "winter", "spring")
 _WINDOW = re.compile(r"^(\d{4})-(\d{2}) (fall|winter|spring)$")
+_SPAN = re.compile(r"^(\d{4}-\d{2}-\d{2})\.\.(\d{4}-\d{2}-\d{2})$")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+_SEASON_OF_MONTH = {**dict.fromkeys((8, 9, 10, 11), 0), **dict.fromkeys((12, 1, 2), 1)}
 
 
-@dataclass(frozen=True, slots=True, order=True)
+FIRST_MONTH = 8
+"""A school year begins in August (common practice)."""
+LONGEST_DAYS = 200
+"""A window of one's own is no longer than this."""
+
+
+@total_ordering
+@dataclass(frozen=True, slots=True)
 class Window:
-    """A testing window. ``year`` is the calendar year in which its school year begins."""
+    """A testing window. ``year`` is the calendar year in which its school year begins.
+
+    ``days`` are the first and last day of a window of one's own, both included; a window of the
+    calendar has none.
+    """
 
     year: int
     order: int
+    days: tuple[date, date] | None = None
+
+    def __lt__(self, other: "Window") -> bool:
+        return self._place < other._place
+
+    @property
+    def _place(self) -> tuple[int, int, tuple[date, date]]:
+        return self.year, self.order, self.days or (date.min, date.min)
 
     @property
     def season(self) -> str:
@@ -27,7 +51,25 @@ class Window:
         return f"{self.year}-{(self.year + 1) % 100:02d}"
 
     def __str__(self) -> str:
+        if self.days is not None:
+            return f"{self.days[0].isoformat()}..{self.days[1].isoformat()}"
         return f"{self.school_year} {self.season}"
+
+    @property
+    def label(self) -> str:
+        """The window as people read it: ``2026-27 fall``, or the days of a window of one's own."""
+        return str(self) if self.days is None else _said(*self.days)
+
+    @property
+    def word(self) -> str:
+        """The season, or the days of a window of one's own, as a sentence says it."""
+        return self.season if self.days is None else _said(*self.days)
+
+
+def _said(first: date, last: date) -> str:
+    """``1 Oct to 15 Nov 2026``; both years where they differ."""
+    begin = f"{first.day} {_MONTHS[first.month - 1]}" + (f" {first.year}" if first.year != last.year else "")
+    return f"{begin} to {last.day} {_MONTHS[last.month - 1]} {last.year}"
 
 
 def parse_window(text: str) -> Window:
@@ -36,6 +78,29 @@ def parse_window(text: str) -> Window:
     if not found or (int(found[1]) + 1) % 100 != int(found[2]):
         raise BadInput(f'"{text}" is not a window; write it like "2026-27 fall" (fall, winter or spring)')
     return Window(int(found[1]), SEASONS.index(found[3]))
+
+
+def read_window(text: str) -> Window:
+    """Read a window of the calendar, or days of one's own such as ``2026-10-01..2026-11-15``.
+
+    Days of one's own take the season and school year of their middle day: August to November is
+    fall, December to February winter, the rest spring (common practice where school begins in
+    late summer). Raises BadInput for days that are none, end before they begin, or span a year.
+    """
+    found = _SPAN.match(text.strip())
+    if not found:
+        return parse_window(text)
+    try:
+        first, last = (date.fromisoformat(part) for part in found.groups())
+    except ValueError:
+        raise BadInput(f'"{text}" has a day that is none; write it like "2026-10-01..2026-11-15"') from None
+    if last < first:
+        raise BadInput(f'"{text}" ends before it begins')
+    if (last - first).days > LONGEST_DAYS:
+        raise BadInput(f'"{text}" is longer than {LONGEST_DAYS} days; a window lies within one season of a school year')
+    middle = first + (last - first) // 2
+    order = _SEASON_OF_MONTH.get(middle.month, 2)
+    return Window(middle.year if middle.month >= FIRST_MONTH else middle.year - 1, order, (first, last))
 
 
 def across_summer(first: Window, second: Window) -> bool:

@@ -1,5 +1,6 @@
 """Puts the invented district into an empty database."""
 
+import math
 from collections.abc import Callable
 from datetime import date, timedelta
 from typing import Any
@@ -17,7 +18,7 @@ from bodkin.demo.names import FAMILY, GIVEN
 from bodkin.demo.other_tests import left_the_program
 from bodkin.demo.pupils import AWAY, MOVED_ON, Pupils, arrived_on, ever_here, make_pupils, school_at
 from bodkin.demo.put import put
-from bodkin.demo.results import Helped, Standing, choose_helped, note_standing, result_rows, sittings
+from bodkin.demo.results import STRAND_SPREAD, Helped, Standing, choose_helped, note_standing, result_rows, sittings
 from bodkin.store.database import DISTRICT
 from bodkin.store.tables import (
     Assessment,
@@ -127,7 +128,7 @@ def _measures(session: Session) -> dict[str, Any]:
             for season, weeks in district.NORM_WEEKS.items():
                 for week in weeks:
                     mean = round(scale.fall[grade] + scale.gain[grade] * district.grown_by(week), 1)
-                    norms.append({**place, "season": season, "week": week, "mean": mean, "sd": scale.sd})
+                    norms += norm_rows({**place, "season": season, "week": week}, mean, scale)
                 cuts += _cut_rows({**place, "season": season}, district.norm_mean(scale, grade, season), scale.sd)
             cuts += _cut_rows({**place, "season": None}, district.norm_mean(scale, grade, "spring"), scale.sd)
             cuts += [
@@ -151,6 +152,13 @@ def _measures(session: Session) -> dict[str, Any]:
             (year, season): y * len(seasons) + s + 1 for y, year in enumerate(YEARS) for s, season in enumerate(seasons)
         },
     }
+
+
+def norm_rows(place: dict[str, Any], mean: float, scale: district.Scale) -> list[dict[str, Any]]:
+    """The norm of the whole test and of each strand, which spreads wider."""
+    strand = {**place, "mean": mean, "sd": round(math.hypot(scale.sd, STRAND_SPREAD), 1)}
+    whole = {**place, "mean": mean, "sd": scale.sd, "strand": None}
+    return [whole, *({**strand, "strand": name} for name in scale.strands)]
 
 
 def _cut_rows(place: dict[str, Any], mean: float, sd: float) -> list[dict[str, Any]]:

@@ -35,6 +35,10 @@ RUSHED = (MARROW, 7, "Yawl")
 """The class that hurried through its winter test in mathematics."""
 
 
+STRAND_SPREAD = 13.0
+"""Spread of a strand's score about the score of the whole test."""
+
+
 @dataclass(slots=True)
 class Sitting:
     """One window of one subject for the students who were tested; arrays run together."""
@@ -172,7 +176,7 @@ def _sitting(
 def _strands(rng: Generator, sitting: Sitting) -> FloatArray:
     """Strand scores about the whole score, with a pattern of place value under grade 5 at Causeway."""
     shape = (sitting.who.size, len(sitting.scale.strands))
-    strands = sitting.score[:, None] + rng.normal(0.0, 13.0, shape)
+    strands = sitting.score[:, None] + rng.normal(0.0, STRAND_SPREAD, shape)
     if sitting.scale.subject == "mathematics" and sitting.year == YEARS[-1]:
         here = (sitting.grade == 5) & (sitting.school == SCHOOLS.index(CAUSEWAY))
         strands[np.ix_(here, [0, 2])] -= np.array([34.0, 28.0])
@@ -192,7 +196,7 @@ def _in_portuguese(rng: Generator, pupils: Pupils, english: Sitting) -> Sitting:
     return Sitting(
         english.year, english.season, english.scale, "Portuguese", english.who[pick], english.grade[pick],
         english.school[pick], english.section[pick], score, english.error[pick], english.minutes[pick], days,
-        np.clip(np.round(score[:, None] + rng.normal(0, 13, (score.size, 5))), 300, 900),
+        np.clip(np.round(score[:, None] + rng.normal(0, STRAND_SPREAD, (score.size, 5))), 300, 900),
     )  # fmt: skip
 
 
@@ -201,7 +205,7 @@ def _again(rng: Generator, sitting: Sitting) -> Sitting:
     pick = np.flatnonzero(rng.random(sitting.who.size) < 0.02)
     _, last = window_days(sitting.year, sitting.season)
     score = np.clip(np.round(sitting.score[pick] + rng.normal(4.0, 9.0, pick.size)), 300, 900)
-    strands = np.clip(np.round(score[:, None] + rng.normal(0, 13, (score.size, 5))), 300, 900)
+    strands = np.clip(np.round(score[:, None] + rng.normal(0, STRAND_SPREAD, (score.size, 5))), 300, 900)
     later = np.array([sitting.day[place] < last for place in pick], dtype=np.bool_)
     pick, score, strands = pick[later], score[later], strands[later]
     days = [min(last, sitting.day[p] + timedelta(days=4)) for p in pick]
@@ -221,7 +225,7 @@ def _between(rng: Generator, sitting: Sitting) -> Sitting:
     return Sitting(
         sitting.year, sitting.season, sitting.scale, sitting.language, sitting.who[pick], sitting.grade[pick],
         sitting.school[pick], sitting.section[pick], score, sitting.error[pick], sitting.minutes[pick], days,
-        np.clip(np.round(score[:, None] + rng.normal(0, 13, (score.size, 5))), 300, 900), inside=False,
+        np.clip(np.round(score[:, None] + rng.normal(0, STRAND_SPREAD, (score.size, 5))), 300, 900), inside=False,
     )  # fmt: skip
 
 

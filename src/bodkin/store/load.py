@@ -14,19 +14,29 @@ from bodkin.core.calendar import SchoolYear as CoreYear
 from bodkin.core.calendar import closed_days
 from bodkin.core.windows import SEASONS
 from bodkin.store.database import versions
-from bodkin.store.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable
+from bodkin.store.people import current_year
+from bodkin.store.score_table import CUTS, FIELDS, GROWTH_NORMS, NORMS, RESULTS, ROSTER, Calendar, ScoreTable
 from bodkin.store.tables import (
     Assessment,
     Closure,
     Cut,
+    Enrolment,
+    Field,
     GrowthNorm,
     Norm,
     Person,
+    Program,
     Result,
     School,
     SchoolYear,
     Section,
+    SectionTeacher,
+    Strand,
+    StrandResult,
     Student,
+    StudentField,
+    StudentProgram,
+    StudentYear,
     Window,
 )
 
@@ -106,8 +116,104 @@ def load_results(session: Session) -> pl.DataFrame:
     return frame.with_columns(window=window.cast(pl.String), programs=programs).select(list(RESULTS))
 
 
-def load_score_table(session: Session) -> ScoreTable:
-    """The whole score table at the score version that the session sees."""
+def _on(first: Any, last: Any, today: date) -> Any:
+    """Rows that hold on a day; an end that is not known is open."""
+    return first.is_(None) | (first <= today), last.is_(None) | (last >= today)
+
+
+def load_roster(session: Session, today: date) -> pl.DataFrame:
+    """Where each student is today: grade, school, class (the home class first), its teacher, programs."""
+    year = current_year(session, today)
+    teachers: dict[int, str] = {}
+    taught = select(SectionTeacher.section_id, Person.name).join(Person, Person.id == SectionTeacher.person_id)
+    for key, name in session.execute(taught.order_by(SectionTeacher.id)):
+        teachers.setdefault(key, name)
+    places = (
+        select(Student.student_id, Section.id, Section.name, Section.kind)
+        .join(Enrolment, Enrolment.student_id == Student.id)
+        .join(Section, Section.id == Enrolment.section_id)
+        .where(Section.school_year_id == year, *_on(Enrolment.first_day, Enrolment.last_day, today))
+        .order_by(Section.kind != "home", Section.id)
+    )
+    classes: dict[str, tuple[int, str]] = {}
+    for student, key, name, _ in session.execute(places):
+        classes.setdefault(student, (key, name))
+    programs: dict[str, list[str]] = {}
+    inside = (
+        select(Student.student_id, Program.name)
+        .join(StudentProgram, StudentProgram.student_id == Student.id)
+        .join(Program, Program.id == StudentProgram.program_id)
+        .where(*_on(StudentProgram.first_day, StudentProgram.last_day, today))
+        .order_by(Program.id)
+    )
+    for student, program in session.execute(inside):
+        programs.setdefault(student, []).append(program)
+    here = (
+        select(Student.student_id, StudentYear.grade, School.name)
+        .join(StudentYear, StudentYear.student_id == Student.id)
+        .outerjoin(School, School.id == StudentYear.school_id)
+        .where(StudentYear.school_year_id == year)
+    )
+    rows = []
+    for student, grade, school in session.execute(here):
+        place = classes.get(student)
+        section, teacher = (place[1], teachers.get(place[0])) if place else (None, None)
+        rows.append((student, grade, school, section, teacher, programs.get(student, [])))
+    return pl.DataFrame(rows, schema=ROSTER, orient="row").unique("student_id", keep="first", maintain_order=True)
+
+
+def load_fields(session: Session) -> pl.DataFrame:
+    """Values of the roster's other fields that are not switched off."""
+    query = (
+        select(Student.student_id, Field.name, StudentField.value)
+        .join(StudentField, StudentField.student_id == Student.id)
+        .join(Field, Field.id == StudentField.field_id)
+        .where(Field.shown)
+        .order_by(Field.id)
+    )
+    return _frame(session, query, FIELDS)
+
+
+STRAND_SCORES = pl.Schema({"line": pl.Int64(), "score": pl.Float64(), "standard_error": pl.Float64()})
+
+
+def load_strand(session: Session, assessment: str, subject: str, strand: str) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """Scores of one strand, by the ``line`` of their result, and the strand's own norms."""
+    here = (Assessment.name == assessment, Assessment.subject == subject)
+    scores = (
+        select(StrandResult.result_id, StrandResult.score, StrandResult.standard_error)
+        .join(Strand, Strand.id == StrandResult.strand_id)
+        .join(Assessment, Assessment.id == Strand.assessment_id)
+        .where(*here, Strand.name == strand, StrandResult.score.is_not(None))
+    )
+    norms = (
+        select(Assessment.name, Assessment.subject, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
+        .join(Assessment, Assessment.id == Norm.assessment_id)
+        .where(*here, Norm.strand == strand)
+    )
+    return _frame(session, scores, STRAND_SCORES), _frame(session, norms, NORMS)
+
+
+def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
+    """Names of the strands of each test in a subject that has any with scores, in their order."""
+    scored = select(StrandResult.strand_id).where(StrandResult.score.is_not(None)).distinct()
+    query = (
+        select(Assessment.name, Assessment.subject, Strand.name)
+        .join(Strand, Strand.assessment_id == Assessment.id)
+        .where(Strand.id.in_(scored))
+        .order_by(Strand.id)
+    )
+    found: dict[tuple[str, str], list[str]] = {}
+    for assessment, subject, name in session.execute(query):
+        found.setdefault((assessment, subject), []).append(name)
+    return found
+
+
+def load_score_table(session: Session, today: date | None = None) -> ScoreTable:
+    """The whole score table at the score version that the session sees.
+
+    With ``today``, also where each student is on that day; without it the roster is empty.
+    """
     measure = (Assessment.name, Assessment.subject)
     norms = (
         select(*measure, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
@@ -129,6 +235,8 @@ def load_score_table(session: Session) -> ScoreTable:
         _frame(session, cuts, CUTS),
         load_calendar(session),
         versions(session)[1],
+        roster=load_roster(session, today) if today is not None else pl.DataFrame(schema=ROSTER),
+        fields=load_fields(session),
     )
 
 

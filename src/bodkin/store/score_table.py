@@ -7,6 +7,7 @@ put the same question to the same table.
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
+from typing import Any
 
 import polars as pl
 
@@ -70,6 +71,21 @@ CUTS = pl.Schema(
 )
 """Performance cuts; an empty season is the year-end cut."""
 
+ROSTER = pl.Schema(
+    {
+        "student_id": pl.String(),
+        "grade": pl.String(),
+        "school": pl.String(),
+        "section": pl.String(),
+        "teacher": pl.String(),
+        "programs": pl.List(pl.String()),
+    }
+)
+"""Where each student is today, one row a student."""
+
+FIELDS = pl.Schema({"student_id": pl.String(), "field": pl.String(), "value": pl.String()})
+"""Values of the roster's other fields that are shown; one row a student and field."""
+
 
 @dataclass(frozen=True, slots=True)
 class Calendar:
@@ -84,7 +100,8 @@ class ScoreTable:
     """All that questions over many students are put to.
 
     Frames have the schemas above. ``version`` is the version of the data held; ``view`` says
-    what of it this table shows, "whole" or the name of a narrower view.
+    what of it this table shows, "whole" or the name of a narrower view. ``worked`` keeps what was
+    worked out from the whole table and serves many questions.
     """
 
     results: pl.DataFrame
@@ -94,6 +111,9 @@ class ScoreTable:
     calendar: Calendar = field(default_factory=Calendar)
     version: int = 0
     view: str = "whole"
+    roster: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ROSTER))
+    fields: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=FIELDS))
+    worked: dict[Any, Any] = field(default_factory=dict, compare=False)
 
 
 def empty(schema: pl.Schema) -> pl.DataFrame:
@@ -103,8 +123,14 @@ def empty(schema: pl.Schema) -> pl.DataFrame:
 
 def without_programs(table: ScoreTable) -> ScoreTable:
     """A score table that tells nobody's programs."""
+    nothing = pl.lit([], dtype=pl.List(pl.String()))
     return replace(
-        table, results=table.results.with_columns(programs=pl.lit([], dtype=pl.List(pl.String()))), view="no programs"
+        table,
+        results=table.results.with_columns(programs=nothing),
+        roster=table.roster.with_columns(programs=nothing),
+        fields=table.fields.clear(),
+        view="no programs",
+        worked={},
     )
 
 
@@ -112,4 +138,4 @@ def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> Score
     """A score table with the results of some measures only, given as assessment and subject."""
     pairs = zip(table.results["assessment"], table.results["subject"], strict=True)
     mask = pl.Series([pair in keep for pair in pairs], dtype=pl.Boolean)
-    return replace(table, results=table.results.filter(mask))
+    return replace(table, results=table.results.filter(mask), worked={})
