@@ -113,6 +113,19 @@ def district_norms(table: ScoreTable, scope: Scope, side: str, grades: Grades) -
     return NormsAt(*_two(told.select(f"{side}_grade", "mean", "sd"), grades), np.full(grades.place.size, np.nan))
 
 
+def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
+    """Mean score at the second window of the district's students of each grade with 30 of them or more.
+
+    Before the second window has results: of the first.
+    """
+    everyone = _district_pairs(table, scope)
+    side = "to" if everyone["to_score"].count() else "from"
+    grade, score = f"{side}_grade", pl.col(f"{side}_score")
+    told = everyone.filter(score.is_not_null(), pl.col(grade).is_not_null()).group_by(grade)
+    means = told.agg(pl.len().alias("n"), score.mean().alias("mean")).filter(pl.col("n") >= FEWEST_DISTRICT)
+    return {str(grade): float(mean) for grade, _, mean in means.iter_rows()}
+
+
 def _two(told: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:
     """Each student's mean and spread from rows of grade, mean and spread."""
     rows = list(told.iter_rows())

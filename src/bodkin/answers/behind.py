@@ -5,8 +5,7 @@ from typing import Literal
 import polars as pl
 from pydantic import BaseModel, ConfigDict
 
-from bodkin.answers.compare_step import quoted_order
-from bodkin.answers.comparison import Comparison
+from bodkin.answers.comparison import Comparison, quoted_order
 from bodkin.answers.pairing import OUTSIDE
 from bodkin.answers.scope import By
 from bodkin.answers.sentence import caption
@@ -32,6 +31,11 @@ class Pick(BaseModel):
     met: bool | None = None
     verdict: Literal["clearly_above", "as_expected", "clearly_below"] | None = None
     near_cut: bool | None = None
+    just_below: bool | None = None
+    percentile_from: float | None = None
+    percentile_to: float | None = None
+    distance_from: float | None = None
+    distance_to: float | None = None
     kept_pace_low: bool | None = None
     left_out: bool | None = None
     reason: str | None = None
@@ -42,11 +46,12 @@ class Pick(BaseModel):
 
 
 class BehindAnswer(BaseModel):
-    """The students behind a number, with the caption of the scope they come from."""
+    """The students behind a number, ``n`` in all, with the caption of the scope they come from."""
 
     caption: str
     title: str
     bands: list[str]
+    n: int
     rows: list[StudentRow]
 
 
@@ -80,6 +85,11 @@ def _title(pick: Pick, comparison: Comparison) -> str:
         told.append(pick.verdict.replace("_", " ").capitalize())
     if pick.near_cut is not None:
         told.append("Close to a cut" if pick.near_cut else "Not close to a cut")
+    if pick.just_below is not None:
+        quoted = band(quoted_order(len(names)))
+        told.append(f"Just below {quoted}, within test error" if pick.just_below else f"Not just below {quoted}")
+    if pick.percentile_from is not None or pick.distance_from is not None:
+        told.append("In the region drawn")
     told += [value for value in (pick.value, pick.value2) if value is not None]
     return " · ".join(told) or "All students of this view"
 
@@ -123,6 +133,14 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
         terms.append(pl.col("verdict") == pick.verdict)
     if pick.near_cut is not None:
         terms.append(pl.col("near_cut") == pick.near_cut)
+    if pick.just_below is not None:
+        terms.append(pl.col("just_below") == pick.just_below)
+    for name, column in (("percentile", "from_percentile"), ("distance", "gain_z")):
+        low, high = getattr(pick, f"{name}_from"), getattr(pick, f"{name}_to")
+        if low is not None:
+            terms.append(pl.col(column) >= low)
+        if high is not None:
+            terms.append(pl.col(column) <= high)
     found = students.filter(*terms) if terms else students
     for unit, value in ((pick.unit, pick.value), (pick.unit2, pick.value2)):
         if unit is not None and value is not None:
@@ -130,11 +148,13 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
     return found.sort(["gain_z", "student_id"], nulls_last=True)
 
 
-def behind(comparison: Comparison, pick: Pick, names: Names) -> BehindAnswer:
-    """The students behind a number as the side panel lists them."""
+def behind(comparison: Comparison, pick: Pick, names: Names, count: int | None = None) -> BehindAnswer:
+    """The students behind a number as the side panel lists them, the first ``count`` of them."""
+    found = picked(comparison, pick)
     return BehindAnswer.model_construct(
         caption=caption(comparison.pieces),
         title=_title(pick, comparison),
         bands=comparison.bands,
-        rows=student_rows(picked(comparison, pick), names),
+        n=found.height,
+        rows=student_rows(found if count is None else found.head(count), names, comparison.scope.against),
     )

@@ -7,7 +7,8 @@ import polars as pl
 
 from bodkin.answers.check_looked import Looked, counting, decided_words, known_number, measured, numbers
 from bodkin.answers.check_rows import OneSitting, SeveralSittings, TwoLanguages
-from bodkin.answers.steps import Names, display_name, plural
+from bodkin.answers.steps import Names, display_name
+from bodkin.answers.words import plural
 from bodkin.core.belief import language_or_skill, two_sittings
 
 

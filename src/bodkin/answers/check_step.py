@@ -21,7 +21,8 @@ from bodkin.answers.check_rows import (
 )
 from bodkin.answers.scope import Scope
 from bodkin.answers.sentence import measure_title, who_title
-from bodkin.answers.steps import Names, display_name, plural
+from bodkin.answers.steps import Names, display_name
+from bodkin.answers.words import plural
 from bodkin.core.windows import grade_key, parse_window
 from bodkin.store.checking import CheckData
 from bodkin.store.score_table import ScoreTable

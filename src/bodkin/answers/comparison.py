@@ -82,6 +82,19 @@ def _numbers(series: pl.Series) -> FloatArray:
     return series.cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
 
+def quoted_order(bands: int) -> int:
+    """Order of the band whose share at or above is quoted: the first of the upper half."""
+    return bands // 2 + 1
+
+
+def _just_below(score: FloatArray, error: FloatArray, lines: FloatArray, order: int) -> FloatArray:
+    """1 for students below the quoted band by no more than their error, 0 for others, NaN without error or cut."""
+    if lines.shape[1] < order - 1 or order < 2:
+        return np.full(score.shape, np.nan)
+    short = lines[:, order - 2] - score
+    return np.where(np.isnan(short + error), np.nan, ((short > 0) & (short <= error)).astype(np.float64))
+
+
 def _told(name: str, values: FloatArray, words: Mapping[float, object], kind: pl.DataType) -> pl.Series:
     """Numbers of the core as what they stand for; NaN, and a number that stands for nothing, is empty."""
     if not words:
@@ -111,7 +124,7 @@ Members = Mapping[str, frozenset[str]]
 """Students of each group a person knows of, by the group's name."""
 
 
-def _with_units(rows: pl.DataFrame, table: ScoreTable, scope: Scope, members: Members) -> pl.DataFrame:
+def with_units(rows: pl.DataFrame, table: ScoreTable, scope: Scope, members: Members) -> pl.DataFrame:
     """Students with what a breakdown by group or by a field of the roster needs: a column named like it."""
     for by in (scope.by, scope.by2):
         if by is not None and by.startswith(FIELD):
@@ -161,6 +174,7 @@ def compare(
     lines = np.where(later[:, None], after.lines, before.lines) if rows.height else after.lines
     near = near_cut(np.where(later, x2, x1), np.where(later, s2, s1), lines)
     bands = _band_names(before, after, table, scope, notes)
+    just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
     names = {float(order): band for order, band in enumerate(bands, start=1)}
     figures = {
         "gain": seen.gain,
@@ -183,12 +197,13 @@ def compare(
         "to_norm_sd": judged.second.sd,
         "to_week": target.week,
     }
-    students = _with_units(rows, table, scope, members).with_columns(
+    students = with_units(rows, table, scope, members).with_columns(
         *(pl.Series(name, values).fill_nan(None) for name, values in figures.items()),
         _told("met", seen.met, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("verdict", seen.verdict, VERDICTS, pl.String()),
         _told("from_band", before.orders, names, pl.String()),
         _told("to_band", after.orders, names, pl.String()),
+        _told("just_below", just_below, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("near_cut", near, {0.0: False, 1.0: True}, pl.Boolean()),
     )
     if not scope.paired:
@@ -197,5 +212,5 @@ def compare(
     else:
         students = students.with_columns(unmatched=pl.col("left_out"))
     told = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
-    outside = _with_units(pairs.outside, table, scope, members)
+    outside = with_units(pairs.outside, table, scope, members)
     return Comparison(scope, told, students, outside, bands, seen, expectation, notes.told, table.version)

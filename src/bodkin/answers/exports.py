@@ -107,5 +107,5 @@ def summary_table(summary: Summary) -> Table:
     ]  # fmt: skip
     lines = [*_band_lines("all", summary)]
     for unit in summary.by:
-        lines += _band_lines(unit.value, unit)
+        lines += _band_lines(unit.value if unit.value2 is None else f"{unit.value}, {unit.value2}", unit)
     return Table(header, lines, summary.caption)

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.sentence import measure_title
-from bodkin.answers.steps import percent, plural
+from bodkin.answers.words import percent, plural
 from bodkin.core.cohorts import gap
 from bodkin.core.helped import did_it_help
 
@@ -78,8 +78,8 @@ def _bands_told(comparison: Comparison, rows: pl.DataFrame) -> str:
     before, after = (_share(known[f"{side}_order"] >= quoted) for side in ("from", "to"))
     scope = comparison.scope
     return (
-        f"{percent(before)} were at {bands[quoted - 1]} or above in {scope.first.season}, "
-        f"{percent(after)} in {scope.second.season}."
+        f"{percent(before)} were at {bands[quoted - 1]} or above in {scope.first.word}, "
+        f"{percent(after)} in {scope.second.word}."
     )
 
 

@@ -1,12 +1,43 @@
 """Growth: did they grow as much as could be expected?"""
 
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Literal
+
 import numpy as np
 import polars as pl
+from pydantic import BaseModel
 
-from bodkin.answers.compare_step import FEW, quoted_order
-from bodkin.answers.comparison import Comparison
-from bodkin.answers.steps import Names, StepAnswer, StudentRow, common_parts, plural, student_rows
+from bodkin.answers.compare_step import FEW
+from bodkin.answers.comparison import Comparison, quoted_order
+from bodkin.answers.explain import growth_explained
+from bodkin.answers.scope import Scope
+from bodkin.answers.steps import Names, StepAnswer, StudentRow, common_parts, display_name, student_rows
 from bodkin.answers.summary import GrowthPart, Summary
+from bodkin.answers.words import plural, points
+from bodkin.core.shares import wilson_interval
+
+Sort = Literal["name", "percentile", "from", "to", "gain", "distance", "verdict", "goal"]
+PAGE = 100
+"""Rows that come with the answer; further ones are asked for as they are scrolled to."""
+
+
+class FieldDots(BaseModel):
+    """Students as dots, in the order of distance from expected: district identifier, start
+    percentile, distance (to three decimals, for drawing), band order at the second window."""
+
+    ids: list[str]
+    percentile: list[float]
+    distance: list[float]
+    order: list[int | None]
+
+
+class GrowthRows(BaseModel):
+    """A page of the students' rows; ``n`` is how many there are in all."""
+
+    n: int
+    start: int
+    rows: list[StudentRow]
 
 
 class GrowthAnswer(StepAnswer):
@@ -14,6 +45,7 @@ class GrowthAnswer(StepAnswer):
 
     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
+    ``domain``: lowest and highest scale point that any lane shows. ``rows`` are the first of ``n``.
     """
 
     from_label: str
@@ -27,6 +59,14 @@ class GrowthAnswer(StepAnswer):
     kept_pace_low: int
     aside: str
     bands: list[str]
+    domain: tuple[float, float]
+    n: int
+    dots: FieldDots
+    met_low: float | None
+    met_high: float | None
+    summer: bool
+    against: str
+    explained: dict[str, str]
     rows: list[StudentRow]
 
 
@@ -41,7 +81,15 @@ def _weeks(students: pl.DataFrame) -> float | None:
     return None if weeks is None else float(weeks)
 
 
-def _headline(growth: GrowthPart, still_to_come: bool, covered: int) -> str:
+def _headline(scope: Scope, growth: GrowthPart, still_to_come: bool, covered: int) -> str:
+    if scope.single:
+        return "Growth needs two windows"
+    if scope.follow == "grade":
+        return "Growth follows students, not grades"
+    if over_summer(scope) and growth.n:
+        change = growth.mean_gain or 0.0
+        way = "lost" if change < -0.5 else "gained" if change > 0.5 else "kept"
+        return "Scores stayed where they were over the summer" if way == "kept" else f"Scores {way} over the summer"
     if still_to_come and covered:
         return "What to expect of the next window"
     if not growth.n:
@@ -69,10 +117,19 @@ def _where(students: pl.DataFrame) -> str:
     return ""
 
 
+def over_summer(scope: Scope) -> bool:
+    """Whether the windows are a spring and the fall after it."""
+    first, second = scope.first, scope.second
+    return second.year == first.year + 1 and (first.season, second.season) == ("spring", "fall")
+
+
 def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still_to_come: bool) -> str:
+    scope = comparison.scope
+    if scope.single or scope.follow == "grade":
+        return "Choose an earlier window beside this one, and the same students at both, in the sentence above."
     if still_to_come:
         first = comparison.students["from_score"].count()
-        season = comparison.scope.second.season
+        season = scope.second.word
         return (
             f"{plural(first, 'student')} with a start score; nobody has a {season} result yet. "
             "The ticks show the score each start leads one to expect."
@@ -80,14 +137,104 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
     if not growth.n:
         return "Nobody has both results and a norm to judge them by; the notes below say what is missing."
     span = f" over {weeks:.1f} weeks of instruction" if weeks is not None else ""
+    if over_summer(scope):
+        change, expected = growth.mean_gain or 0.0, growth.mean_expected or 0.0
+        return (
+            f"From spring to fall the mean score of {plural(growth.n, 'student')} changed by {points(change)}; "
+            f"{points(expected)} was expected. {growth.met_n} of {growth.n} kept what was expected or more."
+            f"{_where(comparison.students)}"
+        )
     return f"{growth.met_n} of {growth.n} met their expected growth{span}.{_where(comparison.students)}"
 
 
-def growth_answer(comparison: Comparison, summary: Summary, names: Names, version: int) -> GrowthAnswer:
-    """The Growth step for a comparison; rows begin with the furthest below expected."""
+def growth_students(comparison: Comparison, still_to_come: bool) -> pl.DataFrame:
+    """The students of the step: those with both results, or with a start where the second is to come."""
+    return comparison.students if still_to_come else comparison.students.filter("matched")
+
+
+def is_to_come(summary: Summary) -> bool:
+    """Whether nobody has a second result yet."""
+    return not summary.counts.to and bool(summary.counts.from_)
+
+
+def _domain(students: pl.DataFrame) -> tuple[float, float]:
+    """The score scale that all lanes share: from the lowest to the highest, whiskers included."""
+    first_error = pl.when(pl.col("to_score").is_null()).then(pl.col("from_standard_error")).otherwise(0.0)
+    errors = {"from": first_error.fill_null(0.0), "to": pl.col("to_standard_error").fill_null(0.0)}
+    ends = [pl.col(f"{side}_score") + sign * error for side, error in errors.items() for sign in (-1, 1)]
+    told = students.select(
+        pl.min_horizontal(*ends).min().alias("low"),
+        pl.max_horizontal(*ends, pl.col("expected_high")).max().alias("high"),
+    ).row(0)
+    if told[0] is None or told[1] is None:
+        return 0.0, 1.0
+    room = max((told[1] - told[0]) * 0.02, 1.0)
+    return told[0] - room, told[1] + room
+
+
+def _dots(students: pl.DataFrame) -> FieldDots:
+    drawn = students.filter(pl.col("gain_z").is_not_null() & pl.col("from_percentile").is_not_null())
+    return FieldDots.model_construct(
+        ids=drawn["student_id"].to_list(),
+        percentile=drawn["from_percentile"].to_list(),
+        distance=drawn["gain_z"].round(3).to_list(),
+        order=drawn["to_order"].cast(pl.Int64).to_list(),
+    )
+
+
+_COLUMN = {
+    "percentile": "from_percentile", "from": "from_score", "distance": "gain_z", "verdict": "verdict", "goal": "goal",
+}  # fmt: skip
+
+
+def _sorted(students: pl.DataFrame, sort: Sort, down: bool, names: Names) -> pl.DataFrame:
+    """Students in an order; those without a value come last, ties by identifier."""
+    key = _COLUMN.get(sort, "sorted_by")
+    if sort == "name":
+        told = [display_name(names, student).lower() for student in students["student_id"]]
+        students = students.with_columns(pl.Series("sorted_by", told, dtype=pl.String))
+    elif sort in ("to", "gain"):
+        seen, expected = {"to": ("to_score", "expected_score"), "gain": ("gain", "expected_gain")}[sort]
+        students = students.with_columns(sorted_by=pl.coalesce(seen, expected))
+    return students.sort([key, "student_id"], descending=[down, False], nulls_last=True)
+
+
+def growth_rows(
+    comparison: Comparison, summary: Summary, names: Names, *, sort: Sort = "distance", down: bool = False,
+    start: int = 0, count: int = PAGE, goals: Mapping[str, tuple[float, str]] = MappingProxyType({}),
+    district: Mapping[str, float] = MappingProxyType({}),
+) -> GrowthRows:  # fmt: skip
+    """A page of the students' rows, the furthest below expected first unless sorted otherwise.
+
+    ``goals``: score and kind of each student's goal; ``district``: mean score at the second
+    window of the district's students by grade.
+    """
+    students = growth_students(comparison, is_to_come(summary))
+    ids = students["student_id"].to_list()
+    held = [goals.get(student) for student in ids] if goals else [None] * len(ids)
+    students = students.with_columns(
+        pl.Series("goal", [one[0] if one else None for one in held], dtype=pl.Float64),
+        pl.Series("goal_kind", [one[1] if one else None for one in held], dtype=pl.String),
+    )
+    page = _sorted(students, sort, down, names).slice(start, count)
+    grade = pl.coalesce("to_grade", "from_grade")
+    mean = grade.replace_strict(dict(district), default=None, return_dtype=pl.Float64) if district else pl.lit(None)
+    rows = student_rows(page.with_columns(district_mean=mean), names, comparison.scope.against)
+    return GrowthRows.model_construct(n=students.height, start=start, rows=rows)
+
+
+def _met_range(growth: GrowthPart) -> tuple[float | None, float | None]:
+    if not growth.n or growth.met_n is None:
+        return None, None
+    low, high = wilson_interval([growth.met_n], [growth.n])
+    return float(low[0]), float(high[0])
+
+
+def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, version: int) -> GrowthAnswer:
+    """The Growth step for a comparison; ``first`` are the first rows of :func:`growth_rows`."""
     students = comparison.students
-    still_to_come = not summary.counts.to and bool(summary.counts.from_)
-    shown = students if still_to_come else students.filter("matched")
+    still_to_come = is_to_come(summary)
+    shown = growth_students(comparison, still_to_come)
     weeks = _weeks(students)
     low = students.filter(pl.col("met") & (pl.col("to_order") < quoted_order(len(comparison.bands))))
     parts = common_parts(comparison, summary, version)
@@ -100,12 +247,13 @@ def growth_answer(comparison: Comparison, summary: Summary, names: Names, versio
             f"Keeping pace only keeps the place: {plural(low.height, 'student')} who met expected growth "
             f"{'is' if low.height == 1 else 'are'} still in {below}."
         )
+    least, most = _met_range(summary.growth)
     return GrowthAnswer.model_construct(
         **parts,
-        headline=_headline(summary.growth, still_to_come, shown.height),
+        headline=_headline(comparison.scope, summary.growth, still_to_come, shown.height),
         lead=_lead(comparison, summary.growth, weeks, still_to_come),
-        from_label=str(comparison.scope.first),
-        to_label=str(comparison.scope.second),
+        from_label=comparison.scope.first.label,
+        to_label=comparison.scope.second.label,
         growth=summary.growth,
         clearly_above=int((students["verdict"] == "clearly_above").sum()),
         clearly_below=int((students["verdict"] == "clearly_below").sum()),
@@ -115,5 +263,13 @@ def growth_answer(comparison: Comparison, summary: Summary, names: Names, versio
         kept_pace_low=low.height,
         aside=aside,
         bands=comparison.bands,
-        rows=student_rows(shown.sort(["gain_z", "student_id"], nulls_last=True), names),
+        domain=_domain(shown),
+        n=first.n,
+        met_low=least,
+        met_high=most,
+        summer=over_summer(comparison.scope),
+        against=comparison.scope.against,
+        explained=growth_explained(comparison, summary, least, most),
+        dots=_dots(shown.sort(["gain_z", "student_id"], nulls_last=True)),
+        rows=first.rows,
     )

@@ -192,3 +192,26 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
         rows = _placed(rows, scope, table)
     told = narrowed(loose.select("student_id", *FIELDS, "tested_on", "score"), scope, table)
     return Pairs(rows.sort("student_id"), told.sort("student_id"))
+
+
+def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Every counted result of the scope in all its windows, one row a student and window.
+
+    ``at`` is the window's place; ``own_grade`` the grade on the day of the test. The other fields
+    are those of the student's latest result, by which the scope chooses, unless it follows
+    grades. Matched: only students with a result in every window.
+    """
+    parts = []
+    for at, window in enumerate(scope.windows):
+        side = in_reach(of_window(table, scope, window), scope).with_columns(own_grade=pl.col("grade"))
+        if scope.follow == "grade":
+            side = narrowed(side, scope, table)
+        parts.append(side.select("student_id", *_CARRIED, "own_grade").with_columns(at=pl.lit(at)))
+    rows = pl.concat(parts)
+    if scope.follow == "students":
+        latest = rows.sort("at").unique("student_id", keep="last").select("student_id", *FIELDS)
+        chosen = narrowed(latest, scope, table).select("student_id", *FIELDS)
+        rows = rows.drop(FIELDS).join(chosen, on="student_id", how="inner")
+    if scope.paired:
+        rows = rows.filter(pl.len().over("student_id") == len(scope.windows))
+    return rows.sort("student_id", "at")

@@ -3,8 +3,8 @@
 from pydantic import BaseModel
 
 from bodkin.answers.check_step import CheckLine
-from bodkin.answers.steps import percent, plural
 from bodkin.answers.summary import Summary
+from bodkin.answers.words import percent, plural
 
 
 class RailStep(BaseModel):

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from typing_extensions import TypedDict
 
 from bodkin.answers.comparison import Comparison
+from bodkin.answers.explain import row_explained
 from bodkin.answers.sentence import Piece, caption
 from bodkin.answers.summary import LeftOut, Summary
 
@@ -63,6 +64,7 @@ class StudentRow(TypedDict):
     met: bool | None
     verdict: str | None
     near_cut: bool | None
+    just_below: bool | None
     left_out: str | None
     from_norm_mean: float | None
     from_norm_sd: float | None
@@ -70,10 +72,14 @@ class StudentRow(TypedDict):
     to_norm_mean: float | None
     to_norm_sd: float | None
     to_week: float | None
+    district_mean: float | None
+    goal: float | None
+    goal_kind: str | None
+    explained: str
 
 
 _RENAMED = {"from_standard_error": "from_error", "to_standard_error": "to_error", "gain_z": "distance"}
-_DROPPED = {"name"}
+_DROPPED = {"name", "explained"}
 
 
 def display_name(names: Names, student: str) -> str:
@@ -82,8 +88,8 @@ def display_name(names: Names, student: str) -> str:
     return f"{given} {family}".strip() or student
 
 
-def student_rows(frame: pl.DataFrame, names: Names) -> list[StudentRow]:
-    """Rows of a comparison (or of students outside the windows) with their names."""
+def student_rows(frame: pl.DataFrame, names: Names, against: str = "norms") -> list[StudentRow]:
+    """Rows of a comparison (or of students outside the windows) with their names, explained in words."""
     known = frame.rename({old: new for old, new in _RENAMED.items() if old in frame.columns})
     fields = [name for name in StudentRow.__annotations__ if name not in _DROPPED]
     shown = known.select(
@@ -94,6 +100,7 @@ def student_rows(frame: pl.DataFrame, names: Names) -> list[StudentRow]:
     rows: list[StudentRow] = []
     for row in shown.iter_rows(named=True):
         row["name"] = display_name(names, row["student_id"])
+        row["explained"] = row_explained(row, against)
         # The frame's schema is ours and is checked where it is made; thousands of rows are not
         # checked a second time, value by value.
         rows.append(cast(StudentRow, row))
@@ -121,13 +128,3 @@ def common_parts(comparison: Comparison, summary: Summary, version: int) -> dict
         "data_version": version,
         "notes": summary.notes,
     }
-
-
-def plural(n: int, one: str, many: str | None = None) -> str:
-    """``1 student``, ``3 students``."""
-    return f"{n} {one if n == 1 else many or one + 's'}"
-
-
-def percent(share: float | None) -> str:
-    """A share as a whole percent that does not break over lines; halves round up."""
-    return "–" if share is None else f"{int(share * 100 + 0.5)}\u00a0%"

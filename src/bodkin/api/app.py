@@ -12,8 +12,10 @@ from bodkin import __version__
 from bodkin.api import (
     check,
     compare,
+    compare_views,
     errors,
     figures,
+    goals,
     groups,
     growth,
     home,
@@ -25,6 +27,7 @@ from bodkin.api import (
     sources,
     students,
     tables,
+    views,
 )
 from bodkin.api.desk import Desk
 from bodkin.api.schedule import Clock
@@ -68,7 +71,10 @@ def build(settings: Settings, store: Store) -> FastAPI:
         home,
         check,
         compare,
+        compare_views,
+        views,
         growth,
+        goals,
         students,
         groups,
         imports,

@@ -78,6 +78,11 @@ class Asking:
         """Students whose names the person may take out: an interventionist only the own groups'."""
         if self.person.role != "interventionist":
             return self.reach
+        return self.own_members
+
+    @property
+    def own_members(self) -> frozenset[str]:
+        """Students of the groups that the person leads."""
         own = (group.members for group in self.groups() if group.adult_id == self.person.id)
         return frozenset(student for members in own for student in members)
 
@@ -244,6 +249,11 @@ def pick_of(
     met: bool | None = None,
     verdict: str | None = None,
     near_cut: bool | None = None,
+    just_below: bool | None = None,
+    percentile_from: float | None = None,
+    percentile_to: float | None = None,
+    distance_from: float | None = None,
+    distance_to: float | None = None,
     kept_pace_low: bool | None = None,
     left_out: bool | None = None,
     reason: str | None = None,

@@ -1,21 +1,52 @@
 """The Growth step."""
 
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Depends, Query, Response
 
-from bodkin.answers.growth_step import GrowthAnswer, growth_answer
+from bodkin.answers.against import district_means
+from bodkin.answers.growth_step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
+from bodkin.answers.scope import Scope
 from bodkin.api.asking import AskedScope, Asking, answered, need
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
+from bodkin.store.goals import goals_of
 
 router = APIRouter(tags=["growth"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
 
 
+MOST_ROWS = 5_000
+Count = Annotated[int, Query(ge=1, le=MOST_ROWS)]
+
+
+def _beside(asking: Asking, scope: Scope) -> Mapping[str, Any]:
+    """What stands beside the students' rows: their goals, and the district's means."""
+    goals = goals_of(asking.session, scope.assessment, scope.subject, asking.desk.settings.today)
+    return {"goals": goals if scope.strand is None else {}, "district": district_means(asking.put(scope), scope)}
+
+
 @router.get("/growth", response_model=GrowthAnswer)
-def growth(asking: Scores, scope: AskedScope) -> Response:
-    """Growth against expectation, student by student."""
-    worked = asking.work_out(scope.model_copy(update={"by": None}))
-    names = asking.desk.names(asking.session)
-    return answered(growth_answer(worked.comparison, worked.summary, names, versions(asking.session)[0]))
+def growth(asking: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
+    """Growth against expectation: the whole, every student as a dot, and the first rows."""
+    scope = scope.model_copy(update={"by": None, "by2": None})
+    worked = asking.work_out(scope)
+    first = growth_rows(worked.comparison, worked.summary, asking.names, count=count, **_beside(asking, scope))
+    return answered(growth_answer(worked.comparison, worked.summary, first, versions(asking.session)[0]))
+
+
+@router.get("/growth/rows", response_model=GrowthRows)
+def rows(
+    asking: Scores, scope: AskedScope, sort: Sort = "distance", down: bool = False,
+    start: Annotated[int, Query(ge=0)] = 0, count: Count = PAGE,
+) -> Response:  # fmt: skip
+    """Students' rows in an order, from a place on."""
+    scope = scope.model_copy(update={"by": None, "by2": None})
+    worked = asking.work_out(scope)
+    return answered(
+        growth_rows(
+            worked.comparison, worked.summary, asking.names, sort=sort, down=down, start=start, count=count,
+            **_beside(asking, scope),
+        )
+    )  # fmt: skip

@@ -41,6 +41,7 @@ class Me(BaseModel):
     role_title: str
     school: str | None
     may_make_groups: bool
+    may_set_goals: bool
     may_export: bool
     may_set_up: bool
     today: str
@@ -99,6 +100,7 @@ def me(asking: Annotated[Asking, Depends(need(Right.SIGNED_IN))]) -> Me:
         role_title=role_title(person.role),
         school=person.school,
         may_make_groups=may(person.role, Right.GROUPS_MAKE),
+        may_set_goals=may(person.role, Right.GOALS_SET),
         may_export=may(person.role, Right.EXPORT_NAMES),
         may_set_up=may(person.role, Right.SETUP),
         today=asking.desk.settings.today.isoformat(),

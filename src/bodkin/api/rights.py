@@ -13,6 +13,7 @@ class Right(StrEnum):
     SCORES = "see scores, growth and bands"
     GROUPS_SEE = "see groups"
     GROUPS_MAKE = "make and change groups"
+    GOALS_SET = "set goals"
     EXPORT_NAMES = "export with names"
     ASK_RETEST = "ask for a retest or say why somebody was not tested"
     DECIDE = "set results aside or choose which counts"
@@ -27,6 +28,7 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.SCORES: EVERY_ROLE,
     Right.GROUPS_SEE: EVERY_ROLE,
     Right.GROUPS_MAKE: EVERY_ROLE - {"aide"},
+    Right.GOALS_SET: EVERY_ROLE - {"aide"},
     Right.EXPORT_NAMES: EVERY_ROLE - {"aide"},
     Right.ASK_RETEST: EVERY_ROLE - {"aide"},
     Right.DECIDE: frozenset({"coach", "school_lead"}),

@@ -1,5 +1,6 @@
 """One student, and finding a student by name."""
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
@@ -7,6 +8,7 @@ from fastapi import APIRouter, Depends, Query
 from bodkin.answers.student import Found, StudentCard, find_students, student_card
 from bodkin.api.asking import Asking, need
 from bodkin.api.rights import Right
+from bodkin.store.views import note_view
 
 router = APIRouter(prefix="/students", tags=["students"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
@@ -22,4 +24,6 @@ def find(asking: Scores, q: Annotated[str, Query(max_length=80)] = "") -> list[F
 def one(student_id: str, asking: Scores) -> StudentCard:
     """One student's results."""
     asking.check_student(student_id)
+    with asking.desk.store.noting() as session:
+        note_view(session, asking.person.id, student_id, datetime.now(UTC).replace(tzinfo=None))
     return student_card(asking.table, student_id, asking.desk.names(asking.session))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Table, delete, insert, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
@@ -29,15 +29,17 @@ def _plain(value: object) -> object:
     return value.isoformat() if isinstance(value, (date, datetime)) else value
 
 
-def _note(session: Session, by_id: int, at: datetime, said: str, before: Sequence[dict[str, Any]]) -> int:
+def note_act(session: Session, by_id: int, at: datetime, said: str, before: Sequence[dict[str, Any]]) -> int:
+    """Keep a decision with what it changed, each row as it was before (None: it was not there); returns its key."""
     act = Act(by_id=by_id, at=at, said=said[:500], before=list(before), state="done")
     session.add(act)
     session.flush()
     return act.id
 
 
-def _kept_before(table: Table, row: Any) -> dict[str, Any]:
-    return {"table": table.name, "id": row["id"], "row": {name: _plain(value) for name, value in row.items()}}
+def kept_before(table: str, row: Any) -> dict[str, Any]:
+    """A row as it was, for an act that changes it."""
+    return {"table": table, "id": row["id"], "row": {name: _plain(value) for name, value in row.items()}}
 
 
 def student_of(session: Session, result_id: int) -> str:
@@ -57,7 +59,7 @@ def judge(session: Session, result_id: int, state: str | None, why: str, by_id: 
     before = [_state_before(row)]
     values = {"state": state, "state_why": why or None, "state_by_id": by_id if state else None}
     session.execute(update(Result).where(Result.id == result_id).values(values))
-    return _note(session, by_id, at, said, before)
+    return note_act(session, by_id, at, said, before)
 
 
 def _state_before(row: Any) -> dict[str, Any]:
@@ -85,7 +87,7 @@ def choose(session: Session, result_id: int, why: str, by_id: int, at: datetime,
         counts = row["id"] == result_id
         values = {"state": KEPT if counts else BESIDE, "state_why": why or None, "state_by_id": by_id}
         session.execute(update(Result).where(Result.id == row["id"]).values(values))
-    return _note(session, by_id, at, said, [_state_before(row) for row in rows])
+    return note_act(session, by_id, at, said, [_state_before(row) for row in rows])
 
 
 def _keys(session: Session, student: str, measure: tuple[str, str], window: str) -> tuple[int, int, int]:
@@ -114,7 +116,7 @@ def ask_retest(
     )  # fmt: skip
     session.add(request)
     session.flush()
-    return _note(session, by_id, at, said, [{"table": "retest_request", "id": request.id, "row": None}])
+    return note_act(session, by_id, at, said, [{"table": "retest_request", "id": request.id, "row": None}])
 
 
 def change_retest(session: Session, key: int, state: str, by_id: int, at: datetime, said: str) -> int:
@@ -125,7 +127,7 @@ def change_retest(session: Session, key: int, state: str, by_id: int, at: dateti
     if row.state != "open":
         raise Conflict(f"This retest is {row.state} already.")
     row.state = state
-    return _note(session, by_id, at, said, [{"table": "retest_request", "id": key, "row": {"state": "open"}}])
+    return note_act(session, by_id, at, said, [{"table": "retest_request", "id": key, "row": {"state": "open"}}])
 
 
 def retest_student(session: Session, key: int) -> str:
@@ -153,17 +155,17 @@ def give_reason(session: Session, student: str, window: str, reason: str, by_id:
     known = session.execute(select(table).where(*here)).mappings().one_or_none()
     if known is not None and not reason:
         session.execute(delete(NotTested).where(*here))
-        return _note(session, by_id, at, said, [_kept_before(table, known) | {"gone": True}])  # type: ignore[arg-type]
+        return note_act(session, by_id, at, said, [kept_before(NotTested.__tablename__, known) | {"gone": True}])
     if known is not None:
         session.execute(update(NotTested).where(*here).values(reason=reason))
         before = {"table": "not_tested", "id": known["id"], "row": {"reason": known["reason"]}}
-        return _note(session, by_id, at, said, [before])
+        return note_act(session, by_id, at, said, [before])
     if not reason:
         raise BadInput("reason: write why the student was not tested")
     made = NotTested(student_id=who, window_id=when, reason=reason)
     session.add(made)
     session.flush()
-    return _note(session, by_id, at, said, [{"table": "not_tested", "id": made.id, "row": None}])
+    return note_act(session, by_id, at, said, [{"table": "not_tested", "id": made.id, "row": None}])
 
 
 def touches_scores(session: Session, key: int) -> bool:

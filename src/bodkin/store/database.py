@@ -52,6 +52,12 @@ class Store:
             yield session
 
     @contextmanager
+    def noting(self) -> Iterator[Session]:
+        """A session for what no figure stands on, such as who looked at what: no version is raised."""
+        with _telling(), Session(self.engine) as session, session.begin():
+            yield session
+
+    @contextmanager
     def trying(self) -> Iterator[Session]:
         """A session that may write to see what comes of it; nothing is kept, and writers wait meanwhile."""
         with _telling(), Session(self.engine) as session:

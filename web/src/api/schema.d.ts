@@ -337,7 +337,7 @@ export interface paths {
         };
         /**
          * Students Behind
-         * @description The students behind a number of a scope.
+         * @description The students behind a number of a scope, the first so many of them.
          */
         get: operations["students_behind_api_behind_get"];
         put?: never;
@@ -388,6 +388,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare/trend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trend
+         * @description Means and shares over all windows of the scope, with subgroups laid over.
+         */
+        get: operations["trend_api_compare_trend_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/trend.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Trend File
+         * @description The trend as a spreadsheet, a line for each line and window.
+         */
+        get: operations["trend_file_api_compare_trend__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/trend/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Behind Point
+         * @description The students whom a point of the trend stands on, at its window.
+         */
+        get: operations["behind_point_api_compare_trend_behind_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description A page of the history grid; ``measure`` as ``assessment|subject``.
+         */
+        get: operations["history_api_compare_history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/history.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History File
+         * @description The whole grid as a spreadsheet.
+         */
+        get: operations["history_file_api_compare_history__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/outcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outcome
+         * @description The likely outcome in spring; nothing where there is no outcome test in the subject.
+         */
+        get: operations["outcome_api_compare_outcome_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mine
+         * @description One's own views, favourites first.
+         */
+        get: operations["mine_api_views_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep a view by name.
+         */
+        post: operations["keep_api_views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/lately": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lately
+         * @description Students one opened lately and may still know of.
+         */
+        get: operations["lately_api_views_lately_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * One
+         * @description A view of one's own, or one that is shared; what it shows is what the reader may see.
+         */
+        get: operations["one_api_views__key__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Forget a view of one's own.
+         */
+        delete: operations["forget_api_views__key__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Rename a view, make it a favourite, share it or stop sharing it.
+         */
+        patch: operations["change_api_views__key__patch"];
+        trace?: never;
+    };
     "/api/growth": {
         parameters: {
             query?: never;
@@ -397,9 +589,109 @@ export interface paths {
         };
         /**
          * Growth
-         * @description Growth against expectation, student by student.
+         * @description Growth against expectation: the whole, every student as a dot, and the first rows.
          */
         get: operations["growth_api_growth_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growth/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows
+         * @description Students' rows in an order, from a place on.
+         */
+        get: operations["rows_api_growth_rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offers
+         * @description What it takes to keep pace and to catch up; nothing is kept.
+         */
+        post: operations["offers_api_goals_offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Many
+         * @description Set goals for students in reach, in one act that can be taken back.
+         */
+        post: operations["set_many_api_goals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals/acts/{key}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Take goals back that were set in one act; earlier ones they replaced stand again.
+         */
+        post: operations["take_back_api_goals_acts__key__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals/{student_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of Student
+         * @description A student's goals in a measure, the latest day first.
+         */
+        get: operations["of_student_api_goals__student_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1065,6 +1357,43 @@ export interface components {
             role: string;
         };
         /**
+         * Aim
+         * @description What to reach and what it takes: a whole score, points to gain, points a week, and how usual that is.
+         *
+         *     ``usual`` is the share of students who start here and gain as much, ``words`` the same in
+         *     words; ``below_pace``: it asks for less than keeping pace; ``there``: the start is there already.
+         */
+        Aim: {
+            /** Score */
+            score: number;
+            /** Points */
+            points: number;
+            /** A Week */
+            a_week: number;
+            /** Usual */
+            usual: number;
+            /** Words */
+            words: string;
+            /** Below Pace */
+            below_pace: boolean;
+            /** There */
+            there: boolean;
+        };
+        /**
+         * BandLevels
+         * @description Students of one band of the interim test: their mean chance of the level that counts or higher.
+         */
+        BandLevels: {
+            /** Band */
+            band: string;
+            /** Order */
+            order: number;
+            /** N */
+            n: number;
+            /** Chance */
+            chance: number | null;
+        };
+        /**
          * BandRow
          * @description One band at both windows: counts, shares with Wilson 95 % ends, share at or above.
          */
@@ -1098,7 +1427,7 @@ export interface components {
         };
         /**
          * BehindAnswer
-         * @description The students behind a number, with the caption of the scope they come from.
+         * @description The students behind a number, ``n`` in all, with the caption of the scope they come from.
          */
         BehindAnswer: {
             /** Caption */
@@ -1107,6 +1436,8 @@ export interface components {
             title: string;
             /** Bands */
             bands: string[];
+            /** N */
+            n: number;
             /** Rows */
             rows: components["schemas"]["StudentRow"][];
         };
@@ -1158,6 +1489,8 @@ export interface components {
             withheld?: boolean | null;
             /** Value */
             value: string;
+            /** Value2 */
+            value2?: string | null;
         };
         /**
          * CalendarRow
@@ -1270,6 +1603,22 @@ export interface components {
             missing: components["schemas"]["Missing"][];
         };
         /**
+         * ClassNumbers
+         * @description The later window's scores in five numbers, scale points.
+         */
+        ClassNumbers: {
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Median */
+            median: number | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+        };
+        /**
          * ColumnChoice
          * @description A column that a file of this kind can have.
          */
@@ -1282,6 +1631,9 @@ export interface components {
         /**
          * CompareAnswer
          * @description Shares of both windows, the movement between them, and the same by unit.
+         *
+         *     ``withheld``: cells of fewer students than this are withheld; ``explained``: the numbers that
+         *     went into each headline figure, in words.
          */
         CompareAnswer: {
             /** Caption */
@@ -1308,11 +1660,11 @@ export interface components {
             /** To Label */
             to_label: string;
             /** From N */
-            from_n: number;
+            from_n: number | null;
             /** To N */
-            to_n: number;
+            to_n: number | null;
             /** Matched N */
-            matched_n: number;
+            matched_n: number | null;
             /** Bands */
             bands: components["schemas"]["BandRow"][];
             movement: components["schemas"]["MovementPart"] | null;
@@ -1320,9 +1672,22 @@ export interface components {
             /** Shift */
             shift: string;
             /** Near Cut */
-            near_cut: number;
+            near_cut: number | null;
+            /** Just Below */
+            just_below: number | null;
+            /** Single */
+            single: boolean;
+            /** Same Grade */
+            same_grade: boolean;
+            overall: components["schemas"]["ClassNumbers"] | null;
             /** By */
             by: components["schemas"]["ByRow"][];
+            /** Withheld */
+            withheld: number | null;
+            /** Explained */
+            explained: {
+                [key: string]: string;
+            };
         };
         /**
          * Counts
@@ -1562,6 +1927,31 @@ export interface components {
             file: string;
         };
         /**
+         * FieldChoice
+         * @description A field of the roster with the values that students have.
+         */
+        FieldChoice: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: string[];
+        };
+        /**
+         * FieldDots
+         * @description Students as dots, in the order of distance from expected: district identifier, start
+         *     percentile, distance (to three decimals, for drawing), band order at the second window.
+         */
+        FieldDots: {
+            /** Ids */
+            ids: string[];
+            /** Percentile */
+            percentile: number[];
+            /** Distance */
+            distance: number[];
+            /** Order */
+            order: (number | null)[];
+        };
+        /**
          * Figure
          * @description One figure: its place on the page (``id``, as links name it), its part, title and text as HTML.
          */
@@ -1627,6 +2017,45 @@ export interface components {
             school: string | null;
         };
         /**
+         * GoalOffers
+         * @description Goals for some students of a scope, for one window to come.
+         */
+        GoalOffers: {
+            /** Until */
+            until: string;
+            /** Bands */
+            bands: string[];
+            /** Band */
+            band: number | null;
+            /** Percentile */
+            percentile: number | null;
+            /** Rows */
+            rows: components["schemas"]["Offer"][];
+            /** Without */
+            without: string[];
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * GoalsSet
+         * @description What came of it: how many, who was left out and why, and the act to take back.
+         */
+        GoalsSet: {
+            /** Act */
+            act: number;
+            /** N */
+            n: number;
+            /**
+             * By Day
+             * Format: date
+             */
+            by_day: string;
+            /** Said */
+            said: string;
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
          * GradeSetup
          * @description One grade of a test.
          */
@@ -1643,6 +2072,84 @@ export interface components {
             cuts: components["schemas"]["CutLine"][];
             /** Faults */
             faults: string[];
+        };
+        /**
+         * GradeTelling
+         * @description How well the interim test told the outcome in the years before, one grade.
+         *
+         *     ``n`` pairs; shares 0..1; ``area`` under the curve; ``reason`` says why there is nothing.
+         */
+        GradeTelling: {
+            /** Grade */
+            grade: string;
+            /** N */
+            n: number;
+            /** Base Rate */
+            base_rate: number | null;
+            /** Sensitivity */
+            sensitivity: number | null;
+            /** Specificity */
+            specificity: number | null;
+            /** Positive Value */
+            positive_value: number | null;
+            /** Negative Value */
+            negative_value: number | null;
+            /** Area */
+            area: number | null;
+            /** Reason */
+            reason: string | null;
+        };
+        /**
+         * GridCell
+         * @description A result: score, band order (of its measure's ``bands``), day and grade.
+         */
+        GridCell: {
+            /** Score */
+            score: number;
+            /** Order */
+            order: number | null;
+            /** Band */
+            band: string | null;
+        };
+        /**
+         * GridColumn
+         * @description A column: one measure, strand and language at one window; ``key`` names it in the address.
+         */
+        GridColumn: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Strand */
+            strand: string | null;
+            /** Language */
+            language: string | null;
+            /** Window */
+            window: string;
+            /** N */
+            n: number;
+        };
+        /**
+         * GridRow
+         * @description A student with programs, and a cell for each column.
+         */
+        GridRow: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** Section */
+            section: string | null;
+            /** Programs */
+            programs: string[];
+            /** Cells */
+            cells: (components["schemas"]["GridCell"] | null)[];
         };
         /**
          * GroupAnswer
@@ -1724,6 +2231,7 @@ export interface components {
          *
          *     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
          *     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
+         *     ``domain``: lowest and highest scale point that any lane shows. ``rows`` are the first of ``n``.
          */
         GrowthAnswer: {
             /** Caption */
@@ -1766,6 +2274,26 @@ export interface components {
             aside: string;
             /** Bands */
             bands: string[];
+            /** Domain */
+            domain: [
+                number,
+                number
+            ];
+            /** N */
+            n: number;
+            dots: components["schemas"]["FieldDots"];
+            /** Met Low */
+            met_low: number | null;
+            /** Met High */
+            met_high: number | null;
+            /** Summer */
+            summer: boolean;
+            /** Against */
+            against: string;
+            /** Explained */
+            explained: {
+                [key: string]: string;
+            };
             /** Rows */
             rows: components["schemas"]["StudentRow"][];
         };
@@ -1790,6 +2318,18 @@ export interface components {
             withheld?: boolean | null;
         };
         /**
+         * GrowthRows
+         * @description A page of the students' rows; ``n`` is how many there are in all.
+         */
+        GrowthRows: {
+            /** N */
+            n: number;
+            /** Start */
+            start: number;
+            /** Rows */
+            rows: components["schemas"]["StudentRow"][];
+        };
+        /**
          * HeaderRow
          * @description A column of the file: its header as written and as compared, and what it stands for (none: kept out).
          */
@@ -1800,6 +2340,24 @@ export interface components {
             name: string;
             /** Column */
             column: string | null;
+        };
+        /**
+         * HistoryGrid
+         * @description A page of the grid; ``n`` students in all; ``bands``: names by measure, for the marks.
+         */
+        HistoryGrid: {
+            /** Caption */
+            caption: string;
+            /** N */
+            n: number;
+            /** Start */
+            start: number;
+            /** Columns */
+            columns: components["schemas"]["GridColumn"][];
+            /** Bands */
+            bands: string[][];
+            /** Rows */
+            rows: components["schemas"]["GridRow"][];
         };
         /**
          * HomeAnswer
@@ -1870,6 +2428,16 @@ export interface components {
             state: string;
         };
         /**
+         * LatelyOpened
+         * @description A student one opened lately.
+         */
+        LatelyOpened: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * LeftOut
          * @description How many students are left out for one reason.
          */
@@ -1878,6 +2446,42 @@ export interface components {
             reason: string;
             /** N */
             n: number | null;
+        };
+        /**
+         * LevelShare
+         * @description A level of the outcome test: how many students of the scope it is likely for, and the share expected there.
+         */
+        LevelShare: {
+            /** Level */
+            level: string;
+            /** Order */
+            order: number;
+            /** Likely N */
+            likely_n: number;
+            /** Expected Share */
+            expected_share: number | null;
+        };
+        /**
+         * LikelyRow
+         * @description A student's likely level, the chance of just that level, and of the level that counts or higher.
+         */
+        LikelyRow: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** Score */
+            score: number;
+            /** Likely */
+            likely: string;
+            /** Likely Order */
+            likely_order: number;
+            /** Chance */
+            chance: number;
+            /** On Track */
+            on_track: number;
         };
         /**
          * LikelyStudent
@@ -1942,6 +2546,8 @@ export interface components {
             school: string | null;
             /** May Make Groups */
             may_make_groups: boolean;
+            /** May Set Goals */
+            may_set_goals: boolean;
             /** May Export */
             may_export: boolean;
             /** May Set Up */
@@ -1962,6 +2568,11 @@ export interface components {
             title: string;
             /** N */
             n: number;
+            /**
+             * Strands
+             * @default []
+             */
+            strands: string[];
         };
         /**
          * MeasureLine
@@ -2028,6 +2639,35 @@ export interface components {
             withheld?: boolean | null;
         };
         /**
+         * NewGoals
+         * @description Goals to be set: what kind, by which day, what the student will do, who agreed, when to look again.
+         */
+        NewGoals: {
+            /** Students */
+            students: string[];
+            /** Until */
+            until?: string | null;
+            /** Band */
+            band?: number | null;
+            /** Percentile */
+            percentile?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "keep pace" | "catch up" | "own";
+            /** Points */
+            points?: number | null;
+            /** By Day */
+            by_day?: string | null;
+            /** Plan */
+            plan?: string | null;
+            /** Agreed With */
+            agreed_with?: string | null;
+            /** Review On */
+            review_on?: string | null;
+        };
+        /**
          * NewGroup
          * @description What a group is made from.
          */
@@ -2084,6 +2724,28 @@ export interface components {
             at_hour?: number | null;
         };
         /**
+         * NewView
+         * @description A view to keep: a step and the part of its address that holds the scope.
+         */
+        NewView: {
+            /** Name */
+            name: string;
+            /** Line */
+            line?: string | null;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "check" | "compare" | "growth" | "needs" | "groups" | "follow-up" | "share";
+            /** Query */
+            query: string;
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
+        };
+        /**
          * NormPoint
          * @description A norm row: ``week`` of instruction, mean and spread in scale points; ``weekless`` where none is named.
          */
@@ -2098,6 +2760,34 @@ export interface components {
             mean: number;
             /** Sd */
             sd: number;
+        };
+        /**
+         * Offer
+         * @description One student's start and possible goals; what cannot be worked out is missing, with the reason.
+         */
+        Offer: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** Start */
+            start: number;
+            /** Start Error */
+            start_error: number | null;
+            /** Start Window */
+            start_window: string;
+            /** Start Percentile */
+            start_percentile: number | null;
+            /** Start Band */
+            start_band: string | null;
+            /** Weeks */
+            weeks: number | null;
+            keep_pace: components["schemas"]["Aim"] | null;
+            catch_up: components["schemas"]["Aim"] | null;
+            /** Why Not */
+            why_not: string | null;
         };
         /**
          * OneSitting
@@ -2122,6 +2812,40 @@ export interface components {
             state: string | null;
             /** Decided */
             decided: string | null;
+        };
+        /**
+         * OutcomeAnswer
+         * @description The outcome that is likely for the students of a scope, from the years before.
+         *
+         *     ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on.
+         */
+        OutcomeAnswer: {
+            /** Outcome */
+            outcome: string;
+            /** Subject */
+            subject: string;
+            /** Title */
+            title: string;
+            /** Window */
+            window: string;
+            /** Years */
+            years: string[];
+            /** Levels */
+            levels: components["schemas"]["LevelShare"][];
+            /** Counts From */
+            counts_from: string | null;
+            /** Expected Share */
+            expected_share: number | null;
+            /** By Band */
+            by_band: components["schemas"]["BandLevels"][];
+            /** Rows */
+            rows: components["schemas"]["LikelyRow"][];
+            /** Telling */
+            telling: components["schemas"]["GradeTelling"][];
+            /** Lead */
+            lead: string;
+            /** Notes */
+            notes: string[];
         };
         /**
          * PastDecision
@@ -2261,11 +2985,11 @@ export interface components {
             /** Band */
             band: string;
             /** From N */
-            from_n: number;
+            from_n: number | null;
             /** From Share */
             from_share: number | null;
             /** To N */
-            to_n: number;
+            to_n: number | null;
             /** To Share */
             to_share: number | null;
         };
@@ -2397,6 +3121,30 @@ export interface components {
             tested: number;
         };
         /**
+         * SavedView
+         * @description A view kept by name; ``mine`` is false for one that somebody shared.
+         */
+        SavedView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Line */
+            line: string | null;
+            /** Step */
+            step: string;
+            /** Query */
+            query: string;
+            /** Favourite */
+            favourite: boolean;
+            /** Shared */
+            shared: boolean;
+            /** Mine */
+            mine: boolean;
+            /** By */
+            by: string;
+        };
+        /**
          * Schedule
          * @description When a service is fetched: the hour of every day; none: only when asked to.
          */
@@ -2425,6 +3173,8 @@ export interface components {
             program: string[];
             /** Language */
             language: string[];
+            /** Fields */
+            fields: components["schemas"]["FieldChoice"][];
             /** Group */
             group: components["schemas"]["GroupChoice"][];
         };
@@ -2594,6 +3344,33 @@ export interface components {
             results: components["schemas"]["PastResult"][];
         };
         /**
+         * StudentGoal
+         * @description A goal of a student.
+         */
+        StudentGoal: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Target */
+            target: number;
+            /**
+             * By Day
+             * Format: date
+             */
+            by_day: string;
+            /** Plan */
+            plan: string | null;
+            /** Agreed With */
+            agreed_with: string | null;
+            /** Review On */
+            review_on: string | null;
+            /** Made By */
+            made_by: string | null;
+            /** Past */
+            past: boolean;
+        };
+        /**
          * StudentRow
          * @description One student's round: both results, what was expected, and what came of it.
          *
@@ -2657,6 +3434,8 @@ export interface components {
             verdict: string | null;
             /** Near Cut */
             near_cut: boolean | null;
+            /** Just Below */
+            just_below: boolean | null;
             /** Left Out */
             left_out: string | null;
             /** From Norm Mean */
@@ -2671,6 +3450,14 @@ export interface components {
             to_norm_sd: number | null;
             /** To Week */
             to_week: number | null;
+            /** District Mean */
+            district_mean: number | null;
+            /** Goal */
+            goal: number | null;
+            /** Goal Kind */
+            goal_kind: string | null;
+            /** Explained */
+            explained: string;
         };
         /**
          * TableLine
@@ -2725,6 +3512,93 @@ export interface components {
             drafts: string[];
         };
         /**
+         * TrendAnswer
+         * @description Means and shares over the windows; ``steady`` were at the quoted band or above three windows in a row.
+         */
+        TrendAnswer: {
+            /** Caption */
+            caption: string;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Windows */
+            windows: string[];
+            /** Labels */
+            labels: string[];
+            /** Bands */
+            bands: string[];
+            /** Quoted */
+            quoted: string | null;
+            /** Same Students */
+            same_students: boolean;
+            /** N */
+            n: number;
+            /** Steady */
+            steady: number | null;
+            /** Lines */
+            lines: components["schemas"]["TrendLine"][];
+            /** Notes */
+            notes: string[];
+            /** Data Version */
+            data_version: number;
+        };
+        /**
+         * TrendLine
+         * @description The cohort, or a subgroup laid over it; ``over`` is how it was asked for.
+         */
+        TrendLine: {
+            /** Name */
+            name: string;
+            /** Over */
+            over: string | null;
+            /** Points */
+            points: components["schemas"]["TrendPoint"][];
+        };
+        /**
+         * TrendPoint
+         * @description One line at one window: n, mean with its 95 % ends, median, lowest, highest, share at or above.
+         *
+         *     The gap is the line's mean less that of all others, with its 95 % ends and as Hedges' g;
+         *     ``gap_reason`` says why there is none.
+         */
+        TrendPoint: {
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Median */
+            median: number | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+            /** Above N */
+            above_n: number | null;
+            /** Above */
+            above: number | null;
+            /** Above Low */
+            above_low: number | null;
+            /** Above High */
+            above_high: number | null;
+            /** Gap */
+            gap?: number | null;
+            /** Gap Low */
+            gap_low?: number | null;
+            /** Gap High */
+            gap_high?: number | null;
+            /** G */
+            g?: number | null;
+            /** Gap Reason */
+            gap_reason?: string | null;
+        };
+        /**
          * TwoLanguages
          * @description A student with results in two languages: the home language less English, in errors of the difference.
          */
@@ -2765,6 +3639,34 @@ export interface components {
             message: string;
             /** Faults */
             faults: components["schemas"]["FaultBody"][];
+        };
+        /**
+         * ViewChange
+         * @description What changes about a view; what is left out stays.
+         */
+        ViewChange: {
+            /** Name */
+            name?: string | null;
+            /** Line */
+            line?: string | null;
+            /** Favourite */
+            favourite?: boolean | null;
+            /** Shared */
+            shared?: boolean | null;
+        };
+        /**
+         * Wanted
+         * @description Whom goals are for, and what catching up means: a band's order, or a percentile.
+         */
+        Wanted: {
+            /** Students */
+            students: string[];
+            /** Until */
+            until?: string | null;
+            /** Band */
+            band?: number | null;
+            /** Percentile */
+            percentile?: number | null;
         };
         /**
          * WindowChoice
@@ -3229,19 +4131,27 @@ export interface operations {
             query: {
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path?: never;
@@ -3412,19 +4322,27 @@ export interface operations {
                 since?: string | null;
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path?: never;
@@ -3511,19 +4429,27 @@ export interface operations {
             query: {
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path?: never;
@@ -3610,19 +4536,27 @@ export interface operations {
             query: {
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path: {
@@ -4225,21 +5159,30 @@ export interface operations {
     compare_api_compare_get: {
         parameters: {
             query: {
+                withhold?: number | null;
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path?: never;
@@ -4324,21 +5267,30 @@ export interface operations {
     students_behind_api_behind_get: {
         parameters: {
             query: {
+                count?: number;
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
                 side?: string | null;
                 band?: number | null;
                 at_or_above?: number | null;
@@ -4348,11 +5300,18 @@ export interface operations {
                 met?: boolean | null;
                 verdict?: string | null;
                 near_cut?: boolean | null;
+                just_below?: boolean | null;
+                percentile_from?: number | null;
+                percentile_to?: number | null;
+                distance_from?: number | null;
+                distance_to?: number | null;
                 kept_pace_low?: boolean | null;
                 left_out?: boolean | null;
                 reason?: string | null;
                 unit?: string | null;
                 value?: string | null;
+                unit2?: string | null;
+                value2?: string | null;
             };
             header?: never;
             path?: never;
@@ -4439,19 +5398,27 @@ export interface operations {
             query: {
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
                 side?: string | null;
                 band?: number | null;
                 at_or_above?: number | null;
@@ -4461,11 +5428,18 @@ export interface operations {
                 met?: boolean | null;
                 verdict?: string | null;
                 near_cut?: boolean | null;
+                just_below?: boolean | null;
+                percentile_from?: number | null;
+                percentile_to?: number | null;
+                distance_from?: number | null;
+                distance_to?: number | null;
                 kept_pace_low?: boolean | null;
                 left_out?: boolean | null;
                 reason?: string | null;
                 unit?: string | null;
                 value?: string | null;
+                unit2?: string | null;
+                value2?: string | null;
             };
             header?: never;
             path: {
@@ -4552,21 +5526,30 @@ export interface operations {
     compare_file_api_compare__form__get: {
         parameters: {
             query: {
+                withhold?: number | null;
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path: {
@@ -4650,24 +5633,1206 @@ export interface operations {
             };
         };
     };
-    growth_api_growth_get: {
+    trend_api_compare_trend_get: {
         parameters: {
             query: {
+                over?: string[];
                 assessment: string;
                 subject: string;
+                strand?: string | null;
                 from_window: string;
                 to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
                 matched?: boolean;
                 cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
                 grade?: string[];
                 school?: string[];
                 section?: string[];
                 teacher?: string[];
                 program?: string[];
+                field?: string[];
                 language?: string | null;
                 group?: number[];
                 student?: string[];
-                by?: ("school" | "grade" | "teacher" | "section" | "language" | "program") | null;
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrendAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    trend_file_api_compare_trend__form__get: {
+        parameters: {
+            query: {
+                over?: string[];
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    behind_point_api_compare_trend_behind_get: {
+        parameters: {
+            query: {
+                at: number;
+                over?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BehindAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    history_api_compare_history_get: {
+        parameters: {
+            query: {
+                measure?: string[];
+                years?: number;
+                strands?: boolean;
+                sort?: string;
+                down?: boolean;
+                start?: number;
+                count?: number;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryGrid"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    history_file_api_compare_history__form__get: {
+        parameters: {
+            query: {
+                measure?: string[];
+                years?: number;
+                strands?: boolean;
+                sort?: string;
+                down?: boolean;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    outcome_api_compare_outcome_get: {
+        parameters: {
+            query: {
+                outcome?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeAnswer"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    mine_api_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    keep_api_views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewView"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    lately_api_views_lately_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatelyOpened"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    one_api_views__key__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    forget_api_views__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_api_views__key__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    growth_api_growth_get: {
+        parameters: {
+            query: {
+                count?: number;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
             };
             header?: never;
             path?: never;
@@ -4682,6 +6847,512 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GrowthAnswer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    rows_api_growth_rows_get: {
+        parameters: {
+            query: {
+                sort?: "name" | "percentile" | "from" | "to" | "gain" | "distance" | "verdict" | "goal";
+                down?: boolean;
+                start?: number;
+                count?: number;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrowthRows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    offers_api_goals_offers_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoalOffers"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_many_api_goals_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGoals"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoalsSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_back_api_goals_acts__key__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    of_student_api_goals__student_id__get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+            };
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentGoal"][];
                 };
             };
             /** @description Unauthorized */

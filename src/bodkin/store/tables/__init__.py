@@ -46,6 +46,7 @@ from bodkin.store.tables.roster import (
 )
 from bodkin.store.tables.sources import RosterSource
 from bodkin.store.tables.standards import MasteryEntry, Prerequisite, Standard, TeachingCalendar
+from bodkin.store.tables.views import SavedScope, ViewLog
 
 __all__ = [
     "Absence",
@@ -87,6 +88,7 @@ __all__ = [
     "ResultScale",
     "RetestRequest",
     "RosterSource",
+    "SavedScope",
     "School",
     "SchoolYear",
     "Section",
@@ -99,5 +101,6 @@ __all__ = [
     "StudentProgram",
     "StudentYear",
     "TeachingCalendar",
+    "ViewLog",
     "Window",
 ]

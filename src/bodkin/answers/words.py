@@ -1,0 +1,24 @@
+"""How answers say numbers: counts with their noun, shares, points with sign."""
+
+MINUS = "\u2212"
+
+
+def plural(n: int, one: str, many: str | None = None) -> str:
+    """``1 student``, ``3 students``."""
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def points(change: float) -> str:
+    """Scale points with sign and one decimal, as ``+3.1 points``."""
+    return f"{signed(change)} points"
+
+
+def percent(share: float | None) -> str:
+    """A share as a whole percent that does not break over lines; halves round up."""
+    return "–" if share is None else f"{int(share * 100 + 0.5)}\u00a0%"
+
+
+def signed(value: float, decimals: int = 1) -> str:
+    """A number with sign and so many decimals; 0 has none."""
+    size = f"{abs(value):.{decimals}f}"
+    return size if float(size) == 0 else f"{'+' if value > 0 else MINUS}{size}"

@@ -1,0 +1,136 @@
+"""Further views of Compare: the trend over many windows, the history grid, the likely outcome."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from bodkin.answers.behind import BehindAnswer, Pick, behind
+from bodkin.answers.comparison import Members
+from bodkin.answers.exports import Table
+from bodkin.answers.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
+from bodkin.answers.outcome_step import OutcomeAnswer, outcome_answer
+from bodkin.answers.scope import Scope
+from bodkin.answers.trend_step import TrendAnswer, students_at, trend_answer
+from bodkin.api.asking import AskedScope, Asking, Form, answered, need, table_file
+from bodkin.api.rights import Right
+from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.assessments import all_tests
+from bodkin.store.database import versions
+from bodkin.store.load import strand_names
+
+router = APIRouter(prefix="/compare", tags=["compare"])
+Scores = Annotated[Asking, Depends(need(Right.SCORES))]
+Export = Annotated[Asking, Depends(need(Right.EXPORT_NAMES))]
+Over = Annotated[list[str], Query(max_length=4)]
+Measures = Annotated[list[str], Query(max_length=12)]
+
+
+def _members(asking: Asking) -> Members:
+    return {group.name: group.members for group in asking.groups()}
+
+
+def _trend(asking: Asking, scope: Scope, over: list[str]) -> TrendAnswer:
+    asked = asking.narrowed(scope)
+    return trend_answer(
+        asking.put(scope), asked, asking.pieces(scope), over, _members(asking), versions(asking.session)[0]
+    )
+
+
+@router.get("/trend", response_model=TrendAnswer)
+def trend(asking: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006 (FastAPI copies it)
+    """Means and shares over all windows of the scope, with subgroups laid over."""
+    return answered(_trend(asking, scope, over))
+
+
+@router.get("/trend.{form}")
+def trend_file(form: Form, asking: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006
+    """The trend as a spreadsheet, a line for each line and window."""
+    told = _trend(asking, scope, over)
+    names = list(told.lines[0].points[0].__class__.model_fields)
+    rows = [
+        [line.name, window, *(getattr(point, name) for name in names)]
+        for line in told.lines
+        for window, point in zip(told.windows, line.points, strict=True)
+    ]
+    return table_file(Table(["line", "window", *names], rows, told.caption), "trend", form)
+
+
+@router.get("/trend/behind", response_model=BehindAnswer)
+def behind_point(
+    asking: Scores, scope: AskedScope, at: Annotated[int, Query(ge=0)], over: str | None = None
+) -> Response:
+    """The students whom a point of the trend stands on, at its window."""
+    windows = scope.windows
+    if at >= len(windows):
+        raise BadInput(f"at: there are {len(windows)} windows, counted from 0")
+    students = students_at(asking.put(scope), asking.narrowed(scope), at, over, _members(asking))
+    window = str(windows[at])
+    only = Scope.model_validate(
+        {"assessment": scope.assessment, "subject": scope.subject, "strand": scope.strand, "language": scope.language,
+         "cuts": scope.cuts, "from_window": window, "to_window": window, "students": students}
+    )  # fmt: skip
+    worked = asking.desk.work_out(asking.put(scope), asking.narrowed(only), asking.pieces(scope), {})
+    told = behind(worked.comparison, Pick(side="to"), asking.names, 5_000)
+    value = over.partition(": ")[2] if over else ""
+    told.title = " · ".join(filter(None, [value, f"With a result in {windows[at].label}"]))
+    return answered(told)
+
+
+def _grid(
+    asking: Asking, scope: Scope, measure: list[str], years: int, strands: bool, sort: str, down: bool, start: int,
+    count: int | None, *, export: bool = False,
+) -> HistoryGrid:  # fmt: skip
+    comparison = asking.work_out(scope.model_copy(update={"by": None, "by2": None}), export=export).comparison
+    measures = [(scope.assessment, scope.subject)]
+    if measure:
+        measures = [(first, second) for first, _, second in (one.partition("|") for one in measure)]
+    known = strand_names(asking.session)
+    students = comparison.students["student_id"]
+    for assessment, subject in measures:
+        reach = asking.students_for(assessment, subject)
+        if reach is not None and not set(students) <= reach:
+            raise NotFound("There is no such test.")
+    columns = columns_of(
+        scope, students, measures, asking.put, back=years,
+        strands=(lambda assessment, subject: known.get((assessment, subject), [])) if strands else None,
+    )  # fmt: skip
+    return history_grid(comparison, columns, asking.names, sort=sort, down=down, start=start, count=count)
+
+
+@router.get("/history", response_model=HistoryGrid)
+def history(
+    asking: Scores, scope: AskedScope, measure: Measures = [], years: Annotated[int, Query(ge=0, le=12)] = 1,  # noqa: B006
+    strands: bool = False, sort: str = "name", down: bool = False, start: Annotated[int, Query(ge=0)] = 0,
+    count: Annotated[int, Query(ge=1, le=500)] = PAGE,
+) -> Response:  # fmt: skip
+    """A page of the history grid; ``measure`` as ``assessment|subject``."""
+    return answered(_grid(asking, scope, measure, years, strands, sort, down, start, count))
+
+
+@router.get("/history.{form}")
+def history_file(
+    form: Form, asking: Export, scope: AskedScope, measure: Measures = [],  # noqa: B006
+    years: Annotated[int, Query(ge=0, le=12)] = 1, strands: bool = False, sort: str = "name", down: bool = False,
+) -> Response:  # fmt: skip
+    """The whole grid as a spreadsheet."""
+    grid = _grid(asking, scope, measure, years, strands, sort, down, 0, None, export=True)
+    return table_file(grid_table(grid), "history", form)
+
+
+def _outcome(asking: Asking, scope: Scope, assessment: str | None) -> tuple[str, str] | None:
+    """The outcome test of the scope's subject: the one named, else the first."""
+    tests = [key for key, test in all_tests(asking.session).items() if test.kind == "outcome"]
+    same = sorted(key for key in tests if key[1] == scope.subject and key != (scope.assessment, scope.subject))
+    if assessment is not None:
+        same = [key for key in same if key[0] == assessment]
+    return same[0] if same else None
+
+
+@router.get("/outcome", response_model=OutcomeAnswer | None)
+def outcome(asking: Scores, scope: AskedScope, outcome: str | None = None) -> OutcomeAnswer | None:
+    """The likely outcome in spring; nothing where there is no outcome test in the subject."""
+    found = _outcome(asking, scope, outcome)
+    if found is None or scope.strand is not None:
+        return None
+    worked = asking.work_out(scope.model_copy(update={"by": None, "by2": None}))
+    return outcome_answer(asking.table, worked.comparison, found, asking.names)

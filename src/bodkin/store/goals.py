@@ -1,0 +1,102 @@
+"""Goals as they are kept: set for one student or many, seen beside their scores, taken back whole."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import BadInput
+from bodkin.store.acts import kept_before, note_act
+from bodkin.store.tables import Assessment, Goal, Person, Student
+
+
+@dataclass(frozen=True, slots=True)
+class KeptGoal:
+    """A goal with who it is for, by district identifier."""
+
+    id: int
+    student_id: str
+    kind: str
+    target: float
+    by_day: date
+    plan: str | None
+    agreed_with: str | None
+    review_on: date | None
+    made_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class NewGoal:
+    """A goal to be set; the score to reach differs from student to student."""
+
+    student_id: str
+    target: float
+
+
+def kept_goals(session: Session, assessment: str, subject: str, students: Sequence[str] | None) -> list[KeptGoal]:
+    """Goals of a measure, of some students or all, the latest day first."""
+    query = (
+        select(Goal, Student.student_id, Person.name)
+        .join(Student, Student.id == Goal.student_id)
+        .join(Assessment, Assessment.id == Goal.assessment_id)
+        .outerjoin(Person, Person.id == Goal.made_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject)
+        .order_by(Goal.by_day.desc(), Goal.id.desc())
+    )
+    if students is not None:
+        query = query.where(Student.student_id.in_(students))
+    return [
+        KeptGoal(goal.id, student, goal.kind, goal.target, goal.by_day, goal.plan, goal.agreed_with, goal.review_on, by)
+        for goal, student, by in session.execute(query)
+    ]
+
+
+def goals_of(session: Session, assessment: str, subject: str, today: date) -> dict[str, tuple[float, str]]:
+    """Score and kind of each student's goal that is not past; of several the one set last."""
+    found: dict[str, tuple[float, str]] = {}
+    for goal in sorted(kept_goals(session, assessment, subject, None), key=lambda goal: goal.id):
+        if goal.by_day >= today:
+            found[goal.student_id] = (goal.target, goal.kind)
+    return found
+
+
+def set_goals(
+    session: Session, measure: tuple[str, str], goals: Sequence[NewGoal], *, kind: str, by_day: date,
+    plan: str | None, agreed_with: str | None, review_on: date | None, by_id: int, at: datetime, said: str,
+) -> int:  # fmt: skip
+    """Set goals in one act that can be taken back; a student's goal of one kind and day is replaced.
+
+    Returns the act. Raises BadInput for a measure or student that is not there.
+    """
+    test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
+    if test is None:
+        raise BadInput("there is no such test")
+    wanted = [goal.student_id for goal in goals]
+    who = {
+        name: key
+        for key, name in session.execute(
+            select(Student.id, Student.student_id).where(Student.student_id.in_(wanted))
+        ).tuples()
+    }
+    if len(who) < len(set(wanted)):
+        raise BadInput("there is no such student")
+    before = []
+    for goal in goals:
+        here = (Goal.student_id == who[goal.student_id], Goal.assessment_id == test)
+        known = session.execute(
+            select(Goal.__table__).where(*here, Goal.by_day == by_day, Goal.kind == kind)
+        ).mappings().one_or_none()  # fmt: skip
+        if known is not None:
+            before.append(kept_before(Goal.__tablename__, known))
+        row = session.get(Goal, known["id"]) if known is not None else None
+        if row is None:
+            row = Goal(student_id=who[goal.student_id], assessment_id=test, kind=kind, by_day=by_day)
+            session.add(row)
+        row.target, row.plan, row.agreed_with, row.review_on = goal.target, plan, agreed_with, review_on
+        row.made_by_id = by_id
+        session.flush()
+        if known is None:
+            before.append({"table": Goal.__tablename__, "id": row.id, "row": None})
+    return note_act(session, by_id, at, said, before)

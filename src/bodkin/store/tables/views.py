@@ -1,0 +1,36 @@
+"""What people look at: scopes they keep by name, and which students they opened."""
+
+from datetime import datetime
+
+from sqlalchemy import Boolean, DateTime, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from bodkin.store.tables.base import Base, Code, Name
+
+
+class SavedScope(Base):
+    """A scope kept under a name: ``step`` and ``query`` are the address without its host.
+
+    ``shared``: others who have its link may open it, and see of it what they may see anyway.
+    """
+
+    __tablename__ = "saved_scope"
+    __table_args__ = (UniqueConstraint("person_id", "name"),)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    name: Mapped[Name]
+    line: Mapped[str | None] = mapped_column(String(255))
+    step: Mapped[Code]
+    query: Mapped[str] = mapped_column(String(8000))
+    favourite: Mapped[bool] = mapped_column(Boolean)
+    shared: Mapped[bool] = mapped_column(Boolean)
+    made_at: Mapped[datetime] = mapped_column(DateTime)
+
+
+class ViewLog(Base):
+    """Who opened which student, and when."""
+
+    __tablename__ = "view_log"
+    __table_args__ = (Index("ix_view_log_person", "person_id", "at"),)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
