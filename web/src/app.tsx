@@ -36,6 +36,8 @@ import { TestsPage } from "./setup/TestsPage";
 import { Find } from "./steps/Find";
 import { NotBuilt } from "./steps/NotBuilt";
 import { Rail } from "./steps/Rail";
+import { OpenView } from "./views/OpenView";
+import { ViewsDialog } from "./views/ViewsDialog";
 
 const STEPS = ["check", "compare", "growth", "needs", "groups", "follow-up", "share"];
 
@@ -64,6 +66,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
   const me = useMe();
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [views, setViews] = useState(false);
   useKeys(
     useMemo(
       () => ({
@@ -75,6 +78,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
         u: () => act({ type: "undo" }),
         r: reset,
         d: turnTheme,
+        v: () => setViews(true),
       }),
       [navigate, to, toggle, act, reset, turnTheme],
     ),
@@ -91,7 +95,10 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <button type="button" className="word" onClick={() => setFinding(true)}>
             Find&ensp;/
           </button>
-          <button type="button" className="word" onClick={() => setKeys(true)} aria-label="Keys">
+          <button type="button" className="word" onClick={() => setViews(true)}>
+            Views&ensp;V
+          </button>
+          <button type="button" className="word" onClick={() => setKeys(true)} aria-label="? Keys">
             ?
           </button>
         </span>
@@ -107,6 +114,8 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
           <Route path="/" element={<HomePage />} />
           <Route path="/check" element={nothing ? <HomePage /> : <CheckPage />} />
           <Route path="/compare" element={nothing ? <HomePage /> : <ComparePage />} />
+          <Route path="/compare/:view" element={nothing ? <HomePage /> : <ComparePage />} />
+          <Route path="/view/:key" element={<OpenView />} />
           <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
           <Route path="/groups" element={<GroupsPage />} />
           <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
@@ -121,6 +130,7 @@ function Frame({ turnTheme, onSignOut }: { turnTheme: () => void; onSignOut: () 
       <PinBar />
       <SidePanel />
       {finding && <Find onClose={() => setFinding(false)} />}
+      {views && <ViewsDialog onClose={() => setViews(false)} />}
       {keys && <KeyHelp onClose={() => setKeys(false)} />}
     </div>
   );

@@ -33,9 +33,10 @@ class FieldDots(BaseModel):
 
 
 class GrowthRows(BaseModel):
-    """A page of the students' rows; ``n`` is how many there are in all."""
+    """A page of the students' rows; ``n`` is how many there are in all, ``with_goal`` of them with a goal."""
 
     n: int
+    with_goal: int
     start: int
     rows: list[StudentRow]
 
@@ -45,7 +46,7 @@ class GrowthAnswer(StepAnswer):
 
     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
-    ``domain``: lowest and highest scale point that any lane shows. ``rows`` are the first of ``n``.
+    ``lanes_from``, ``lanes_to``: the scale points that all lanes span. ``rows`` are the first of ``n``.
     """
 
     from_label: str
@@ -59,8 +60,10 @@ class GrowthAnswer(StepAnswer):
     kept_pace_low: int
     aside: str
     bands: list[str]
-    domain: tuple[float, float]
+    lanes_from: float
+    lanes_to: float
     n: int
+    with_goal: int
     dots: FieldDots
     met_low: float | None
     met_high: float | None
@@ -220,7 +223,8 @@ def growth_rows(
     grade = pl.coalesce("to_grade", "from_grade")
     mean = grade.replace_strict(dict(district), default=None, return_dtype=pl.Float64) if district else pl.lit(None)
     rows = student_rows(page.with_columns(district_mean=mean), names, comparison.scope.against)
-    return GrowthRows.model_construct(n=students.height, start=start, rows=rows)
+    held_n = int(students["goal"].count())
+    return GrowthRows.model_construct(n=students.height, with_goal=held_n, start=start, rows=rows)
 
 
 def _met_range(growth: GrowthPart) -> tuple[float | None, float | None]:
@@ -248,6 +252,7 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
             f"{'is' if low.height == 1 else 'are'} still in {below}."
         )
     least, most = _met_range(summary.growth)
+    lanes = _domain(shown)
     return GrowthAnswer.model_construct(
         **parts,
         headline=_headline(comparison.scope, summary.growth, still_to_come, shown.height),
@@ -263,8 +268,10 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
         kept_pace_low=low.height,
         aside=aside,
         bands=comparison.bands,
-        domain=_domain(shown),
+        lanes_from=lanes[0],
+        lanes_to=lanes[1],
         n=first.n,
+        with_goal=first.with_goal,
         met_low=least,
         met_high=most,
         summer=over_summer(comparison.scope),

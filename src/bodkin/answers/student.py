@@ -1,14 +1,18 @@
 """One student: every result on a time axis, and a search by name."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping, Sequence
 from datetime import date
+from math import nan
+from typing import Any
 
 import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.sentence import measure_title
 from bodkin.answers.steps import Names, display_name
-from bodkin.core.windows import parse_window
+from bodkin.core.norms import middle_row
+from bodkin.core.resembling import resembling
+from bodkin.core.windows import SEASONS, grade_key, parse_window
 from bodkin.store.score_table import ScoreTable
 
 FOUND = 20
@@ -29,6 +33,13 @@ class PastResult(BaseModel):
     standard_error: float | None
 
 
+class Resembles(BaseModel):
+    """Which grades and seasons of the norms a score resembles, said with care."""
+
+    title: str
+    sentence: str
+
+
 class StudentCard(BaseModel):
     """Who a student is by the latest result, and all results, the latest first."""
 
@@ -38,6 +49,7 @@ class StudentCard(BaseModel):
     school: str | None
     section: str | None
     programs: list[str]
+    resembles: list[Resembles]
     results: list[PastResult]
 
 
@@ -48,6 +60,37 @@ class Found(BaseModel):
     name: str
     grade: str | None
     school: str | None
+
+
+def _resembles(table: ScoreTable, ordered: Sequence[Mapping[str, Any]]) -> list[Resembles]:
+    """For the latest result of each measure with norms and an error: whose means it lies near."""
+    found: dict[tuple[str, str], Resembles] = {}
+    for row in ordered:
+        measure = (row["assessment"], row["subject"])
+        if measure in found or not row["standard_error"] or row["window"] is None:
+            continue
+        norms = table.norms.filter((pl.col("assessment") == measure[0]) & (pl.col("subject") == measure[1]))
+        # One row a grade and season: the middle one.
+        middle = [
+            (rows["grade"][0], rows["season"][0], rows["mean"][middle_row(rows["week"].fill_null(nan).to_list())])
+            for _, rows in norms.group_by("grade", "season", maintain_order=True)
+        ]
+        middle.sort(key=lambda one: (grade_key(one[0]), SEASONS.index(one[1])))
+        if not middle:
+            continue
+        seen = resembling(row["score"], row["standard_error"], [mean for _, _, mean in middle])
+        score = f"{row['score']:.0f}"
+        if seen.beyond:
+            where = "below" if seen.beyond < 0 else "above"
+            sentence = f"{score} lies {where} every mean of the norms; more cannot be said."
+        else:
+            near = [middle[at] for at in (seen.within_error.tolist() or [seen.closest])]
+            told = ", ".join(f"grade {grade} {season} ({mean:.0f})" for grade, season, mean in near)
+            sentence = (
+                f"{score} lies within its error of the mean of {told}. It is a score like theirs, not their skills."
+            )
+        found[measure] = Resembles(title=measure_title(*measure), sentence=sentence)
+    return list(found.values())
 
 
 def student_card(table: ScoreTable, student: str, names: Names) -> StudentCard:
@@ -66,6 +109,7 @@ def student_card(table: ScoreTable, student: str, names: Names) -> StudentCard:
         school=latest.get("school"),
         section=latest.get("section"),
         programs=latest.get("programs") or [],
+        resembles=_resembles(table, ordered),
         results=[
             PastResult(
                 title=measure_title(row["assessment"], row["subject"]),

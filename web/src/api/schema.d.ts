@@ -2231,7 +2231,7 @@ export interface components {
          *
          *     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
          *     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
-         *     ``domain``: lowest and highest scale point that any lane shows. ``rows`` are the first of ``n``.
+         *     ``lanes_from``, ``lanes_to``: the scale points that all lanes span. ``rows`` are the first of ``n``.
          */
         GrowthAnswer: {
             /** Caption */
@@ -2274,13 +2274,14 @@ export interface components {
             aside: string;
             /** Bands */
             bands: string[];
-            /** Domain */
-            domain: [
-                number,
-                number
-            ];
+            /** Lanes From */
+            lanes_from: number;
+            /** Lanes To */
+            lanes_to: number;
             /** N */
             n: number;
+            /** With Goal */
+            with_goal: number;
             dots: components["schemas"]["FieldDots"];
             /** Met Low */
             met_low: number | null;
@@ -2319,11 +2320,13 @@ export interface components {
         };
         /**
          * GrowthRows
-         * @description A page of the students' rows; ``n`` is how many there are in all.
+         * @description A page of the students' rows; ``n`` is how many there are in all, ``with_goal`` of them with a goal.
          */
         GrowthRows: {
             /** N */
             n: number;
+            /** With Goal */
+            with_goal: number;
             /** Start */
             start: number;
             /** Rows */
@@ -3058,6 +3061,16 @@ export interface components {
             };
         };
         /**
+         * Resembles
+         * @description Which grades and seasons of the norms a score resembles, said with care.
+         */
+        Resembles: {
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Retest
          * @description A second sitting that was asked for.
          */
@@ -3340,6 +3353,8 @@ export interface components {
             section: string | null;
             /** Programs */
             programs: string[];
+            /** Resembles */
+            resembles: components["schemas"]["Resembles"][];
             /** Results */
             results: components["schemas"]["PastResult"][];
         };

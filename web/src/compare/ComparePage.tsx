@@ -1,193 +1,92 @@
 /** Compare: where do students stand, and what moved between windows? */
-
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { NavLink, useParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
+import { Choice } from "../look/Choice";
 import { Download } from "../look/Download";
+import { PrintButton } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
-import { useWidth } from "../look/useWidth";
-import { BandMark } from "../marks/BandMark";
-import { Flow } from "../marks/Flow";
-import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
-import { asked, BY, type By, type Scope, writeScope } from "../scope/scope";
-import { percent, season, signed } from "../words/format";
+import { asked, type By, type Scope, windowsOf, writeScope } from "../scope/scope";
+import { ByChoice, byWord } from "./ByChoice";
+import { HistoryView } from "./HistoryView";
+import { OutcomeView } from "./OutcomeView";
+import { Standing } from "./Standing";
+import { TrendView } from "./TrendView";
 import { Units } from "./Units";
 
 type Answer = Schemas["CompareAnswer"];
 
-const BY_WORDS: Record<By, string> = {
-  school: "school",
-  grade: "grade",
-  section: "class",
-  teacher: "teacher",
-  language: "language",
-  program: "program",
-};
+/** Groups smaller than this are withheld where a view leaves the classroom. */
+const SMALL = 10;
 
-function Choice<T extends string | boolean>(props: {
-  label: string;
-  value: T;
-  options: [T, string][];
-  onChange: (value: T) => void;
+function Switches(props: {
+  scope: Scope;
+  by: By;
+  by2: By | null;
+  setBy: (by: By, by2: By | null) => void;
+  withhold: boolean;
+  setWithhold: (on: boolean) => void;
 }) {
+  const { change } = useScope();
+  const { scope, by, by2 } = props;
+  const query = new URLSearchParams(writeScope(scope));
+  query.set("by", by);
+  if (by2) query.set("by2", by2);
+  if (props.withhold) query.set("withhold", String(SMALL));
   return (
-    <fieldset className="choice" aria-label={props.label} style={{ padding: 0, margin: 0 }}>
-      {props.options.map(([value, label]) => (
-        <button
-          key={label}
-          type="button"
-          aria-pressed={props.value === value}
-          onClick={() => props.onChange(value)}
-        >
-          {label}
-        </button>
-      ))}
-    </fieldset>
-  );
-}
-
-function Shares({ answer }: { answer: Answer }) {
-  const { open } = usePanel();
-  const names = answer.bands.map((row) => row.band);
-  const labels = [season(answer.from_label), season(answer.to_label)];
-  return (
-    <table className="rows" aria-label="Shares in each band">
-      <thead>
-        <tr>
-          <th>Band</th>
-          <th className="num">{labels[0]}</th>
-          <th className="num">{labels[1]}</th>
-          <th className="num" title="Share of students in this band or a higher one">
-            At or above
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {[...answer.bands].reverse().map((row) => (
-          <tr key={row.order}>
-            <td>
-              <BandMark order={row.order} bands={names} named />
-            </td>
-            {(["from", "to"] as const).map((side) => (
-              <td className="num" key={side}>
-                <button
-                  type="button"
-                  className="open"
-                  title={`Range 95 %: ${percent(row[`${side}_low`])} to ${percent(row[`${side}_high`])}`}
-                  onClick={() => open({ side, band: row.order })}
-                >
-                  {percent(row[`${side}_share`])} <span className="quiet small">{row[`${side}_n`]}</span>
-                </button>
-              </td>
-            ))}
-            <td className="num">
-              <button
-                type="button"
-                className="open"
-                onClick={() => open({ side: "from", at_or_above: row.order })}
-              >
-                {percent(row.from_at_or_above)}
-              </button>
-              <span className="quiet"> → </span>
-              <button
-                type="button"
-                className="open"
-                onClick={() => open({ side: "to", at_or_above: row.order })}
-              >
-                {percent(row.to_at_or_above)}
-              </button>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-function Facts({ answer }: { answer: Answer }) {
-  const { open } = usePanel();
-  const { quoted, movement } = answer;
-  return (
-    <dl className="facts">
-      {quoted && (
-        <div>
-          <dt>
-            <How of="shares">At {quoted.band} or above</How>
-          </dt>
-          <dd>
-            <button
-              type="button"
-              className="open"
-              onClick={() => open({ side: "to", at_or_above: quoted.order })}
-            >
-              {percent(quoted.to_share)}
-            </button>{" "}
-            <small>
-              {quoted.to_n} now · {percent(quoted.from_share)}, {quoted.from_n} before
-            </small>
-          </dd>
-        </div>
+    <div className="switches">
+      <Choice
+        label="Cuts"
+        value={scope.cuts}
+        options={[
+          ["season", "season cut"],
+          ["year-end", "year-end cut"],
+        ]}
+        onChange={(cuts) => change({ cuts })}
+      />
+      {windowsOf(scope).length > 1 && scope.follow === "students" && (
+        <Choice
+          label="Whom the shares stand on"
+          value={scope.matched}
+          options={[
+            [true, windowsOf(scope).length > 2 ? "all results" : "both results"],
+            [false, "all with a result"],
+          ]}
+          onChange={(matched) => change({ matched })}
+        />
       )}
-      {movement &&
-        (["up", "down"] as const).map((way) => (
-          <div key={way}>
-            <dt>
-              <How of="movement">Moved {way}</How>
-            </dt>
-            <dd>
-              <button type="button" className="open" onClick={() => open({ moved: way })}>
-                {movement[way]}
-              </button>
-            </dd>
-          </div>
-        ))}
-      {movement?.net != null && (
-        <div>
-          <dt>
-            <How
-              of="movement"
-              title="Moved up less moved down, per hundred students with both results; how this is worked out"
-            >
-              Net move
-            </How>
-          </dt>
-          <dd>
-            {signed(movement.net * 100)} <small>in 100</small>
-          </dd>
-        </div>
-      )}
-      <div>
-        <dt>
-          <How of="bands-and-cuts">Close to a cut</How>
-        </dt>
-        <dd>
-          <button type="button" className="open" onClick={() => open({ near_cut: true })}>
-            {answer.near_cut}
-          </button>
-        </dd>
-      </div>
-    </dl>
+      <ByChoice scope={scope} by={by} by2={by2} onChange={props.setBy} />
+      <label title="For a view that leaves the classroom: groups of fewer than ten, and what they could be worked out from, are not shown">
+        <input
+          type="checkbox"
+          checked={props.withhold}
+          onChange={(event) => props.setWithhold(event.target.checked)}
+        />{" "}
+        small groups withheld
+      </label>
+      <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+        <Download path="compare" query={query.toString()} what="shares and movement" />
+        <PrintButton />
+      </span>
+    </div>
   );
 }
 
-function View({
-  answer,
-  scope,
-  by,
-  setBy,
-}: {
+function View(props: {
   answer: Answer;
   scope: Scope;
   by: By;
-  setBy: (by: By) => void;
+  by2: By | null;
+  setBy: (by: By, by2: By | null) => void;
+  withhold: boolean;
+  setWithhold: (on: boolean) => void;
 }) {
-  const { change, reset } = useScope();
-  const { open } = usePanel();
-  const [box, width] = useWidth<HTMLDivElement>(560);
-  const flowing = answer.movement && answer.bands.length > 0 && answer.from_n > 0 && answer.to_n > 0;
-  if (!answer.from_n && !answer.to_n) {
+  const { answer, scope, by, by2 } = props;
+  const { reset } = useScope();
+  const many = windowsOf(scope).length > 2 || scope.follow === "grade";
+  if (!answer.from_n && !answer.to_n && !answer.withheld) {
     return (
       <div className="empty">
         <h1>{answer.headline}</h1>
@@ -200,79 +99,24 @@ function View({
   }
   return (
     <>
-      <h1>{answer.headline}</h1>
-      <p className="lead">{answer.lead}</p>
-      <div className="compare">
-        <div ref={box}>
-          {flowing && answer.movement ? (
-            <Flow
-              bands={answer.bands}
-              movement={answer.movement}
-              labels={[answer.from_label, answer.to_label]}
-              width={Math.max(width, 380)}
-              height={268}
-              onOpen={open}
-            />
-          ) : (
-            <p className="aside">
-              There is nothing to draw:{" "}
-              {answer.bands.length ? "nobody has a result in both windows" : "this test has no cuts yet"}.
-            </p>
-          )}
-        </div>
-        <div>
-          {answer.bands.length > 0 && (
-            <>
-              <Facts answer={answer} />
-              <Shares answer={answer} />
-            </>
-          )}
-          {answer.shift && (
-            <p className="quiet small" style={{ marginTop: 8 }}>
-              {answer.shift}
-            </p>
-          )}
-        </div>
-      </div>
-      <div className="switches">
-        <Choice
-          label="Cuts"
-          value={scope.cuts}
-          options={[
-            ["season", "season cut"],
-            ["year-end", "year-end cut"],
-          ]}
-          onChange={(cuts) => change({ cuts })}
-        />
-        <Choice
-          label="Whom the shares stand on"
-          value={scope.matched}
-          options={[
-            [true, "both results"],
-            [false, "all with a result"],
-          ]}
-          onChange={(matched) => change({ matched })}
-        />
-        <label>
-          by{" "}
-          <select
-            className="input"
-            style={{ width: "auto" }}
-            value={by}
-            onChange={(event) => setBy(event.target.value as By)}
-          >
-            {BY.map((one) => (
-              <option key={one} value={one}>
-                {BY_WORDS[one]}
-              </option>
-            ))}
-          </select>
-        </label>
-        <span style={{ marginLeft: "auto" }}>
-          <Download path="compare" query={`${writeScope(scope)}&by=${by}`} what="shares and movement" />
-        </span>
-      </div>
-      <Units answer={answer} by={by} word={BY_WORDS[by]} />
+      {many ? (
+        <TrendView scope={scope} />
+      ) : (
+        <>
+          <h1>{answer.headline}</h1>
+          <p className="lead">{answer.lead}</p>
+          <Standing answer={answer} />
+        </>
+      )}
+      <Switches
+        scope={scope}
+        by={by}
+        by2={by2}
+        setBy={props.setBy}
+        withhold={props.withhold}
+        setWithhold={props.setWithhold}
+      />
+      <Units answer={answer} by={by} by2={by2} word={byWord(by)} />
       <Notes notes={answer.notes} />
     </>
   );
@@ -285,16 +129,59 @@ function firstBy(scope: Scope): By {
   return scope.school.length === 1 ? "grade" : "school";
 }
 
-export function ComparePage() {
-  const { scope } = useScope();
-  const [chosen, setBy] = useState<By | null>(null);
-  const by = chosen ?? (scope ? firstBy(scope) : "school");
+const VIEWS = [
+  ["", "Standing and moves"],
+  ["history", "History"],
+  ["outcome", "Likely outcome"],
+] as const;
+
+function Moves({ scope }: { scope: Scope }) {
+  const [chosen, choose] = useState<[By, By | null] | null>(null);
+  const [withhold, setWithhold] = useState(false);
+  const [by, by2] = chosen ?? [firstBy(scope), null];
+  const more = { by, ...(by2 ? { by2 } : {}), ...(withhold ? { withhold: SMALL } : {}) };
   const answer = useQuery({
-    queryKey: ["compare", scope, by],
-    queryFn: () => got(client.GET("/api/compare", { params: { query: { ...asked(scope as Scope), by } } })),
-    enabled: Boolean(scope),
+    queryKey: ["compare", scope, more],
+    queryFn: () => got(client.GET("/api/compare", { params: { query: { ...asked(scope), ...more } } })),
     placeholderData: (before) => before,
   });
+  return (
+    <Shown query={answer}>
+      {(data) => (
+        <View
+          answer={data}
+          scope={scope}
+          by={by}
+          by2={by2}
+          setBy={(first, second) => choose([first, second])}
+          withhold={withhold}
+          setWithhold={setWithhold}
+        />
+      )}
+    </Shown>
+  );
+}
+
+export function ComparePage() {
+  const { scope, to } = useScope();
+  const { view = "" } = useParams();
   if (!scope) return null;
-  return <Shown query={answer}>{(data) => <View answer={data} scope={scope} by={by} setBy={setBy} />}</Shown>;
+  return (
+    <>
+      <nav className="ways" aria-label="Ways to compare">
+        {VIEWS.map(([path, word]) => (
+          <NavLink key={path} to={to(path ? `/compare/${path}` : "/compare")} end>
+            {word}
+          </NavLink>
+        ))}
+      </nav>
+      {view === "history" ? (
+        <HistoryView scope={scope} />
+      ) : view === "outcome" ? (
+        <OutcomeView scope={scope} />
+      ) : (
+        <Moves scope={scope} />
+      )}
+    </>
+  );
 }

@@ -43,9 +43,14 @@ function Bar({ row, side, width, label }: { row: Row; side: "from" | "to"; width
   );
 }
 
+/** A unit's name; of two breakdowns crossed, both. */
+function named(row: Row): string {
+  return row.value2 == null ? row.value : `${row.value}, ${row.value2}`;
+}
+
 type Key = "value" | "n" | "before" | "after" | "net" | "up" | "down";
 
-export function Units({ answer, by, word }: { answer: Answer; by: By; word: string }) {
+export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: By | null; word: string }) {
   const { open } = usePanel();
   const { change } = useScope();
   const [box, width] = useWidth<HTMLDivElement>(1000);
@@ -54,7 +59,7 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
   const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
   const value = (row: Row, key: Key) =>
     ({
-      value: row.value,
+      value: named(row),
       n: row.counts.matched,
       before: share(row, "from"),
       after: share(row, "to"),
@@ -66,7 +71,8 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 660));
-  const narrow = (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
+  // A group is a filter by its number, which a breakdown does not tell.
+  const narrow = by !== "group" && (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
   const above = answer.quoted ? `At ${answer.quoted.band} or above` : "";
   return (
     <div ref={box}>
@@ -90,9 +96,14 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
         </thead>
         <tbody>
           {rows.map((row) => {
-            const unit = { unit: by, value: row.value };
+            const unit = {
+              unit: by,
+              value: row.value,
+              ...(by2 && row.value2 != null ? { unit2: by2, value2: row.value2 } : {}),
+            };
+            const said = named(row);
             return (
-              <tr key={row.value}>
+              <tr key={said}>
                 <td>
                   {narrow ? (
                     <button
@@ -101,15 +112,15 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
                       title={`Look only at ${row.value}`}
                       onClick={() => change({ [narrow]: [row.value] })}
                     >
-                      {row.value}
+                      {said}
                     </button>
                   ) : (
-                    row.value
+                    said
                   )}
                 </td>
                 <td className="num">
                   <button type="button" className="open" onClick={() => open(unit)}>
-                    {row.counts.matched}
+                    {row.counts.matched ?? "withheld"}
                   </button>
                 </td>
                 <td>
@@ -129,7 +140,7 @@ export function Units({ answer, by, word }: { answer: Answer; by: By; word: stri
                 {(["up", "down"] as const).map((way) => (
                   <td className="num" key={way}>
                     <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
-                      {row.movement?.[way] ?? 0}
+                      {row.movement ? (row.movement[way] ?? "withheld") : 0}
                     </button>
                   </td>
                 ))}

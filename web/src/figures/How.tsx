@@ -16,7 +16,12 @@ export type FigureId =
   | "which-result-counts"
   | "doubts-about-a-result"
   | "two-sittings-two-languages"
-  | "headlines";
+  | "headlines"
+  | "steady"
+  | "cohorts-and-gaps"
+  | "link-to-the-outcome-test"
+  | "goals"
+  | "resembling-grades-and-seasons";
 
 /** The name of a figure, or a word beside it, that opens its explanation. */
 export function How({

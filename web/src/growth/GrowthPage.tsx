@@ -1,13 +1,15 @@
 /** Growth: did they grow as much as could be expected? */
 
 import { useQuery } from "@tanstack/react-query";
-import { useCallback } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
+import { Worked } from "../figures/Worked";
 import { Download } from "../look/Download";
+import { PrintButton } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
-import { Field } from "../marks/Field";
+import { Field, MOST, type Region } from "../marks/Field";
 import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
@@ -17,22 +19,25 @@ import { percent, rank } from "../words/format";
 import { Lanes } from "./Lanes";
 
 type Answer = Schemas["GrowthAnswer"];
-type Row = Schemas["StudentRow"];
 
 function Facts({ answer }: { answer: Answer }) {
   const { open } = usePanel();
-  const { growth } = answer;
-  if (answer.still_to_come) return null;
+  const { growth, explained } = answer;
+  if (answer.still_to_come || !growth.n) return null;
   return (
     <dl className="facts">
       <div>
         <dt>
-          <How of="met-and-the-verdict">Met expected growth</How>
+          <How of="met-and-the-verdict">
+            {answer.summer ? "Kept what was expected" : "Met expected growth"}
+          </How>
         </dt>
         <dd>
-          <button type="button" className="open" onClick={() => open({ met: true })}>
-            {percent(growth.met_share)}
-          </button>{" "}
+          <Worked text={explained.met}>
+            <button type="button" className="open" onClick={() => open({ met: true })}>
+              {percent(growth.met_share)}
+            </button>
+          </Worked>{" "}
           <small>
             {growth.met_n} of {growth.n}
           </small>
@@ -47,44 +52,96 @@ function Facts({ answer }: { answer: Answer }) {
             Median growth percentile
           </How>
         </dt>
-        <dd>{rank(growth.median_growth_percentile)}</dd>
-      </div>
-      <div>
-        <dt>
-          <How of="met-and-the-verdict">Clearly below</How>, beyond test error
-        </dt>
         <dd>
-          <button type="button" className="open" onClick={() => open({ verdict: "clearly_below" })}>
-            {answer.clearly_below}
-          </button>
+          <Worked text={explained.median_growth_percentile}>
+            <button type="button" className="figure">
+              {rank(growth.median_growth_percentile)}
+            </button>
+          </Worked>
         </dd>
       </div>
-      <div>
-        <dt>Clearly above</dt>
-        <dd>
-          <button type="button" className="open" onClick={() => open({ verdict: "clearly_above" })}>
-            {answer.clearly_above}
-          </button>
-        </dd>
-      </div>
+      {(["clearly_below", "clearly_above"] as const).map((way) => (
+        <div key={way}>
+          <dt>
+            <How of="met-and-the-verdict">{way === "clearly_below" ? "Clearly below" : "Clearly above"}</How>
+            {way === "clearly_below" && ", beyond test error"}
+          </dt>
+          <dd>
+            <Worked text={explained[way]}>
+              <button type="button" className="open" onClick={() => open({ verdict: way })}>
+                {answer[way]}
+              </button>
+            </Worked>
+          </dd>
+        </div>
+      ))}
     </dl>
   );
 }
 
+/** Students of a region with their names, for the pins. */
+async function studentsOf(scope: Scope, region: Region) {
+  const hair = 0.001;
+  const query = {
+    ...asked(scope),
+    percentile_from: region.percentile[0],
+    percentile_to: region.percentile[1],
+    // The dots lie where they are drawn; the server knows every digit.
+    distance_from: region.distance[0] - hair,
+    distance_to: region.distance[1] + hair,
+    count: MOST,
+  };
+  const wanted = new Set(region.ids);
+  const found = await got(client.GET("/api/behind", { params: { query } }));
+  return found.rows
+    .filter((row) => wanted.has(row.student_id))
+    .map((row) => ({ id: row.student_id, name: row.name }));
+}
+
 function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open, openStudent } = usePanel();
-  const { has, act } = usePins();
+  const { pinned, act } = usePins();
+  const { reset } = useScope();
   const me = useMe();
   const [box, width] = useWidth<HTMLDivElement>(352);
+  const [means, setMeans] = useState(false);
+  const [fault, setFault] = useState("");
+  const ids = useMemo(() => pinned.map((one) => one.id), [pinned]);
   const onRegion = useCallback(
-    (rows: Row[]) =>
-      act({ type: "add", students: rows.map((row) => ({ id: row.student_id, name: row.name })) }),
-    [act],
+    async (region: Region) => {
+      setFault("");
+      if (region.ids.length > MOST) {
+        setFault(`A region of more than ${MOST} students cannot be pinned; draw a smaller one.`);
+      } else if (region.ids.length) {
+        try {
+          act({ type: "add", students: await studentsOf(scope, region) });
+        } catch (error) {
+          setFault((error as Error).message);
+        }
+      }
+    },
+    [act, scope],
   );
   const onOpen = useCallback(
-    (row: Row) => openStudent({ id: row.student_id, name: row.name }),
-    [openStudent],
+    async (place: number) => {
+      const query = { ...asked(scope), sort: "distance" as const, start: place, count: 1 };
+      const row = (await got(client.GET("/api/growth/rows", { params: { query } }))).rows[0];
+      if (row) openStudent({ id: row.student_id, name: row.name });
+    },
+    [openStudent, scope],
   );
+  if (answer.n === 0 || scope.from_window === scope.to_window) {
+    return (
+      <div className="empty">
+        <h1>{answer.headline}</h1>
+        <p>{answer.lead}</p>
+        <button type="button" className="plain" onClick={reset}>
+          Back to the first choice
+        </button>
+        <Notes notes={answer.notes} />
+      </div>
+    );
+  }
   return (
     <>
       <div className="top">
@@ -100,8 +157,13 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
               </button>
             </p>
           )}
+          {fault && (
+            <p className="fault" role="alert">
+              {fault}
+            </p>
+          )}
         </div>
-        {!answer.still_to_come && (answer.growth.n ?? 0) > 0 && (
+        {answer.dots.ids.length > 0 && (
           <div className="fig" ref={box}>
             <p>
               <How of="distance-from-expected">Distance from expected</How> by starting{" "}
@@ -109,10 +171,10 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
               {answer.belt != null && "; belt: test error"}
             </p>
             <Field
-              rows={answer.rows}
+              dots={answer.dots}
               bands={answer.bands.length}
               belt={answer.belt}
-              pinned={has}
+              pinned={ids}
               onRegion={onRegion}
               onOpen={onOpen}
               width={width}
@@ -121,14 +183,19 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </div>
         )}
       </div>
-      {answer.rows.length > 0 && <Lanes answer={answer} />}
+      <Lanes answer={answer} scope={scope} means={means} />
       <div className="switches">
+        <label title="△ mean of the norm, ▼ mean of the district's students of the grade, at the second window">
+          <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} /> norm
+          mean △ and district mean ▼
+        </label>
         <Notes notes={answer.notes} />
-        {me.may_export && (
-          <span style={{ marginLeft: "auto" }}>
+        <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+          {me.may_export && (
             <Download path="behind" query={writeScope(scope).toString()} what="all students" />
-          </span>
-        )}
+          )}
+          <PrintButton />
+        </span>
       </div>
     </>
   );

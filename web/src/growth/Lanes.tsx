@@ -1,36 +1,28 @@
 /** The lanes: a row a student, sorted by distance from expected; only the rows in view are drawn. */
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useMemo, useRef } from "react";
-import type { Schemas } from "../api/client";
+import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
+import { Worked } from "../figures/Worked";
 import { Name } from "../look/Hiding";
-import { sorted, useSorting } from "../look/sorting";
+import { useSorting } from "../look/sorting";
+import { usePages } from "../look/usePages";
 import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
 import { Lane } from "../marks/Lane";
-import { lanesDomain } from "../marks/scale";
 import { usePanel } from "../panel/PanelContext";
-import { explained } from "../panel/SidePanel";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
-import { rank, score, season, signed, verdict } from "../words/format";
+import { asked, type Scope } from "../scope/scope";
+import { rank, score, season, seasonWord, signed, verdict } from "../words/format";
 
 type Answer = Schemas["GrowthAnswer"];
 type Row = Schemas["StudentRow"];
-type Key = "name" | "percentile" | "from" | "to" | "gain" | "distance" | "verdict";
+type Key = "name" | "percentile" | "from" | "to" | "gain" | "distance" | "verdict" | "goal";
+
+const PAGE = 100;
 
 const HEIGHT = 28;
-
-const value = (row: Row, key: Key) =>
-  ({
-    name: row.name,
-    percentile: row.from_percentile,
-    from: row.from_score,
-    to: row.to_score ?? row.expected_score,
-    gain: row.gain ?? row.expected_gain,
-    distance: row.distance,
-    verdict: row.verdict,
-  })[key];
 
 interface LineProps {
   row: Row;
@@ -38,10 +30,12 @@ interface LineProps {
   bands: string[];
   width: number;
   coming: boolean;
+  means: boolean;
+  goals: boolean;
   onOpen: (row: Row) => void;
 }
 
-const Line = memo(function Line({ row, domain, bands, width, coming, onOpen }: LineProps) {
+const Line = memo(function Line({ row, domain, bands, width, coming, means, goals, onOpen }: LineProps) {
   return (
     <>
       <td style={{ width: 22 }}>
@@ -61,8 +55,12 @@ const Line = memo(function Line({ row, domain, bands, width, coming, onOpen }: L
       <td className="num">
         {rank(row.from_percentile)} → {rank(coming ? row.expected_percentile : row.to_percentile)}
       </td>
-      <td title={explained(row)}>
-        <Lane row={row} domain={domain} bands={bands.length} width={width} />
+      <td>
+        <Worked text={row.explained}>
+          <span className="lane" tabIndex={-1}>
+            <Lane row={row} domain={domain} bands={bands.length} width={width} means={means} />
+          </span>
+        </Worked>
       </td>
       <td className="num">{score(row.from_score)}</td>
       <td className="num">
@@ -90,26 +88,56 @@ const Line = memo(function Line({ row, domain, bands, width, coming, onOpen }: L
           </td>
         </>
       )}
+      {goals && (
+        <td className="num" title={row.goal_kind ?? undefined}>
+          {row.goal == null ? <span className="quiet">·</span> : score(row.goal)}
+        </td>
+      )}
     </>
   );
 });
 
-export function Lanes({ answer }: { answer: Answer }) {
+export function Lanes({ answer, scope, means }: { answer: Answer; scope: Scope; means: boolean }) {
   const { openStudent } = usePanel();
   const { act } = usePins();
-  const { by, header } = useSorting<Key>({ key: answer.still_to_come ? "from" : "distance", down: false });
-  const rows = useMemo(() => sorted(answer.rows, by, value), [answer.rows, by]);
-  const domain = useMemo(() => lanesDomain(answer.rows), [answer.rows]);
+  const { by, header } = useSorting<Key>({
+    key: answer.still_to_come ? "from" : "distance",
+    down: false,
+  });
+  const domain = useMemo<[number, number]>(
+    () => [answer.lanes_from, answer.lanes_to],
+    [answer.lanes_from, answer.lanes_to],
+  );
+  const goals = answer.with_goal > 0;
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const scroller = useRef<HTMLElement>(null);
-  const laneWidth = Math.max(180, Math.min(560, width - (answer.still_to_come ? 490 : 630)));
+  const laneWidth = Math.max(
+    180,
+    Math.min(560, width - (answer.still_to_come ? 490 : 630) - (goals ? 62 : 0)),
+  );
   const list = useVirtualizer({
-    count: rows.length,
+    count: answer.n,
     getScrollElement: () => scroller.current,
     estimateSize: () => HEIGHT,
     overscan: 12,
   });
   const items = list.getVirtualItems();
+  const ahead = by.key === "distance" && !by.down ? answer.rows : undefined;
+  const rowAt = usePages<Row>({
+    about: ["growth-rows", scope, by, answer.data_version],
+    size: PAGE,
+    first: items[0]?.index ?? 0,
+    last: items.at(-1)?.index ?? 0,
+    fetch: async (start) =>
+      (
+        await got(
+          client.GET("/api/growth/rows", {
+            params: { query: { ...asked(scope), sort: by.key, down: by.down, start, count: PAGE } },
+          }),
+        )
+      ).rows,
+    ...(ahead ? { ahead: ahead } : {}),
+  });
   const before = items[0]?.start ?? 0;
   const after = list.getTotalSize() - (items.at(-1)?.end ?? 0);
   const onOpen = useMemo(
@@ -117,11 +145,11 @@ export function Lanes({ answer }: { answer: Answer }) {
     [openStudent],
   );
   const onKey = (event: KeyboardEvent<HTMLTableRowElement>, at: number) => {
-    const row = rows[at];
+    const row = rowAt(at);
     if (!row) return;
     const go = (next: number) => {
       event.preventDefault();
-      const place = Math.max(0, Math.min(rows.length - 1, next));
+      const place = Math.max(0, Math.min(answer.n - 1, next));
       const line = () => scroller.current?.querySelector<HTMLElement>(`tr[data-index="${place}"]`);
       list.scrollToIndex(place);
       // A row out of view is drawn only after the list has scrolled.
@@ -149,7 +177,7 @@ export function Lanes({ answer }: { answer: Answer }) {
         aria-label="Students and their growth"
         style={{ overflow: "auto", maxHeight: "max(300px, calc(100vh - 372px))" }}
       >
-        <table className="rows" aria-rowcount={rows.length}>
+        <table className="rows" aria-rowcount={answer.n}>
           <thead>
             <tr>
               <th>
@@ -161,9 +189,9 @@ export function Lanes({ answer }: { answer: Answer }) {
                 title: "Of 100 students of the norm group, so many scored lower",
               })}
               <th>
-                {first} ○{answer.still_to_come ? ", " : ` to ${second.toLowerCase()} ●, `}
+                {first} ○{answer.still_to_come ? ", " : ` to ${seasonWord(answer.to_label)} ●, `}
                 <How of="expected-growth">expected</How>
-                {answer.still_to_come ? ` in ${second.toLowerCase()} |` : " |"}
+                {answer.still_to_come ? ` in ${seasonWord(answer.to_label)} |` : " |"}
               </th>
               {header("from", first, { num: true })}
               {header("to", answer.still_to_come ? "Expected" : second, { num: true })}
@@ -180,41 +208,52 @@ export function Lanes({ answer }: { answer: Answer }) {
                   </th>
                 </>
               )}
+              {goals && header("goal", "Goal ⚑", { num: true })}
             </tr>
           </thead>
           <tbody>
             {before > 0 && (
               <tr aria-hidden>
-                <td colSpan={9} style={{ height: before, border: 0 }} />
+                <td colSpan={10} style={{ height: before, border: 0 }} />
               </tr>
             )}
             {items.map((item) => {
-              const row = rows[item.index];
-              return (
-                row && (
-                  <tr
-                    key={row.student_id}
-                    data-index={item.index}
-                    aria-rowindex={item.index + 1}
-                    // Only one row is in the order of Tab; the arrow keys go through the others.
-                    tabIndex={item.index === (items[0]?.index ?? 0) ? 0 : -1}
-                    onKeyDown={(event) => onKey(event, item.index)}
-                  >
-                    <Line
-                      row={row}
-                      domain={domain}
-                      bands={answer.bands}
-                      width={laneWidth}
-                      coming={answer.still_to_come}
-                      onOpen={onOpen}
-                    />
+              const row = rowAt(item.index);
+              // A row whose page is on its way keeps its place.
+              if (!row)
+                return (
+                  <tr key={item.index} style={{ height: HEIGHT }}>
+                    <td colSpan={10} className="quiet">
+                      …
+                    </td>
                   </tr>
-                )
+                );
+              return (
+                <tr
+                  key={row.student_id}
+                  aria-description={row.explained}
+                  data-index={item.index}
+                  aria-rowindex={item.index + 1}
+                  // Only one row is in the order of Tab; the arrow keys go through the others.
+                  tabIndex={item.index === (items[0]?.index ?? 0) ? 0 : -1}
+                  onKeyDown={(event) => onKey(event, item.index)}
+                >
+                  <Line
+                    row={row}
+                    domain={domain}
+                    bands={answer.bands}
+                    width={laneWidth}
+                    coming={answer.still_to_come}
+                    means={means}
+                    goals={goals}
+                    onOpen={onOpen}
+                  />
+                </tr>
               );
             })}
             {after > 0 && (
               <tr aria-hidden>
-                <td colSpan={9} style={{ height: after, border: 0 }} />
+                <td colSpan={10} style={{ height: after, border: 0 }} />
               </tr>
             )}
           </tbody>

@@ -8,6 +8,7 @@ import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/ScopeLine";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
+import { Lately } from "./Lately";
 
 type Finding = Schemas["HomeFinding"];
 
@@ -123,6 +124,7 @@ export function HomePage() {
                 </ul>
               </section>
             )}
+            <Lately />
           </div>
         </div>
       )}

@@ -3,10 +3,12 @@ import { type ReactNode, useEffect, useRef } from "react";
 
 export function Dialog({
   title,
+  wide = false,
   onClose,
   children,
 }: {
   title: string;
+  wide?: boolean;
   onClose: () => void;
   children: ReactNode;
 }) {
@@ -15,7 +17,7 @@ export function Dialog({
     ref.current?.showModal();
   }, []);
   return (
-    <dialog ref={ref} aria-label={title} onClose={onClose}>
+    <dialog ref={ref} className={wide ? "wide" : undefined} aria-label={title} onClose={onClose}>
       <h2>{title}</h2>
       {children}
     </dialog>

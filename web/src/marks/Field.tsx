@@ -1,18 +1,27 @@
 /** Start percentile against distance from expected, with the belt of test error; a region drawn on it pins students. */
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
+import { Dots } from "./Dots";
 import { tone } from "./ramp";
 import { linear } from "./scale";
 
-type Row = Schemas["StudentRow"];
+type Student = Schemas["FieldDots"];
+
+/** A region in the field's own units; an open side has no end. */
+export interface Region {
+  ids: string[];
+  percentile: [number, number];
+  distance: [number, number];
+}
 
 interface Props {
-  rows: Row[];
+  dots: Student;
   bands: number;
   belt: number | null | undefined;
-  pinned: (id: string) => boolean;
-  onRegion: (rows: Row[]) => void;
-  onOpen: (row: Row) => void;
+  pinned: string[];
+  onRegion: (region: Region) => void;
+  /** The place of a student in the order of distance. */
+  onOpen: (place: number) => void;
   width: number;
   height: number;
 }
@@ -27,31 +36,53 @@ interface Box {
 const LEFT = 34;
 const FOOT = 20;
 const KEY_STEP = 8;
+/** Students that a region can pin at once. */
+export const MOST = 5000;
 
-export function Field({ rows, bands, belt, pinned, onRegion, onOpen, width, height }: Props) {
+export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, height }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const [box, setBox] = useState<Box | null>(null);
   const [drawing, setDrawing] = useState(false);
-  const dots = useMemo(
-    () => rows.filter((row) => row.from_percentile != null && row.distance != null),
-    [rows],
+  const n = dots.ids.length;
+  const reach = useMemo(() => {
+    let far = 2.4;
+    for (const away of dots.distance) far = Math.max(far, Math.abs(away));
+    return Math.min(3.2, far) * 1.06;
+  }, [dots]);
+  const x = useMemo(() => linear([0, 100], [LEFT, width - 8]), [width]);
+  const y = useMemo(() => linear([-reach, reach], [height - FOOT, 6]), [reach, height]);
+  const [xs, ys] = useMemo(
+    () => [
+      Float32Array.from(dots.percentile, x),
+      Float32Array.from(dots.distance, (away) => y(Math.max(-reach, Math.min(reach, away)))),
+    ],
+    [dots, x, y, reach],
   );
-  const reach = useMemo(
-    () => Math.min(3.2, Math.max(2.4, ...dots.map((row) => Math.abs(row.distance ?? 0)))) * 1.06,
-    [dots],
-  );
-  const x = linear([0, 100], [LEFT, width - 8]);
-  const y = linear([-reach, reach], [height - FOOT, 6]);
-  const place = (row: Row): [number, number] => [
-    x(row.from_percentile ?? 0),
-    y(Math.max(-reach, Math.min(reach, row.distance ?? 0))),
-  ];
+  const places = useMemo(() => new Map(dots.ids.map((id, place) => [id, place])), [dots]);
   const inside = (region: Box) => {
     const [xa, xb] = [Math.min(region.x0, region.x1), Math.max(region.x0, region.x1)];
     const [ya, yb] = [Math.min(region.y0, region.y1), Math.max(region.y0, region.y1)];
-    return dots.filter((row) => {
-      const [px, py] = place(row);
-      return px >= xa && px <= xb && py >= ya && py <= yb;
+    const found: number[] = [];
+    for (let place = 0; place < n; place++) {
+      const [px, py] = [xs[place] ?? 0, ys[place] ?? 0];
+      if (px >= xa && px <= xb && py >= ya && py <= yb) found.push(place);
+    }
+    return found;
+  };
+  const told = (region: Box) => {
+    const found = inside(region);
+    const ends = (values: number[]): [number, number] => {
+      const own = found.map((place) => values[place] ?? 0);
+      return [Math.min(...own), Math.max(...own)];
+    };
+    if (found.length === 0 || found.length > MOST) {
+      onRegion({ ids: found.length ? dots.ids : [], percentile: [0, 0], distance: [0, 0] });
+      return;
+    }
+    onRegion({
+      ids: found.map((place) => dots.ids[place] ?? ""),
+      percentile: ends(dots.percentile),
+      distance: ends(dots.distance),
     });
   };
   const at = (event: PointerEvent): [number, number] => {
@@ -77,90 +108,107 @@ export function Field({ rows, bands, belt, pinned, onRegion, onOpen, width, heig
       );
     } else if (event.key === "Enter" && box) {
       event.preventDefault();
-      onRegion(inside(box));
+      told(box);
     } else if (event.key === "Escape") setBox(null);
   };
-  // Beyond a few hundred, smaller and paler dots keep the belt in view.
-  const many = dots.length > 400;
   const counted = box ? inside(box).length : 0;
   return (
-    <svg
-      ref={svg}
-      className="region"
-      width={width}
-      height={height}
-      role="application"
-      // biome-ignore lint/a11y/noNoninteractiveTabindex: a region can be drawn on it with the arrow keys
-      tabIndex={0}
-      aria-label={`${dots.length} students by starting percentile and distance from expected. Arrow keys draw a region, Enter pins the students in it.${box ? ` The region holds ${counted}.` : ""}`}
-      onKeyDown={onKey}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        const [px, py] = at(event);
-        svg.current?.setPointerCapture(event.pointerId);
-        setDrawing(true);
-        setBox({ x0: px, y0: py, x1: px, y1: py });
-      }}
-      onPointerMove={(event) => {
-        if (!drawing || !box) return;
-        const [px, py] = at(event);
-        setBox({ ...box, x1: px, y1: py });
-      }}
-      onPointerUp={(event) => {
-        if (!drawing || !box) return;
-        setDrawing(false);
-        const far = Math.abs(box.x1 - box.x0) > 4 || Math.abs(box.y1 - box.y0) > 4;
-        if (far) return onRegion(inside(box));
-        // A press without a stroke opens the student under it.
-        setBox(null);
-        const [px, py] = at(event);
-        const near = dots
-          .map((row) => ({ row, away: Math.hypot(place(row)[0] - px, place(row)[1] - py) }))
-          .sort((a, b) => a.away - b.away)[0];
-        if (near && near.away < 8) onOpen(near.row);
-      }}
-    >
-      {belt != null && (
-        <rect x={LEFT} width={width - 8 - LEFT} y={y(belt)} height={y(-belt) - y(belt)} fill="var(--belt)" />
-      )}
-      <line x1={LEFT} x2={width - 8} y1={y(0)} y2={y(0)} stroke="var(--quiet)" strokeDasharray="2 3" />
-      {[-2, -1, 0, 1, 2].map((tick) => (
-        <text key={tick} x={LEFT - 6} y={y(tick) + 4} className="ax" textAnchor="end">
-          {tick === 0 ? "exp." : tick > 0 ? `+${tick}` : `\u2212${-tick}`}
-        </text>
-      ))}
-      {[10, 25, 50, 75, 90].map((tick) => (
-        <text key={tick} x={x(tick)} y={height - 4} className="ax" textAnchor="middle">
-          {tick}
-        </text>
-      ))}
-      {dots.map((row) => {
-        const [cx, cy] = place(row);
-        const on = pinned(row.student_id);
-        return (
-          <circle
-            key={row.student_id}
-            cx={cx}
-            cy={cy}
-            r={many ? 2.4 : 4.4}
-            fill={row.to_order ? tone(row.to_order, bands) : "var(--ramp-2)"}
-            stroke={on ? "var(--accent)" : "var(--band-outline)"}
-            strokeWidth={on ? 2 : many ? 0.4 : 0.8}
-            opacity={many && !on ? 0.65 : 1}
+    <div style={{ position: "relative", width, height }}>
+      <div style={{ position: "absolute", inset: 0 }}>
+        <svg width={width} height={height} aria-hidden style={{ position: "absolute", inset: 0 }}>
+          {belt != null && (
+            <rect
+              x={LEFT}
+              width={width - 8 - LEFT}
+              y={y(belt)}
+              height={y(-belt) - y(belt)}
+              fill="var(--belt)"
+            />
+          )}
+        </svg>
+        <div style={{ position: "absolute", inset: 0 }}>
+          <Dots x={xs} y={ys} order={dots.order} bands={bands} width={width} height={height} />
+        </div>
+      </div>
+      <svg
+        ref={svg}
+        className="region"
+        style={{ position: "absolute", inset: 0 }}
+        data-dots={n}
+        width={width}
+        height={height}
+        role="application"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a region can be drawn on it with the arrow keys
+        tabIndex={0}
+        aria-label={`${n} students by starting percentile and distance from expected. Arrow keys draw a region, Enter pins the students in it.${box ? ` The region holds ${counted}.` : ""}`}
+        onKeyDown={onKey}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          const [px, py] = at(event);
+          svg.current?.setPointerCapture(event.pointerId);
+          setDrawing(true);
+          setBox({ x0: px, y0: py, x1: px, y1: py });
+        }}
+        onPointerMove={(event) => {
+          if (!drawing || !box) return;
+          const [px, py] = at(event);
+          setBox({ ...box, x1: px, y1: py });
+        }}
+        onPointerUp={(event) => {
+          if (!drawing || !box) return;
+          setDrawing(false);
+          const far = Math.abs(box.x1 - box.x0) > 4 || Math.abs(box.y1 - box.y0) > 4;
+          if (far) return told(box);
+          // A press without a stroke opens the student under it.
+          setBox(null);
+          const [px, py] = at(event);
+          let [near, away] = [-1, 8];
+          for (let place = 0; place < n; place++) {
+            const far = Math.hypot((xs[place] ?? 0) - px, (ys[place] ?? 0) - py);
+            if (far < away) [near, away] = [place, far];
+          }
+          if (near >= 0) onOpen(near);
+        }}
+      >
+        <line x1={LEFT} x2={width - 8} y1={y(0)} y2={y(0)} stroke="var(--quiet)" strokeDasharray="2 3" />
+        {[-2, -1, 0, 1, 2].map((tick) => (
+          <text key={tick} x={LEFT - 6} y={y(tick) + 4} className="ax" textAnchor="end">
+            {tick === 0 ? "exp." : tick > 0 ? `+${tick}` : `\u2212${-tick}`}
+          </text>
+        ))}
+        {[10, 25, 50, 75, 90].map((tick) => (
+          <text key={tick} x={x(tick)} y={height - 4} className="ax" textAnchor="middle">
+            {tick}
+          </text>
+        ))}
+        {pinned.map((id) => {
+          const place = places.get(id);
+          return (
+            place !== undefined && (
+              <circle
+                key={id}
+                cx={xs[place]}
+                cy={ys[place]}
+                r={4.6}
+                fill={tone(dots.order[place] ?? 1, bands)}
+                stroke="var(--accent)"
+                strokeWidth={2}
+              />
+            )
+          );
+        })}
+        {box && (
+          <rect
+            x={Math.min(box.x0, box.x1)}
+            y={Math.min(box.y0, box.y1)}
+            width={Math.abs(box.x1 - box.x0)}
+            height={Math.abs(box.y1 - box.y0)}
+            fill="none"
+            stroke="var(--accent)"
+            strokeDasharray="4 3"
           />
-        );
-      })}
-      {box && (
-        <rect
-          x={Math.min(box.x0, box.x1)}
-          y={Math.min(box.y0, box.y1)}
-          width={Math.abs(box.x1 - box.x0)}
-          height={Math.abs(box.y1 - box.y0)}
-          fill="none"
-          stroke="var(--accent)"
-          strokeDasharray="4 3"
-        />
-      )}
-    </svg>
+        )}
+      </svg>
+    </div>
   );
 }

@@ -12,6 +12,8 @@ interface Props {
   labels: [string, string];
   width: number;
   height: number;
+  /** One window alone: its column stands by itself. */
+  single?: boolean;
   onOpen: (what: Flown) => void;
 }
 
@@ -48,7 +50,7 @@ function pressed(act: () => void) {
   };
 }
 
-export function Flow({ bands, movement, labels, width, height, onOpen }: Props) {
+export function Flow({ bands, movement, labels, width, height, single = false, onOpen }: Props) {
   const top = 22;
   const n = bands.length;
   const left = slots(
@@ -60,8 +62,8 @@ export function Flow({ bands, movement, labels, width, height, onOpen }: Props) 
     height - top,
   );
   const x0 = MARGIN + COLUMN;
-  const x1 = width - MARGIN - COLUMN;
-  const table = movement.table ?? [];
+  const x1 = single ? MARGIN : width - MARGIN - COLUMN;
+  const table = single ? [] : (movement.table ?? []);
   const moved = table.flat().reduce((sum, cell) => sum + cell, 0) || 1;
   const inRows = table.map((row) => row.reduce((sum, cell) => sum + cell, 0) || 1);
   const inColumns = bands.map((_, j) => table.reduce((sum, row) => sum + (row[j] ?? 0), 0) || 1);
@@ -184,9 +186,11 @@ export function Flow({ bands, movement, labels, width, height, onOpen }: Props) 
           />
         </pattern>
       </defs>
-      <text x={MARGIN + COLUMN} y={13} textAnchor="end" style={{ fontWeight: 600 }}>
-        {labels[0]}
-      </text>
+      {!single && (
+        <text x={MARGIN + COLUMN} y={13} textAnchor="end" style={{ fontWeight: 600 }}>
+          {labels[0]}
+        </text>
+      )}
       <text x={x1} y={13} style={{ fontWeight: 600 }}>
         {labels[1]}
       </text>
@@ -209,7 +213,7 @@ export function Flow({ bands, movement, labels, width, height, onOpen }: Props) 
           </g>
         );
       })}
-      {bands.map((_, at) => column("from", at))}
+      {!single && bands.map((_, at) => column("from", at))}
       {bands.map((_, at) => column("to", at))}
     </svg>
   );

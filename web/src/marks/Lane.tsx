@@ -10,9 +10,11 @@ interface Props {
   bands: number;
   width: number;
   height?: number;
+  /** Show the mean of the norm and of the district as fine marks. */
+  means?: boolean;
 }
 
-export function Lane({ row, domain, bands, width, height = 26 }: Props) {
+export function Lane({ row, domain, bands, width, height = 26, means = false }: Props) {
   const x = linear(domain, [7, width - 7]);
   const y = height / 2;
   const { from_score: first, to_score: second, expected_score: expected } = row;
@@ -22,6 +24,9 @@ export function Lane({ row, domain, bands, width, height = 26 }: Props) {
     first != null ? `first ${score(first)}` : "no first result",
     second != null ? `second ${score(second)}` : "no second result",
     expected != null ? `expected ${score(expected)}` : "",
+    row.goal != null ? `goal ${score(row.goal)}` : "",
+    means && row.to_norm_mean != null ? `norm mean ${score(row.to_norm_mean)}` : "",
+    means && row.district_mean != null ? `district mean ${score(row.district_mean)}` : "",
   ];
   return (
     <svg width={width} height={height} role="img" aria-label={told.filter(Boolean).join(", ")}>
@@ -60,6 +65,24 @@ export function Lane({ row, domain, bands, width, height = 26 }: Props) {
           y2={y + 8}
           stroke="var(--quiet)"
           strokeWidth={1.6}
+        />
+      )}
+      {means && row.to_norm_mean != null && (
+        <path
+          d={`M${x(row.to_norm_mean) - 3.5},${height - 1} h7 l-3.5,-5 z`}
+          fill="none"
+          stroke="var(--quiet)"
+        />
+      )}
+      {means && row.district_mean != null && (
+        <path d={`M${x(row.district_mean) - 3.5},1 h7 l-3.5,5 z`} fill="var(--quiet)" />
+      )}
+      {row.goal != null && (
+        <path
+          d={`M${x(row.goal)},${y + 8} V${y - 9} l7,3.2 l-7,3.2`}
+          fill="var(--panel)"
+          stroke="var(--ink)"
+          strokeWidth={1.2}
         />
       )}
       {first != null && (

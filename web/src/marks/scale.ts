@@ -15,6 +15,7 @@ export function lanesDomain(
     to_error?: number | null;
     from_error?: number | null;
     expected_high?: number | null;
+    goal?: number | null;
   }[],
 ): [number, number] {
   let low = Number.POSITIVE_INFINITY;
@@ -24,6 +25,7 @@ export function lanesDomain(
       [row.from_score, row.to_score == null ? row.from_error : 0],
       [row.to_score, row.to_error],
       [row.expected_high, 0],
+      [row.goal, 0],
     ]) {
       if (value == null) continue;
       low = Math.min(low, value - (error ?? 0));

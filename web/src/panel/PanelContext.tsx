@@ -11,11 +11,21 @@ export interface Pick {
   met?: boolean;
   verdict?: "clearly_above" | "as_expected" | "clearly_below";
   near_cut?: boolean;
+  just_below?: boolean;
+  percentile_from?: number;
+  percentile_to?: number;
+  distance_from?: number;
+  distance_to?: number;
   kept_pace_low?: boolean;
   left_out?: boolean;
   reason?: string;
   unit?: string;
   value?: string;
+  unit2?: string;
+  value2?: string;
+  /** A point of the trend: the window's place, and the subgroup laid over. */
+  at?: number;
+  over?: string;
 }
 
 interface PanelState {

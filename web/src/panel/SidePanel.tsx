@@ -2,8 +2,9 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { client, got, type Schemas } from "../api/client";
+import { client, got } from "../api/client";
 import { How } from "../figures/How";
+import { SetGoals } from "../growth/SetGoals";
 import { useKeys } from "../keys/useKeys";
 import { Download } from "../look/Download";
 import { Name } from "../look/Hiding";
@@ -14,36 +15,27 @@ import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
-import { asked, writeScope } from "../scope/scope";
-import { day, score, signed, students, verdict } from "../words/format";
+import { asked, type Scope, writeScope } from "../scope/scope";
+import { day, score, students } from "../words/format";
 import { type Pick, usePanel } from "./PanelContext";
 
-type Row = Schemas["StudentRow"];
 const SHOWN = 150;
+/** Rows asked for at first, and at the most. */
+const FIRST = 400;
+const MOST = 5000;
+/** Goals are set for no more than so many at once. */
+const GOALS = 400;
 
-/** The very numbers that an expectation was worked out from, in words. */
-export function explained(row: Row): string {
-  const told: string[] = [];
-  if (row.from_score != null && row.from_norm_mean != null) {
-    const week = row.from_week != null ? ` in week ${row.from_week.toFixed(1)} of instruction` : "";
-    told.push(`${score(row.from_score)} where the norm mean was ${row.from_norm_mean.toFixed(1)}${week}.`);
-  }
-  if (row.expected_score != null && row.to_norm_mean != null) {
-    const week = row.to_week != null ? ` in week ${row.to_week.toFixed(1)}` : "";
-    told.push(
-      `The norm mean${week} was ${row.to_norm_mean.toFixed(1)}, so ${score(row.expected_score)} was expected (${score(row.expected_low)} to ${score(row.expected_high)}), a gain of ${row.expected_gain?.toFixed(1)}.`,
-    );
-  }
-  if (row.gain != null && row.distance != null && row.expected_spread != null) {
-    told.push(
-      `Gained ${signed(row.gain)}: ${signed(row.distance, 1)} spreads of ${row.expected_spread.toFixed(1)} from expected${row.growth_percentile != null ? `, growth percentile ${row.growth_percentile}` : ""}; ${verdict(row.verdict)}.`,
-    );
-  }
-  return told.join(" ");
-}
-
-function behindQuery(scope: ReturnType<typeof asked>, pick: Pick) {
-  return { ...scope, ...pick };
+/** Asks for the students behind a pick: a point of the trend has an address of its own. */
+function ask(scope: Scope, pick: Pick, count: number) {
+  const { at, over, ...plain } = pick;
+  if (at === undefined)
+    return got(client.GET("/api/behind", { params: { query: { ...asked(scope), ...plain, count } } }));
+  return got(
+    client.GET("/api/compare/trend/behind", {
+      params: { query: { ...asked(scope), at, ...(over ? { over } : {}) } },
+    }),
+  );
 }
 
 function List({ pick }: { pick: Pick }) {
@@ -53,15 +45,13 @@ function List({ pick }: { pick: Pick }) {
   const me = useMe();
   const [at, setAt] = useState(-1);
   const [shown, setShown] = useState(SHOWN);
+  const [many, setMany] = useState(false);
+  const [aiming, setAiming] = useState(false);
   const found = useQuery({
-    queryKey: ["behind", scope, pick],
-    queryFn: () =>
-      got(
-        client.GET("/api/behind", {
-          params: { query: behindQuery(asked(scope as NonNullable<typeof scope>), pick) },
-        }),
-      ),
+    queryKey: ["behind", scope, pick, many],
+    queryFn: () => ask(scope as Scope, pick, many ? MOST : FIRST),
     enabled: Boolean(scope),
+    placeholderData: (before) => before,
   });
   const rows = useMemo(() => found.data?.rows ?? [], [found.data]);
   const domain = useMemo(() => lanesDomain(rows), [rows]);
@@ -90,6 +80,12 @@ function List({ pick }: { pick: Pick }) {
   );
   if (found.isError) return <p className="fault list">{found.error.message}</p>;
   if (!found.data || !scope) return <p className="quiet list">Looking …</p>;
+  const everybody = async () => (found.data.n > rows.length ? (await ask(scope, pick, MOST)).rows : rows);
+  const pinAll = async () =>
+    act({
+      type: "add",
+      students: (await everybody()).map((row) => ({ id: row.student_id, name: row.name })),
+    });
   const query = new URLSearchParams([
     ...writeScope(scope),
     ...Object.entries(pick).map(([k, v]) => [k, String(v)] as [string, string]),
@@ -99,19 +95,25 @@ function List({ pick }: { pick: Pick }) {
       <header>
         <h2>{found.data.title}</h2>
         <p className="quiet small">
-          {students(rows.length)} · {found.data.caption}
+          {students(found.data.n)} · {found.data.caption}
         </p>
         <div className="tools">
           <button
             type="button"
             className="plain"
-            disabled={!rows.length}
-            onClick={() =>
-              act({ type: "add", students: rows.map((row) => ({ id: row.student_id, name: row.name })) })
+            disabled={!rows.length || found.data.n > MOST}
+            title={
+              found.data.n > MOST ? `More than ${MOST} cannot be pinned; narrow the choice first` : undefined
             }
+            onClick={pinAll}
           >
-            Pin all {rows.length}
+            Pin all {found.data.n}
           </button>
+          {me.may_set_goals && rows.length > 0 && found.data.n <= GOALS && (
+            <button type="button" className="plain" onClick={() => setAiming(true)}>
+              Set goals
+            </button>
+          )}
           {me.may_export && rows.length > 0 && (
             <Download path="behind" query={query.toString()} what="these students" />
           )}
@@ -154,25 +156,34 @@ function List({ pick }: { pick: Pick }) {
                   <BandMark order={row.to_order ?? row.from_order} bands={found.data.bands} />
                 </span>
               </div>
-              {place === at && explained(row) && (
+              {place === at && row.explained && (
                 <p className="told">
-                  {explained(row)} <How of="expected-growth">How this is worked out</How>
+                  {row.explained} <How of="expected-growth">How this is worked out</How>
                 </p>
               )}
             </li>
           ))}
         </ol>
-        {rows.length > shown && (
+        {found.data.n > shown && shown < MOST && (
           <button
             type="button"
             className="plain"
             style={{ marginTop: 10 }}
-            onClick={() => setShown(shown + 500)}
+            onClick={() => {
+              if (found.data.n > rows.length) setMany(true);
+              setShown(shown + 500);
+            }}
           >
-            Show more ({rows.length - shown} left)
+            Show more ({found.data.n - shown} left)
           </button>
         )}
       </div>
+      {aiming && (
+        <SetGoals
+          students={rows.map((row) => ({ id: row.student_id, name: row.name }))}
+          onClose={() => setAiming(false)}
+        />
+      )}
     </>
   );
 }
@@ -240,6 +251,15 @@ function Card({ id, name }: { id: string; name: string }) {
             ))}
           </tbody>
         </table>
+        {told.resembles.length > 0 && (
+          <div className="small" style={{ marginTop: 12 }}>
+            {told.resembles.map((one) => (
+              <p key={one.title} className="quiet" style={{ margin: "4px 0" }}>
+                {one.title}: {one.sentence} <How of="resembling-grades-and-seasons">How</How>
+              </p>
+            ))}
+          </div>
+        )}
         {told.results.length === 0 && (
           <p className="quiet" style={{ padding: "14px 0" }}>
             No results yet.

@@ -2,6 +2,7 @@
 import { useMemo, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { MakeGroup } from "../groups/MakeGroup";
+import { SetGoals } from "../growth/SetGoals";
 import { useKeys } from "../keys/useKeys";
 import { useHiding } from "../look/Hiding";
 import { usePanel } from "../panel/PanelContext";
@@ -22,14 +23,18 @@ export function PinBar() {
   // Setup has a main act of its own; a screen has one.
   const own = useLocation().pathname === "/setup";
   const [making, setMaking] = useState(false);
+  const [aiming, setAiming] = useState(false);
   useKeys(
     useMemo(
       () => ({
         g: () => {
           if (me.may_make_groups && pinned.length) setMaking(true);
         },
+        t: () => {
+          if (me.may_set_goals && scope && pinned.length) setAiming(true);
+        },
       }),
-      [me.may_make_groups, pinned.length],
+      [me.may_make_groups, me.may_set_goals, scope, pinned.length],
     ),
   );
   return (
@@ -70,11 +75,17 @@ export function PinBar() {
           Undo
         </button>
       )}
+      {me.may_set_goals && scope && pinned.length > 0 && (
+        <button type="button" className="plain last" onClick={() => setAiming(true)}>
+          Set goals
+        </button>
+      )}
       {me.may_make_groups && pinned.length > 0 && (
         <button type="button" className={own ? "plain last" : "act"} onClick={() => setMaking(true)}>
           Make a group
         </button>
       )}
+      {aiming && <SetGoals students={pinned} onClose={() => setAiming(false)} />}
       {making && (
         <MakeGroup
           members={pinned}

@@ -33,7 +33,6 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
   const first = useQuery({
     queryKey: ["first"],
     queryFn: () => got(client.GET("/api/scope/first")),
-    enabled: !scope,
   });
 
   const write = useCallback(
@@ -56,7 +55,13 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
       scope,
       nothing: !scope && first.isSuccess && first.data.scope === null,
       change: (part) => scope && write({ ...scope, ...part }),
-      reset: () => scope && write(firstChoice(scope)),
+      reset: () => {
+        if (!scope) return;
+        // One window alone has no first choice of its own; the person's first scope tells the two.
+        const told = scope.from_window === scope.to_window ? first.data?.scope : null;
+        const windows = told ? { from_window: told.from_window, to_window: told.to_window } : {};
+        write({ ...firstChoice(scope), ...windows });
+      },
       to: (path) => (scope ? `${path}?${writeScope(scope)}` : path),
     }),
     [scope, first.isSuccess, first.data, write],

@@ -2,8 +2,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Popover } from "antd";
 import { useState } from "react";
+import { useLocation } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
+import { useMe } from "../people/me";
+import { useNoteScope } from "../views/useViews";
 import { students } from "../words/format";
 import { Picker } from "./Picker";
 import { useScope } from "./ScopeContext";
@@ -51,14 +54,22 @@ export function ScopeLine() {
   const { nothing } = useScope();
   const { open } = usePanel();
   const rail = useRail();
-  if (nothing) return <div className="scope quiet">There are no results yet.</div>;
   const told = rail.data;
+  const me = useMe();
+  const here = useLocation();
+  useNoteScope(
+    me.id,
+    told?.pieces.map((piece) => piece.text).join(""),
+    here.pathname === "/" ? `/compare${here.search}` : here.pathname + here.search,
+  );
+  if (nothing) return <div className="scope quiet">There are no results yet.</div>;
   if (!told) return <div className="scope quiet">…</div>;
   const out = told.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
   return (
     <div className="scope">
-      {told.pieces.map((piece) => (
-        <PieceButton key={piece.key ?? piece.text} piece={piece} />
+      {told.pieces.map((piece, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a piece is its place in the sentence
+        <PieceButton key={`${at} ${piece.key ?? ""}`} piece={piece} />
       ))}
       <span className="covers">
         {students(told.covered)}

@@ -1,25 +1,69 @@
 /** The scope as the address holds it; framework-free, so that it can be reasoned about alone. */
 
-export const LISTS = ["grade", "school", "section", "teacher", "program", "group", "student"] as const;
+export const LISTS = [
+  "grade",
+  "school",
+  "section",
+  "teacher",
+  "program",
+  "field",
+  "group",
+  "student",
+  "between",
+] as const;
 export type ListKey = (typeof LISTS)[number];
-export const BY = ["school", "grade", "section", "teacher", "language", "program"] as const;
-export type By = (typeof BY)[number];
+export const BY = ["school", "grade", "section", "teacher", "language", "program", "group"] as const;
+/** One of BY, or a field of the roster as `field:name`. */
+export type By = string;
 
 export interface Scope {
   assessment: string;
   subject: string;
+  strand: string | null;
   from_window: string;
   to_window: string;
+  follow: "students" | "grade";
   matched: boolean;
   cuts: "season" | "year-end";
+  against: "norms" | "local" | "district";
+  roster: "then" | "today";
+  all_but: boolean;
   language: string | null;
+  between: string[];
   grade: string[];
   school: string[];
   section: string[];
   teacher: string[];
   program: string[];
+  field: string[];
   group: string[];
   student: string[];
+}
+
+type Plain = Omit<Scope, "assessment" | "subject" | "strand" | "from_window" | "to_window">;
+
+/** What stands where nothing was chosen; it is not written into the address. */
+const FIRST: Plain = {
+  follow: "students",
+  matched: true,
+  cuts: "season",
+  against: "norms",
+  roster: "then",
+  all_but: false,
+  language: null,
+  between: [],
+  grade: [],
+  school: [],
+  section: [],
+  teacher: [],
+  program: [],
+  field: [],
+  group: [],
+  student: [],
+};
+
+function oneOf<T extends string>(value: string | null, known: readonly T[], first: T): T {
+  return known.find((one) => one === value) ?? first;
 }
 
 /** The scope of an address, or null where the address names no measure or windows. */
@@ -33,10 +77,15 @@ export function readScope(query: URLSearchParams): Scope | null {
   return {
     assessment: query.get("assessment") ?? "",
     subject: query.get("subject") ?? "",
+    strand: query.get("strand"),
     from_window: query.get("from_window") ?? "",
     to_window: query.get("to_window") ?? "",
+    follow: oneOf(query.get("follow"), ["students", "grade"], "students"),
     matched: query.get("matched") !== "false",
-    cuts: query.get("cuts") === "year-end" ? "year-end" : "season",
+    cuts: oneOf(query.get("cuts"), ["season", "year-end"], "season"),
+    against: oneOf(query.get("against"), ["norms", "local", "district"], "norms"),
+    roster: oneOf(query.get("roster"), ["then", "today"], "then"),
+    all_but: query.get("all_but") === "true",
     language: query.get("language"),
     ...lists,
   };
@@ -50,8 +99,9 @@ export function writeScope(scope: Scope): URLSearchParams {
     from_window: scope.from_window,
     to_window: scope.to_window,
   });
-  if (!scope.matched) query.set("matched", "false");
-  if (scope.cuts !== "season") query.set("cuts", scope.cuts);
+  if (scope.strand) query.set("strand", scope.strand);
+  for (const name of ["follow", "matched", "cuts", "against", "roster", "all_but"] as const)
+    if (scope[name] !== FIRST[name]) query.set(name, String(scope[name]));
   if (scope.language) query.set("language", scope.language);
   for (const name of LISTS) for (const value of scope[name]) query.append(name, value);
   return query;
@@ -59,23 +109,48 @@ export function writeScope(scope: Scope): URLSearchParams {
 
 /** The scope as the server's query takes it. */
 export function asked(scope: Scope) {
-  const { language, group, ...rest } = scope;
-  return { ...rest, group: group.map(Number), ...(language ? { language } : {}) };
+  const { language, strand, group, ...rest } = scope;
+  return {
+    ...rest,
+    group: group.map(Number),
+    ...(language ? { language } : {}),
+    ...(strand ? { strand } : {}),
+  };
 }
 
-/** The same measure and windows for everyone in reach, matched, season cuts. */
+/** The same measure and windows for everyone in reach, matched, season cuts, against norms. */
 export function firstChoice(scope: Scope): Scope {
-  return {
-    ...scope,
-    matched: true,
-    cuts: "season",
-    language: null,
-    grade: [],
-    school: [],
-    section: [],
-    teacher: [],
-    program: [],
-    group: [],
-    student: [],
-  };
+  return { ...scope, ...FIRST, strand: null };
+}
+
+/** All windows of a scope in order; one alone stands once. */
+export function windowsOf(scope: Scope): string[] {
+  if (scope.from_window === scope.to_window) return [scope.to_window];
+  return [scope.from_window, ...scope.between, scope.to_window];
+}
+
+/** Whether a window is given as days of one's own. */
+export function isOwn(window: string): boolean {
+  return window.includes("..");
+}
+
+/** A text by which windows sort in time. */
+export function windowOrder(window: string): string {
+  if (isOwn(window)) {
+    const [first = "", last = ""] = window.split("..");
+    const middle = new Date((Date.parse(first) + Date.parse(last)) / 2);
+    const month = middle.getUTCMonth() + 1;
+    const season = month >= 8 && month <= 11 ? 0 : month === 12 || month <= 2 ? 1 : 2;
+    const year = month >= 8 ? middle.getUTCFullYear() : middle.getUTCFullYear() - 1;
+    return `${year} ${season} ${first}`;
+  }
+  const [year = "", season = ""] = window.split(" ");
+  return `${year.slice(0, 4)} ${["fall", "winter", "spring"].indexOf(season)} `;
+}
+
+/** Windows as a scope takes them: any number in any order. */
+export function withWindows(windows: string[]): Pick<Scope, "from_window" | "to_window" | "between"> {
+  const sorted = [...new Set(windows)].sort((a, b) => windowOrder(a).localeCompare(windowOrder(b)));
+  const last = sorted.at(-1) ?? "";
+  return { from_window: sorted[0] ?? last, to_window: last, between: sorted.slice(1, -1) };
 }

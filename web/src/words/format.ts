@@ -40,10 +40,16 @@ export function verdict(value: string | null | undefined): string {
   return value == null ? "–" : (VERDICTS[value] ?? value);
 }
 
-/** "fall" of "2026-27 fall", with a capital. */
+/** "Fall" of "2026-27 fall"; days of one's own as they are. */
 export function season(window: string): string {
-  const word = window.split(" ")[1] ?? window;
-  return word.charAt(0).toUpperCase() + word.slice(1);
+  const word = /^\d{4}-\d{2} (fall|winter|spring)$/.exec(window)?.[1];
+  return word ? word.charAt(0).toUpperCase() + word.slice(1) : window;
+}
+
+/** The same inside a sentence. */
+export function seasonWord(window: string): string {
+  const word = season(window);
+  return word === window ? window : word.toLowerCase();
 }
 
 export function day(value: string | null | undefined): string {

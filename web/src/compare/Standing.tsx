@@ -1,0 +1,240 @@
+/** Two windows' flows, or one window's column, with the shares and headline figures beside it. */
+import type { Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Worked } from "../figures/Worked";
+import { useWidth } from "../look/useWidth";
+import { BandMark } from "../marks/BandMark";
+import { Flow } from "../marks/Flow";
+import { usePanel } from "../panel/PanelContext";
+import { percent, score, season, signed } from "../words/format";
+
+type Answer = Schemas["CompareAnswer"];
+type Band = Schemas["BandRow"];
+
+/** A share in the numbers that went into it. */
+function shareWorked(row: Band, side: "from" | "to", whole: number): string {
+  const n = row[`${side}_n`];
+  if (n == null) return "Withheld: too few students.";
+  return `${n} of ${whole} students are in ${row.band}: ${percent(row[`${side}_share`])}; with so many students between ${percent(row[`${side}_low`])} and ${percent(row[`${side}_high`])}.`;
+}
+
+function Shares({ answer }: { answer: Answer }) {
+  const { open } = usePanel();
+  const names = answer.bands.map((row) => row.band);
+  const sides = answer.single ? (["to"] as const) : (["from", "to"] as const);
+  const label = { from: answer.from_label, to: answer.to_label };
+  const whole = {
+    from: answer.bands.reduce((sum, row) => sum + (row.from_n ?? 0), 0),
+    to: answer.bands.reduce((sum, row) => sum + (row.to_n ?? 0), 0),
+  };
+  return (
+    <table className="rows" aria-label="Shares in each band">
+      <thead>
+        <tr>
+          <th>Band</th>
+          {sides.map((side) => (
+            <th className="num" key={side}>
+              {season(label[side])}
+            </th>
+          ))}
+          <th className="num" title="Share of students in this band or a higher one">
+            At or above
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {[...answer.bands].reverse().map((row) => (
+          <tr key={row.order}>
+            <td>
+              <BandMark order={row.order} bands={names} named />
+            </td>
+            {sides.map((side) => (
+              <td className="num" key={side}>
+                <Worked text={shareWorked(row, side, whole[side])}>
+                  <button type="button" className="open" onClick={() => open({ side, band: row.order })}>
+                    {percent(row[`${side}_share`])} <span className="quiet small">{row[`${side}_n`]}</span>
+                  </button>
+                </Worked>
+              </td>
+            ))}
+            <td className="num">
+              {sides.map((side, at) => (
+                <span key={side}>
+                  {at > 0 && <span className="quiet"> → </span>}
+                  <button
+                    type="button"
+                    className="open"
+                    onClick={() => open({ side, at_or_above: row.order })}
+                  >
+                    {percent(row[`${side}_at_or_above`])}
+                  </button>
+                </span>
+              ))}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Facts({ answer }: { answer: Answer }) {
+  const { open } = usePanel();
+  const { quoted, movement, explained } = answer;
+  const moves = movement?.up != null && !answer.single && !answer.same_grade;
+  return (
+    <dl className="facts">
+      {quoted && (
+        <div>
+          <dt>
+            <How of="shares">At {quoted.band} or above</How>
+          </dt>
+          <dd>
+            <Worked text={explained.quoted}>
+              <button
+                type="button"
+                className="open"
+                onClick={() => open({ side: "to", at_or_above: quoted.order })}
+              >
+                {percent(quoted.to_share)}
+              </button>
+            </Worked>{" "}
+            <small>
+              {quoted.to_n ?? "–"} now
+              {!answer.single && ` · ${percent(quoted.from_share)}, ${quoted.from_n ?? "–"} before`}
+            </small>
+          </dd>
+        </div>
+      )}
+      {moves &&
+        (["up", "down"] as const).map((way) => (
+          <div key={way}>
+            <dt>
+              <How of="movement">Moved {way}</How>
+            </dt>
+            <dd>
+              <Worked text={explained[way]}>
+                <button type="button" className="open" onClick={() => open({ moved: way })}>
+                  {movement?.[way]}
+                </button>
+              </Worked>
+            </dd>
+          </div>
+        ))}
+      {moves && movement?.net != null && (
+        <div>
+          <dt>
+            <How
+              of="movement"
+              title="Moved up less moved down, per hundred students with both results; how this is worked out"
+            >
+              Net move
+            </How>
+          </dt>
+          <dd>
+            <Worked text={explained.net}>
+              <button type="button" className="figure">
+                {signed(movement.net * 100)}
+              </button>
+            </Worked>{" "}
+            <small>in 100</small>
+          </dd>
+        </div>
+      )}
+      {quoted && answer.just_below != null && (
+        <div>
+          <dt>
+            <How of="bands-and-cuts">Just below {quoted.band}</How>
+          </dt>
+          <dd>
+            <Worked text={explained.just_below}>
+              <button type="button" className="open" onClick={() => open({ just_below: true })}>
+                {answer.just_below}
+              </button>
+            </Worked>
+          </dd>
+        </div>
+      )}
+      {answer.near_cut != null && (
+        <div>
+          <dt>
+            <How of="bands-and-cuts">Close to a cut</How>
+          </dt>
+          <dd>
+            <Worked text={explained.near_cut}>
+              <button type="button" className="open" onClick={() => open({ near_cut: true })}>
+                {answer.near_cut}
+              </button>
+            </Worked>
+          </dd>
+        </div>
+      )}
+    </dl>
+  );
+}
+
+/** The later window's scores in five numbers. */
+function Overall({ answer }: { answer: Answer }) {
+  const told = answer.overall;
+  if (!told) return null;
+  const parts = [
+    `${told.n} scores`,
+    `mean ${told.mean?.toFixed(1)}`,
+    `median ${score(told.median)}`,
+    ...(told.lowest != null ? [`lowest ${score(told.lowest)}`, `highest ${score(told.highest)}`] : []),
+  ];
+  return (
+    <p className="quiet small" style={{ marginTop: 8 }}>
+      {season(answer.to_label)}: {parts.join(" · ")}
+    </p>
+  );
+}
+
+/** What stands where two windows cannot be drawn. */
+function whyNot(answer: Answer): string {
+  if (answer.withheld && answer.bands.some((row) => row.to_n == null))
+    return "some groups are too small to show";
+  return answer.bands.length ? "nobody has a result in both windows" : "this test has no cuts yet";
+}
+
+export function Standing({ answer, picture }: { answer: Answer; picture?: React.ReactNode }) {
+  const { open } = usePanel();
+  const [box, width] = useWidth<HTMLDivElement>(560);
+  const shown = answer.bands.length > 0 && answer.bands.every((row) => row.to_share != null);
+  const both = answer.bands.every((row) => row.from_share != null);
+  const drawn = answer.movement && shown && (answer.single || both);
+  return (
+    <div className="compare">
+      <div ref={box}>
+        {picture ??
+          (drawn && answer.movement ? (
+            <Flow
+              bands={answer.bands}
+              movement={answer.movement}
+              labels={[answer.from_label, answer.to_label]}
+              width={Math.max(width, 380)}
+              height={268}
+              single={answer.single}
+              onOpen={open}
+            />
+          ) : (
+            <p className="aside">There is nothing to draw: {whyNot(answer)}.</p>
+          ))}
+      </div>
+      <div>
+        {answer.bands.length > 0 && (
+          <>
+            <Facts answer={answer} />
+            <Shares answer={answer} />
+          </>
+        )}
+        <Overall answer={answer} />
+        {answer.shift && !answer.single && !answer.same_grade && (
+          <p className="quiet small" style={{ marginTop: 8 }}>
+            {answer.shift}
+          </p>
+        )}
+      </div>
+    </div>
+  );
+}

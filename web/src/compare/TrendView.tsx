@@ -1,0 +1,216 @@
+/** Many windows: the cohort's trend, with up to four subgroups laid over and their gaps. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Choice } from "../look/Choice";
+import { Download } from "../look/Download";
+import { Notes, Shown } from "../look/Shown";
+import { useWidth } from "../look/useWidth";
+import { TrendLines } from "../marks/TrendLines";
+import { usePanel } from "../panel/PanelContext";
+import { useChoices } from "../scope/Picker";
+import { asked, type Scope, writeScope } from "../scope/scope";
+import { percent, score, signed } from "../words/format";
+import { byWord, useBys } from "./ByChoice";
+
+type Answer = Schemas["TrendAnswer"];
+const MOST = 4;
+
+/** Choose a subgroup to lay over: what it goes by, then its value. */
+function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]) => void }) {
+  const choices = useChoices(props.scope).data;
+  const [by, setBy] = useState("program");
+  const bys = useBys(props.scope);
+  const known = choices as unknown as Record<string, string[]> | undefined;
+  const values = by.startsWith("field:")
+    ? (choices?.fields.find((field) => `field:${field.name}` === by)?.values ?? [])
+    : by === "group"
+      ? (choices?.group.map((group) => group.name) ?? [])
+      : [...(known?.[by] ?? []), ...(by === "program" ? ["none"] : [])];
+  return (
+    <div className="switches" style={{ marginTop: 4 }}>
+      <span className="quiet small">Laid over</span>
+      {props.over.map((one) => (
+        <button
+          key={one}
+          type="button"
+          className="plain"
+          aria-label={`${one.split(": ").at(-1)}: take off`}
+          onClick={() => props.setOver(props.over.filter((other) => other !== one))}
+        >
+          {one.split(": ").at(-1)} ×
+        </button>
+      ))}
+      {props.over.length < MOST && (
+        <>
+          <select
+            className="input"
+            style={{ width: "auto" }}
+            aria-label="Subgroup by"
+            value={by}
+            onChange={(event) => setBy(event.target.value)}
+          >
+            {bys.map((one) => (
+              <option key={one} value={one}>
+                {byWord(one)}
+              </option>
+            ))}
+          </select>
+          <select
+            className="input"
+            style={{ width: "auto" }}
+            aria-label="Subgroup"
+            value=""
+            onChange={(event) => props.setOver([...props.over, `${by}: ${event.target.value}`])}
+          >
+            <option value="">choose …</option>
+            {values
+              .filter((value) => !props.over.includes(`${by}: ${value}`))
+              .map((value) => (
+                <option key={value}>{value}</option>
+              ))}
+          </select>
+        </>
+      )}
+    </div>
+  );
+}
+
+function Gap({ point }: { point: Schemas["TrendPoint"] }) {
+  if (point.gap == null) return point.gap_reason ? <span className="quiet">–</span> : null;
+  return (
+    <span
+      className="quiet small"
+      title={`Difference from all others, with its 95 % range${point.g != null ? `; Hedges' g ${signed(point.g, 2)}: the difference in spreads` : ""}`}
+    >
+      {signed(point.gap, 1)}
+      {point.gap_low != null && ` (${signed(point.gap_low, 1)} to ${signed(point.gap_high, 1)})`}
+    </span>
+  );
+}
+
+function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: number) => void }) {
+  return (
+    <table className="rows" aria-label="Means and shares by window">
+      <thead>
+        <tr>
+          <th>Mean, and n</th>
+          {answer.labels.map((label) => (
+            <th className="num" key={label}>
+              {label}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {answer.lines.map((line, l) => (
+          <tr key={line.name}>
+            <td>{line.name}</td>
+            {line.points.map((point, at) => (
+              <td className="num" key={answer.labels[at]}>
+                {point.n > 0 ? (
+                  <button
+                    type="button"
+                    className="open"
+                    title={`${point.n} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
+                    onClick={() => open(l, at)}
+                  >
+                    {point.mean?.toFixed(1)} <span className="quiet small">{point.n}</span>
+                  </button>
+                ) : (
+                  "–"
+                )}
+                {l > 0 && (
+                  <div>
+                    <Gap point={point} />
+                  </div>
+                )}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (over: string[]) => void }) {
+  const { answer, scope, over } = props;
+  const { open } = usePanel();
+  const [box, width] = useWidth<HTMLDivElement>(900);
+  const [what, setWhat] = useState<"mean" | "above">("mean");
+  const shares = what === "above" && answer.quoted;
+  const lines = answer.lines.map((line) => ({
+    name: line.name,
+    points: line.points.map((p) =>
+      shares
+        ? { value: p.above ?? null, low: p.above_low ?? null, high: p.above_high ?? null, n: p.n }
+        : { value: p.mean ?? null, low: p.low ?? null, high: p.high ?? null, n: p.n },
+    ),
+  }));
+  const show = (line: number, at: number) => {
+    const told = answer.lines[line]?.over;
+    open({ at, ...(told ? { over: told } : {}) });
+  };
+  const query = new URLSearchParams(writeScope(scope));
+  for (const one of over) query.append("over", one);
+  return (
+    <>
+      <h1>{answer.headline}</h1>
+      <p className="lead">{answer.lead}</p>
+      {answer.steady != null && answer.quoted && (
+        <p className="quiet small">
+          {answer.steady} students were at {answer.quoted} or above in each of the last three windows and did
+          not fall: <How of="steady">steady</How>.
+        </p>
+      )}
+      <div ref={box}>
+        <TrendLines
+          lines={lines}
+          labels={answer.labels}
+          width={Math.max(width, 420)}
+          height={230}
+          say={shares ? (value) => percent(value) : (value) => score(value)}
+          onOpen={show}
+        />
+      </div>
+      <div className="switches">
+        {answer.quoted && (
+          <Choice
+            label="What is drawn"
+            value={what}
+            options={[
+              ["mean", "mean score"],
+              ["above", `at ${answer.quoted} or above`],
+            ]}
+            onChange={setWhat}
+          />
+        )}
+        <span className="quiet small">
+          <How of="cohorts-and-gaps">Whiskers: 95 % range</How>
+        </span>
+        <span style={{ marginLeft: "auto" }}>
+          <Download path="compare/trend" query={query.toString()} what="the trend" />
+        </span>
+      </div>
+      <LayOver scope={scope} over={over} setOver={props.setOver} />
+      <Numbers answer={answer} open={show} />
+      <Notes notes={answer.notes} />
+    </>
+  );
+}
+
+export function TrendView({ scope }: { scope: Scope }) {
+  const [over, setOver] = useState<string[]>([]);
+  const answer = useQuery({
+    queryKey: ["trend", scope, over],
+    queryFn: () => got(client.GET("/api/compare/trend", { params: { query: { ...asked(scope), over } } })),
+    placeholderData: (before) => before,
+  });
+  return (
+    <Shown query={answer}>
+      {(data) => <View answer={data} scope={scope} over={over} setOver={setOver} />}
+    </Shown>
+  );
+}

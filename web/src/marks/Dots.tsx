@@ -1,0 +1,78 @@
+/** Many dots on one canvas: thousands are drawn at once without an element each. */
+import { useEffect, useRef, useState } from "react";
+import { tone } from "./ramp";
+
+interface Props {
+  /** Where each dot lies, in pixels. */
+  x: Float32Array;
+  y: Float32Array;
+  order: (number | null)[];
+  bands: number;
+  width: number;
+  height: number;
+}
+
+/** Beyond so many, smaller and paler dots keep what lies under them in view. */
+const MANY = 400;
+/** Beyond so many, a dot is a small square: it is drawn many times faster. */
+const CROWD = 4000;
+
+/** A colour of the theme as the canvas takes it. */
+function resolved(colour: string, inside: HTMLElement): string {
+  const probe = document.createElement("span");
+  probe.style.color = colour;
+  inside.append(probe);
+  const found = getComputedStyle(probe).color;
+  probe.remove();
+  return found;
+}
+
+function useTheme(): string {
+  const [theme, setTheme] = useState(document.documentElement.dataset.theme ?? "");
+  useEffect(() => {
+    const watch = new MutationObserver(() => setTheme(document.documentElement.dataset.theme ?? ""));
+    watch.observe(document.documentElement, { attributeFilter: ["data-theme"] });
+    return () => watch.disconnect();
+  }, []);
+  return theme;
+}
+
+export function Dots({ x, y, order, bands, width, height }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const theme = useTheme();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a change of theme changes what the variables stand for
+  useEffect(() => {
+    const node = canvas.current;
+    const pen = node?.getContext("2d");
+    if (!node || !pen) return;
+    const dense = window.devicePixelRatio || 1;
+    node.width = width * dense;
+    node.height = height * dense;
+    pen.scale(dense, dense);
+    pen.clearRect(0, 0, width, height);
+    // The theme is read from the page, so that the drawing follows it.
+    const holder = node.parentElement ?? document.body;
+    const outline = resolved("var(--band-outline)", holder);
+    const many = x.length > MANY;
+    const radius = x.length > CROWD ? 1 : many ? 2.4 : 4.4;
+    pen.globalAlpha = x.length > CROWD ? 0.4 : many ? 0.65 : 1;
+    pen.strokeStyle = outline;
+    pen.lineWidth = many ? 0.4 : 0.8;
+    for (let band = 0; band <= bands; band++) {
+      pen.fillStyle = resolved(band ? tone(band, bands) : "var(--ramp-2)", holder);
+      for (let at = 0; at < x.length; at++) {
+        if ((order[at] ?? 0) !== band) continue;
+        const [px, py] = [x[at] ?? 0, y[at] ?? 0];
+        if (x.length > CROWD) {
+          pen.fillRect(px - radius, py - radius, radius * 2, radius * 2);
+          continue;
+        }
+        pen.beginPath();
+        pen.arc(px, py, radius, 0, Math.PI * 2);
+        pen.fill();
+        pen.stroke();
+      }
+    }
+  }, [x, y, order, bands, width, height, theme]);
+  return <canvas ref={canvas} style={{ width, height, display: "block" }} aria-hidden />;
+}

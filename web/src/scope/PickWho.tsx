@@ -1,0 +1,112 @@
+/** Which students: any combination of where they are and what they belong to, or all but those. */
+import { students } from "../words/format";
+import { Many, type PartProps } from "./Choosing";
+import { firstChoice, type ListKey } from "./scope";
+
+const WHO: [ListKey, string][] = [
+  ["school", "School"],
+  ["grade", "Grade"],
+  ["section", "Class"],
+  ["teacher", "Teacher"],
+  ["program", "Program"],
+];
+
+export function PickWho({ scope, choices, change, onDone }: PartProps) {
+  const ofField = (name: string) => scope.field.filter((value) => value.startsWith(`${name}: `));
+  const known = choices as unknown as Record<string, string[]>;
+  return (
+    <div>
+      <h2>Which students</h2>
+      {WHO.map(([key, label]) => {
+        const told = known[key] ?? [];
+        const values = key === "program" ? [...told, "none"] : told;
+        return (
+          <Many
+            key={key}
+            label={label}
+            values={scope[key]}
+            options={values.map((value) => ({ value, label: value }))}
+            onChange={(chosen) => change({ [key]: chosen })}
+          />
+        );
+      })}
+      {choices.fields.map((field) => (
+        <Many
+          key={field.name}
+          label={field.name.charAt(0).toUpperCase() + field.name.slice(1)}
+          values={ofField(field.name).map((value) => value.slice(field.name.length + 2))}
+          options={field.values.map((value) => ({ value, label: value }))}
+          onChange={(chosen) =>
+            change({
+              field: [
+                ...scope.field.filter((value) => !value.startsWith(`${field.name}: `)),
+                ...chosen.map((value) => `${field.name}: ${value}`),
+              ],
+            })
+          }
+        />
+      ))}
+      <Many
+        label="Group"
+        values={scope.group}
+        options={choices.group.map((group) => ({
+          value: String(group.id),
+          label: `${group.name} (${group.n})`,
+        }))}
+        onChange={(chosen) => change({ group: chosen })}
+      />
+      {choices.language.length > 1 && (
+        <label className="field">
+          <span>Language of the test</span>
+          <select
+            value={scope.language ?? ""}
+            onChange={(event) => change({ language: event.target.value || null })}
+          >
+            <option value="">any</option>
+            {choices.language.map((language) => (
+              <option key={language}>{language}</option>
+            ))}
+          </select>
+        </label>
+      )}
+      <label className="pick">
+        <input
+          type="checkbox"
+          checked={scope.all_but}
+          onChange={(event) => change({ all_but: event.target.checked })}
+        />
+        <span>
+          All but these
+          <small>Everyone whom the choice above does not name.</small>
+        </span>
+      </label>
+      <label className="pick">
+        <input
+          type="checkbox"
+          checked={scope.roster === "today"}
+          onChange={(event) => change({ roster: event.target.checked ? "today" : "then" })}
+        />
+        <span>
+          By today's classes
+          <small>School, class, teacher and programs as of today, not as on the day of the test.</small>
+        </span>
+      </label>
+      {scope.student.length > 0 && (
+        <p className="small quiet">
+          Only {students(scope.student.length)} chosen by pins.{" "}
+          <button type="button" className="word" onClick={() => change({ student: [] })}>
+            Look at all again
+          </button>
+        </p>
+      )}
+      <div style={{ display: "flex", gap: 10, marginTop: 8 }}>
+        <button type="button" className="plain" onClick={() => change(firstChoice(scope))}>
+          First choice
+        </button>
+        <button type="button" className="plain" onClick={onDone}>
+          Done
+        </button>
+      </div>
+    </div>
+  );
+}

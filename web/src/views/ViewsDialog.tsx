@@ -1,0 +1,171 @@
+/** Views kept by name: keep the one at hand, open, share by link, forget. */
+import { useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { useLocation, useNavigate } from "react-router";
+import { client, got, type Schemas } from "../api/client";
+import { Dialog } from "../look/Dialog";
+import { useScope } from "../scope/ScopeContext";
+import { useRail } from "../scope/ScopeLine";
+import { writeScope } from "../scope/scope";
+import { useViews } from "./useViews";
+
+type View = Schemas["SavedView"];
+const STEPS = ["check", "compare", "growth", "needs", "groups", "follow-up", "share"] as const;
+type Step = (typeof STEPS)[number];
+
+function linkOf(view: View): string {
+  return `${window.location.origin}/view/${view.id}`;
+}
+
+function Line({
+  view,
+  onOpen,
+  onFault,
+}: {
+  view: View;
+  onOpen: () => void;
+  onFault: (told: string) => void;
+}) {
+  const cache = useQueryClient();
+  const act = async (work: Promise<unknown>) => {
+    try {
+      await work;
+      cache.invalidateQueries({ queryKey: ["views"] });
+    } catch (error) {
+      onFault((error as Error).message);
+    }
+  };
+  const path = { params: { path: { key: view.id } } };
+  return (
+    <li>
+      <button
+        type="button"
+        className="word"
+        aria-label={
+          view.favourite ? `★ ${view.name}: no favourite any more` : `☆ ${view.name}: make it a favourite`
+        }
+        onClick={() =>
+          act(got(client.PATCH("/api/views/{key}", { ...path, body: { favourite: !view.favourite } })))
+        }
+      >
+        {view.favourite ? "★" : "☆"}
+      </button>{" "}
+      <button type="button" className="open" onClick={onOpen}>
+        {view.name}
+      </button>{" "}
+      <span className="quiet small">
+        {view.step}
+        {view.line && ` · ${view.line}`}
+      </span>
+      <div className="small" style={{ paddingLeft: 22 }}>
+        <label>
+          <input
+            type="checkbox"
+            checked={view.shared}
+            onChange={(event) =>
+              act(got(client.PATCH("/api/views/{key}", { ...path, body: { shared: event.target.checked } })))
+            }
+          />{" "}
+          shared by link
+        </label>{" "}
+        {view.shared && (
+          <input
+            className="input"
+            readOnly
+            style={{ width: 250 }}
+            aria-label={`Link to ${view.name}`}
+            value={linkOf(view)}
+            onFocus={(event) => event.target.select()}
+          />
+        )}{" "}
+        <button
+          type="button"
+          className="word"
+          aria-label={`Forget ${view.name}`}
+          onClick={() => act(got(client.DELETE("/api/views/{key}", path)))}
+        >
+          Forget
+        </button>
+      </div>
+    </li>
+  );
+}
+
+export function ViewsDialog({ onClose }: { onClose: () => void }) {
+  const { scope } = useScope();
+  const rail = useRail();
+  const views = useViews();
+  const cache = useQueryClient();
+  const navigate = useNavigate();
+  const here = useLocation().pathname.split("/")[1] ?? "";
+  const step: Step = STEPS.find((one) => one === here) ?? "compare";
+  const [name, setName] = useState("");
+  const [line, setLine] = useState("");
+  const [fault, setFault] = useState("");
+  const keep = async (event: FormEvent) => {
+    event.preventDefault();
+    if (!scope) return;
+    setFault("");
+    try {
+      await got(
+        client.POST("/api/views", {
+          body: { name, step, query: writeScope(scope).toString(), shared: false, ...(line ? { line } : {}) },
+        }),
+      );
+      setName("");
+      setLine("");
+      cache.invalidateQueries({ queryKey: ["views"] });
+    } catch (error) {
+      setFault((error as Error).message);
+    }
+  };
+  const caption = rail.data?.pieces.map((piece) => piece.text).join("");
+  return (
+    <Dialog title="Views kept by name" onClose={onClose}>
+      {views.data?.length === 0 && (
+        <p className="quiet">None yet. Keep the one at hand, and it is a click away in every round.</p>
+      )}
+      <ul className="told">
+        {(views.data ?? []).map((view) => (
+          <Line
+            key={view.id}
+            view={view}
+            onFault={setFault}
+            onOpen={() => {
+              onClose();
+              navigate(`/${view.step}?${view.query}`);
+            }}
+          />
+        ))}
+      </ul>
+      {scope && (
+        <form onSubmit={keep} style={{ marginTop: 12 }}>
+          <h2 style={{ fontSize: 16 }}>Keep what is looked at now</h2>
+          <p className="quiet small">{caption}</p>
+          <label className="field">
+            <span>Name</span>
+            <input value={name} maxLength={160} required onChange={(event) => setName(event.target.value)} />
+          </label>
+          <label className="field">
+            <span>A line about it</span>
+            <input value={line} maxLength={255} onChange={(event) => setLine(event.target.value)} />
+          </label>
+          <p className="quiet small">A shared view shows others only the students they may see anyway.</p>
+          {fault && (
+            <p className="fault" role="alert">
+              {fault}
+            </p>
+          )}
+          <div className="buttons">
+            <button type="button" className="plain" onClick={onClose}>
+              Close
+            </button>
+            <button type="submit" className="act">
+              Keep
+            </button>
+          </div>
+        </form>
+      )}
+    </Dialog>
+  );
+}
