@@ -53,7 +53,7 @@ def row_explained(row: Mapping[str, Any], against: str = "norms") -> str:
             f"Gained {signed(row['gain'], 0)}, {signed(beyond)} beside expected: {signed(row['distance'], 2)} spreads"
             f" of {row['expected_spread']:.1f}{rank}{verdict}."
         )
-    return " ".join(told)
+    return "\n".join(told)
 
 
 def _range(low: float | None, high: float | None) -> str:

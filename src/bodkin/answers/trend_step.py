@@ -12,7 +12,7 @@ from bodkin.answers.pairing import over_windows
 from bodkin.answers.scope import BY, FIELD, Scope
 from bodkin.answers.sentence import Piece, caption
 from bodkin.answers.summary import unit_values
-from bodkin.answers.words import percent, plural, points
+from bodkin.answers.words import percent, plural, signed
 from bodkin.answers.yardsticks import Grades, Notes, bands_at, norms_at
 from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.cohorts import cohort_means, gap
@@ -241,8 +241,8 @@ def _lead(lines: list[TrendLine], band: str | None, scope: Scope, n: int) -> str
         last = line.points[-1]
         if last.gap is not None and last.gap_low is not None and last.gap_high is not None:
             sure = "" if last.gap_low > 0 or last.gap_high < 0 else "; that could be chance"
-            told.append(
-                f"{line.name}: {points(last.gap)} beside all others in the last window"
-                f" ({points(last.gap_low)} to {points(last.gap_high)}{sure})."
-            )
+            way = "above" if last.gap > 0 else "below"
+            ends = sorted((abs(last.gap_low), abs(last.gap_high))) if not sure else (last.gap_low, last.gap_high)
+            span = " to ".join(signed(end) if sure else f"{end:.1f}" for end in ends)
+            told.append(f"{line.name}: {abs(last.gap):.1f} points {way} all others in the last window ({span}{sure}).")
     return " ".join(told)

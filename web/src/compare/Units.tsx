@@ -48,13 +48,21 @@ function named(row: Row): string {
   return row.value2 == null ? row.value : `${row.value}, ${row.value2}`;
 }
 
+/** A window inside a sentence. */
+function inside(label: string | undefined): string {
+  return /^(Fall|Winter|Spring)$/.test(label ?? "") ? (label ?? "").toLowerCase() : (label ?? "");
+}
+
 type Key = "value" | "n" | "before" | "after" | "net" | "up" | "down";
 
 export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: By | null; word: string }) {
   const { open } = usePanel();
   const { change } = useScope();
   const [box, width] = useWidth<HTMLDivElement>(1000);
-  const { by: order, header } = useSorting<Key>({ key: "net", down: false });
+  const { by: order, header } = useSorting<Key>({
+    key: answer.single || answer.same_grade ? "after" : "net",
+    down: false,
+  });
   const quoted = answer.quoted?.order ?? 0;
   const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
   const value = (row: Row, key: Key) =>
@@ -67,12 +75,16 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
       up: row.movement?.up,
       down: row.movement?.down,
     })[key];
+  const moves = !answer.single && !answer.same_grade;
   const rows = sorted(answer.by, order, value);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 660));
   // A group is a filter by its number, which a breakdown does not tell.
   const narrow = by !== "group" && (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
+  // Two winters are told apart by their years.
+  const same = season(answer.from_label) === season(answer.to_label);
+  const [first, second] = [answer.from_label, answer.to_label].map((label) => (same ? label : season(label)));
   const above = answer.quoted ? `At ${answer.quoted.band} or above` : "";
   return (
     <div ref={box}>
@@ -80,18 +92,17 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
         <thead>
           <tr>
             {header("value", word.charAt(0).toUpperCase() + word.slice(1))}
-            {header("n", "With both", { num: true })}
-            <th>
-              {season(answer.from_label)} above, {season(answer.to_label).toLowerCase()} below
-            </th>
-            {header("before", `${above}: ${season(answer.from_label).toLowerCase()}`, { num: true })}
-            {header("after", season(answer.to_label).toLowerCase(), { num: true })}
-            {header("up", "Up", { num: true })}
-            {header("down", "Down", { num: true })}
-            {header("net", "Net move in 100", {
-              num: true,
-              title: "Moved up less moved down, per hundred students with both results",
-            })}
+            {header("n", answer.single ? "Students" : "With both", { num: true })}
+            <th>{answer.single ? first : `${first} above, ${inside(second)} below`}</th>
+            {!answer.single && header("before", `${above}: ${inside(first)}`, { num: true })}
+            {header("after", answer.single ? above : inside(second), { num: true })}
+            {moves && header("up", "Up", { num: true })}
+            {moves && header("down", "Down", { num: true })}
+            {moves &&
+              header("net", "Net move in 100", {
+                num: true,
+                title: "Moved up less moved down, per hundred students with both results",
+              })}
           </tr>
         </thead>
         <tbody>
@@ -124,10 +135,12 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                   </button>
                 </td>
                 <td>
-                  <Bar row={row} side="from" width={bar} label={season(answer.from_label)} />
+                  {!answer.single && (
+                    <Bar row={row} side="from" width={bar} label={season(answer.from_label)} />
+                  )}
                   <Bar row={row} side="to" width={bar} label={season(answer.to_label)} />
                 </td>
-                <td className="num">{percent(share(row, "from"))}</td>
+                {!answer.single && <td className="num">{percent(share(row, "from"))}</td>}
                 <td className="num">
                   <button
                     type="button"
@@ -137,16 +150,19 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                     {percent(share(row, "to"))}
                   </button>
                 </td>
-                {(["up", "down"] as const).map((way) => (
-                  <td className="num" key={way}>
-                    <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
-                      {row.movement ? (row.movement[way] ?? "withheld") : 0}
-                    </button>
+                {moves &&
+                  (["up", "down"] as const).map((way) => (
+                    <td className="num" key={way}>
+                      <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
+                        {row.movement ? (row.movement[way] ?? "withheld") : 0}
+                      </button>
+                    </td>
+                  ))}
+                {moves && (
+                  <td className="num">
+                    <b>{row.movement?.net == null ? "–" : signed(row.movement.net * 100)}</b>
                   </td>
-                ))}
-                <td className="num">
-                  <b>{row.movement?.net == null ? "–" : signed(row.movement.net * 100)}</b>
-                </td>
+                )}
               </tr>
             );
           })}

@@ -12,7 +12,7 @@ export function Worked({ text, children }: { text: string | null | undefined; ch
       placement="bottomLeft"
       arrow={false}
       mouseEnterDelay={0.25}
-      styles={{ root: { maxWidth: 380 } }}
+      styles={{ root: { maxWidth: 400, whiteSpace: "pre-line", fontSize: 13 } }}
     >
       {children}
     </Tooltip>

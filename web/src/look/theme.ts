@@ -36,6 +36,9 @@ export function antTheme(which: Theme): ThemeConfig {
       motion: false,
       controlOutline: "transparent",
     },
-    components: { Select: { optionSelectedBg: paper, multipleItemBg: paper } },
+    components: {
+      Tooltip: { colorBgSpotlight: panel, colorTextLightSolid: ink },
+      Select: { optionSelectedBg: paper, multipleItemBg: paper },
+    },
   };
 }

@@ -67,10 +67,16 @@ export function ScopeLine() {
   const out = told.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
   return (
     <div className="scope">
-      {told.pieces.map((piece, at) => (
+      {told.pieces.slice(0, -2).map((piece, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a piece is its place in the sentence
         <PieceButton key={`${at} ${piece.key ?? ""}`} piece={piece} />
       ))}
+      {/* The full stop never begins a line. */}
+      <span style={{ whiteSpace: "nowrap" }}>
+        {told.pieces.slice(-2).map((piece) => (
+          <PieceButton key={piece.key ?? piece.text} piece={piece} />
+        ))}
+      </span>
       <span className="covers">
         {students(told.covered)}
         {out > 0 && (
