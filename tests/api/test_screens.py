@@ -8,11 +8,21 @@ import unittest
 from contextlib import redirect_stdout
 from pathlib import Path
 
+import numpy as np
 import pandas as pd
 
+from bodkin.answers.comparison import compare
+from bodkin.answers.headless import write_run
+from bodkin.answers.scope import Scope
+from bodkin.answers.summary import summarise
 from bodkin.cli import run
 from bodkin.commands.description import TYPES, types_text
+from bodkin.core.expected_growth import expected_growth, growth_seen
+from bodkin.core.movement import movement
+from bodkin.core.scales import percentile_rank
+from bodkin.core.shares import band_shares
 from bodkin.exchange.export_plain import write_plain_files
+from bodkin.exchange.headless import score_table
 from tests.api.desk import SCOPE, nobody, signed_in
 from tests.support import stage
 from tests.support.twin import difference
@@ -53,8 +63,21 @@ class EqualTheHeadlessRun(unittest.TestCase):
         cls.folder = Path(holder.name)
         with stage.demo().reading() as session:
             write_plain_files(session, cls.folder)
+        names = ("scores", "norms", "growth_norms", "cuts", "calendar")
+        cls.table = score_table(**{name: cls.folder / f"{name}.csv" for name in names})
 
-    def headless(self, scope):
+    def headless(self, scope, number):
+        """The run's two files: the first few by the command itself, the others from the files read once."""
+        out = self.folder / "out"
+        if number < 6:
+            self.command(scope, out)
+        else:
+            made = compare(self.table, Scope(**scope))
+            write_run(out, made, summarise(made))
+        students = pd.read_csv(out / "students.csv", dtype=str, keep_default_na=False)
+        return students, json.loads((out / "summary.json").read_text())
+
+    def command(self, scope, out):
         words = ["compare"]
         for name in ("scores", "norms", "growth_norms", "cuts", "calendar"):
             words += [f"--{name.replace('_', '-')}", str(self.folder / f"{name}.csv")]
@@ -68,17 +91,49 @@ class EqualTheHeadlessRun(unittest.TestCase):
         if "language" in scope:
             words += ["--language", scope["language"]]
         with redirect_stdout(io.StringIO()):
-            self.assertEqual(run([*words, "--out", str(self.folder / "out")]), 0)
-        students = pd.read_csv(self.folder / "out" / "students.csv", dtype=str, keep_default_na=False)
-        return students, json.loads((self.folder / "out" / "summary.json").read_text())
+            self.assertEqual(run([*words, "--out", str(out)]), 0)
+
+    def check_with_core(self, scope, shown, rows):
+        """What the screens say of students put together again by the core alone."""
+        bands = len(shown["bands"])
+        matched = rows[rows.from_score.notna() & rows.to_score.notna()]
+        for side in ("from", "to"):
+            orders = (matched if scope["matched"] else rows)[f"{side}_order"].astype(float)
+            found = band_shares(orders.to_numpy(), bands)
+            for name, values in (("n", found.count), ("share", found.share), ("low", found.low), ("high", found.high)):
+                told = [row[f"{side}_{name}"] for row in shown["bands"]]
+                np.testing.assert_array_equal(np.array(told, dtype=float), values.astype(float))
+        moved = movement(*(matched[f"{side}_order"].astype(float).to_numpy() for side in ("from", "to")), bands)
+        self.assertEqual(shown["movement"]["table"], moved.table.tolist())
+        self.assertEqual((shown["movement"]["up"], shown["movement"]["down"]), (moved.up, moved.down))
+        known = matched[matched.expected_score.notna()]
+        if not len(known):
+            return
+        wanted = ("from_score", "to_score", "from_error", "to_error", "from_norm_mean", "from_norm_sd", "to_norm_mean",
+                  "to_norm_sd", "expected_score", "expected_spread", "distance", "to_percentile")  # fmt: skip
+        numbers = {name: known[name].astype(float).to_numpy() for name in wanted}
+        spread = numbers["to_norm_sd"]
+        rho = np.sqrt(1 - (numbers["expected_spread"] / spread) ** 2)
+        again = expected_growth(
+            numbers["from_score"], numbers["from_norm_mean"], numbers["from_norm_sd"], numbers["to_norm_mean"], spread,
+            rho,
+        )  # fmt: skip
+        np.testing.assert_allclose(again.score, numbers["expected_score"], rtol=1e-9)
+        seen = growth_seen(
+            numbers["from_score"], numbers["to_score"], again, numbers["from_error"], numbers["to_error"]
+        )
+        np.testing.assert_allclose(seen.distance, numbers["distance"], atol=1e-7)
+        np.testing.assert_array_equal(
+            percentile_rank(numbers["to_score"], numbers["to_norm_mean"], spread), numbers["to_percentile"]
+        )
 
     def test_random_scopes(self):
-        """Bands, movement, breakdown, growth, notes, and every student's figures, for twelve drawn scopes."""
+        """Bands, movement, breakdown, growth, notes, and every student's figures, for fifty drawn scopes."""
         rng, coach = random.Random(3), signed_in("coach")
-        for number in range(12):
+        for number in range(50):
             scope = draw(rng)
             with self.subTest(number=number, scope=scope):
-                students, summary = self.headless(scope)
+                students, summary = self.headless(scope, number)
                 shown = coach.get("/api/compare", params=scope).json()
                 for part in ("bands", "movement", "by", "notes"):
                     self.assertEqual(shown[part], summary[part], part)
@@ -86,6 +141,9 @@ class EqualTheHeadlessRun(unittest.TestCase):
                     (shown["from_n"], shown["to_n"], shown["matched_n"]),
                     tuple(summary["counts"][name] for name in ("from", "to", "matched")),
                 )
+                behind = pd.DataFrame(coach.get("/api/behind", params=scope).json()["rows"])
+                if len(behind):
+                    self.check_with_core(scope, shown, behind)
                 grown = coach.get("/api/growth", params={**scope, "count": 5000}).json()
                 self.assertEqual(grown["growth"], summary["growth"])
                 rows = pd.DataFrame(grown["rows"])

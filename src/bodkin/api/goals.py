@@ -112,9 +112,9 @@ def set_many(asking: Set, scope: AskedScope, told: NewGoals) -> GoalsSet:
     """Set goals for students in reach, in one act that can be taken back."""
     if scope.strand is not None:
         raise BadInput("strand: goals are set for the whole test; choose the measure without a strand")
+    found = _offers(asking, scope, told)
     if asking.person.role == "interventionist" and not set(told.students) <= asking.own_members:
         raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
-    found = _offers(asking, scope, told)
     scores = chosen_scores(found, told.kind, told.points)
     if not scores:
         raise BadInput("students: none of them has a score to reach; choose another goal")

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput
 from bodkin.store.acts import kept_before, note_act
+from bodkin.store.database import two_columns
 from bodkin.store.tables import Assessment, Goal, Person, Student
 
 
@@ -74,12 +75,7 @@ def set_goals(
     if test is None:
         raise BadInput("there is no such test")
     wanted = [goal.student_id for goal in goals]
-    who = {
-        name: key
-        for key, name in session.execute(
-            select(Student.id, Student.student_id).where(Student.student_id.in_(wanted))
-        ).tuples()
-    }
+    who = two_columns(session, select(Student.student_id, Student.id).where(Student.student_id.in_(wanted)))
     if len(who) < len(set(wanted)):
         raise BadInput("there is no such student")
     before = []
