@@ -1,0 +1,151 @@
+"""Compare and Growth for 50,000 students, nine windows and two subjects, at the server and in the browser.
+
+The baseline answers the same two questions with straightforward pandas from frames in memory, see
+bench_steps.py. Both run in this one process; every call at the server works its scope out anew. The page
+is timed with the browser's own record of long tasks while the lanes scroll and a region is drawn, and its
+first load from an empty cache; the weight of its script is that of the built files, compressed.
+"""
+
+import gzip
+import statistics
+import sys
+import time
+from pathlib import Path
+
+import pandas as pd
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
+
+from fastapi.testclient import TestClient  # noqa: E402
+from playwright.sync_api import expect  # noqa: E402
+from tests.api.desk import SCOPE  # noqa: E402
+from tests.browser.desk import GROWTH, InBrowser, serve  # noqa: E402
+from tests.support import stage  # noqa: E402
+
+from bench_steps import median_ms, with_pandas  # noqa: E402
+from big_district import STUDENTS, add_big_district  # noqa: E402
+from bodkin.api.app import build  # noqa: E402
+from bodkin.commands.client import WEB  # noqa: E402
+from bodkin.demo.district import PASSWORD  # noqa: E402
+from bodkin.demo.load import load_demo  # noqa: E402
+from bodkin.store.database import Store  # noqa: E402
+
+RUNS = 11
+
+LONG_TASKS = """
+() => {
+  window.longest = 0;
+  new PerformanceObserver(list => {
+    for (const entry of list.getEntries()) window.longest = Math.max(window.longest, entry.duration);
+  }).observe({entryTypes: ['longtask']});
+}
+"""
+
+
+def a_store() -> Store:
+    """The demo with 50,000 more students."""
+    store, _ = stage.fresh()
+    with store.writing(scores=True) as session:
+        load_demo(session, lambda _: stage.password())
+    with store.writing(scores=True) as session:
+        results = add_big_district(session)
+    print(f"{STUDENTS} students and {results} results added to the demo")
+    return store
+
+
+def at_the_server(store: Store) -> None:
+    """Medians of both steps beside the pandas baseline."""
+    app = build(stage.server().settings, store)
+    coach = TestClient(app)
+    coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
+    desk = app.state.desk
+    with store.reading() as session:
+        began = time.perf_counter()
+        table = desk.table(session)
+        print(f"  the score table read from the database          {1000 * (time.perf_counter() - began):8.0f} ms, once")
+    polars = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
+    frames = [pd.DataFrame(frame.to_dict(as_series=False)) for frame in polars]
+    baseline = median_ms(lambda: with_pandas(*frames), 5)
+    print(f"  pandas baseline, in memory, no answer written   {baseline:8.1f} ms")
+    frames.clear()
+
+    def ask(step: str, **more: object) -> float:
+        def call() -> None:
+            desk._worked.clear()
+            answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
+            assert answer.status_code == 200, answer.text
+
+        return median_ms(call, RUNS)
+
+    for name, step, more in (
+        ("Compare by school", "compare", {"by": "school"}),
+        ("Compare by grade and program", "compare", {"by": "grade", "by2": "program"}),
+        ("Compare, one school by class", "compare", {"by": "section", "school": "Reach School 07"}),
+        ("Growth: figures, 50,000 dots, 100 rows", "growth", {}),
+        ("Growth, rows sorted by name", "growth/rows", {"sort": "name"}),
+        ("Trend over nine windows", "compare/trend", {
+            "from_window": "2024-25 fall", "to_window": "2026-27 spring",
+            "between": [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27")
+                        for season in ("fall", "winter", "spring")][1:-1],
+        }),
+        ("History grid, nine windows, 100 rows", "compare/history", {"years": 2}),
+    ):  # fmt: skip
+        took = ask(step, **more)
+        print(f"  {name:<47} {took:8.1f} ms   {baseline / took:5.1f} x the baseline's speed")
+
+
+def in_the_browser(store: Store) -> None:
+    """The longest task while scrolling and drawing, and the first load."""
+    InBrowser.address = serve(store)
+    test = InBrowser()
+    test.setUp()
+    page = test.page
+    expect.set_options(timeout=120_000)
+    test.sign_in(path=GROWTH)
+    page.locator(".lanes tbody tr[data-index]").first.wait_for(timeout=90_000)
+    page.wait_for_timeout(2_000)
+    page.evaluate(LONG_TASKS)
+    lanes = page.locator(".lanes section")
+    box = lanes.bounding_box()
+    page.mouse.move(box["x"] + 300, box["y"] + 150)
+    for _ in range(60):
+        page.mouse.wheel(0, 700)
+        page.wait_for_timeout(30)
+    lanes.evaluate("node => node.scrollTo(0, node.scrollHeight / 2)")
+    page.wait_for_timeout(1_500)
+    print(f"  longest task while lanes scroll                 {page.evaluate('window.longest'):8.0f} ms")
+    page.evaluate("window.longest = 0")
+    field = page.locator(".region").bounding_box()
+    page.mouse.move(field["x"] + 60, field["y"] + field["height"] - 60)
+    page.mouse.down()
+    for step in range(40):
+        page.mouse.move(field["x"] + 60 + 2 * step, field["y"] + field["height"] - 60 + step % 25)
+        page.wait_for_timeout(15)
+    page.mouse.up()
+    page.wait_for_timeout(2_000)
+    print(f"  longest task while a region is drawn and pinned {page.evaluate('window.longest'):8.0f} ms")
+    test.doCleanups()
+    times = []
+    for _ in range(5):
+        fresh = InBrowser()
+        fresh.setUp()
+        began = time.perf_counter()
+        fresh.page.goto(fresh.address)
+        fresh.page.get_by_label("Login").wait_for()
+        times.append(1000 * (time.perf_counter() - began))
+        fresh.doCleanups()
+    print(f"  first load of the client, nothing kept          {statistics.median(times):8.0f} ms")
+    scripts = sum(len(gzip.compress(path.read_bytes())) for path in (WEB / "dist" / "assets").glob("*.js"))
+    print(f"  script, compressed                              {scripts / 1000:8.0f} kB")
+
+
+def main() -> None:
+    """Print medians, ratios and the page's times."""
+    store = a_store()
+    at_the_server(store)
+    in_the_browser(store)
+
+
+if __name__ == "__main__":
+    main()
