@@ -84,16 +84,21 @@ def _by_norms(
 
 def _district_pairs(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     """Results at the two windows of the whole district, whoever asks: only figures of many leave here."""
-    key = ("pairs", scope.assessment, scope.subject, scope.strand, scope.language, scope.from_window, scope.to_window)
-    if key not in table.worked:
+
+    def made() -> pl.DataFrame:
         sides = [
-            of_window(table, scope, window).select("student_id", pl.col("grade").alias(f"{side}_grade"),
-                                              pl.col("score").alias(f"{side}_score"))
+            of_window(table, scope, window).select(
+                "student_id", pl.col("grade").alias(f"{side}_grade"), pl.col("score").alias(f"{side}_score")
+            )
             for side, window in (("from", scope.first), ("to", scope.second))
-        ]  # fmt: skip
-        table.worked[key] = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
-    found: pl.DataFrame = table.worked[key]
-    return found
+        ]
+        return sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+
+    return table.worked.once(("district", *_place(scope)), made)
+
+
+def _place(scope: Scope) -> tuple[str | None, ...]:
+    return scope.assessment, scope.subject, scope.language, scope.from_window, scope.to_window
 
 
 def district_norms(table: ScoreTable, scope: Scope, side: str, grades: Grades) -> NormsAt:
@@ -197,15 +202,13 @@ def history(table: ScoreTable, scope: Scope) -> pl.DataFrame:
 
 def local_curves(table: ScoreTable, scope: Scope, grade: str) -> GrowthCurves:
     """Growth curves of a grade from the district's own history, fitted once for each state of the data."""
-    place = (scope.assessment, scope.subject, scope.strand, scope.language, scope.from_window, scope.to_window)
-    if ("history", *place) not in table.worked:
-        table.worked["history", *place] = history(table, scope)
-    key = ("curves", *place, grade)
-    if key not in table.worked:
-        mine = table.worked["history", *place].filter(pl.col("from_grade") == grade)
-        table.worked[key] = growth_curves(mine["from_score"].to_numpy(), mine["to_score"].to_numpy())
-    found: GrowthCurves = table.worked[key]
-    return found
+
+    def made() -> GrowthCurves:
+        past = table.worked.once(("history", *_place(scope)), lambda: history(table, scope))
+        mine = past.filter(pl.col("from_grade") == grade)
+        return growth_curves(mine["from_score"].to_numpy(), mine["to_score"].to_numpy())
+
+    return table.worked.once(("curves", *_place(scope), grade), made)
 
 
 def _by_history(

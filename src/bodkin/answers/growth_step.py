@@ -80,7 +80,8 @@ def _belt(students: pl.DataFrame) -> float | None:
 
 
 def _weeks(students: pl.DataFrame) -> float | None:
-    weeks = students.filter("matched").select((pl.col("to_week") - pl.col("from_week")).mean()).item()
+    apart = (pl.col("to_week") - pl.col("from_week")).filter("matched")
+    weeks = students.select(apart.mean()).item()
     return None if weeks is None else float(weeks)
 
 
@@ -109,7 +110,7 @@ def _headline(scope: Scope, growth: GrowthPart, still_to_come: bool, covered: in
 
 def _where(students: pl.DataFrame) -> str:
     """Where the shortfall lies, if it lies mostly with higher or lower starters."""
-    short = students.filter(pl.col("met").not_() & pl.col("from_percentile").is_not_null())
+    short = students.select("met", "from_percentile").filter(~pl.col("met") & pl.col("from_percentile").is_not_null())
     if short.height < 6:
         return ""
     upper = short.select((pl.col("from_percentile") > 50).mean()).item()
@@ -150,9 +151,16 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
     return f"{growth.met_n} of {growth.n} met their expected growth{span}.{_where(comparison.students)}"
 
 
+_NEEDED = (
+    "student_id", "from_score", "to_score", "from_standard_error", "to_standard_error", "expected_high",
+    "expected_spread", "from_percentile", "gain_z", "to_order",
+)  # fmt: skip
+
+
 def growth_students(comparison: Comparison, still_to_come: bool) -> pl.DataFrame:
-    """The students of the step: those with both results, or with a start where the second is to come."""
-    return comparison.students if still_to_come else comparison.students.filter("matched")
+    """What the figures need of the students of the step: with both results, or a start where the second is to come."""
+    students = comparison.students.select("matched", *_NEEDED)
+    return students if still_to_come else students.filter("matched")
 
 
 def is_to_come(summary: Summary) -> bool:
@@ -176,7 +184,10 @@ def _domain(students: pl.DataFrame) -> tuple[float, float]:
 
 
 def _dots(students: pl.DataFrame) -> FieldDots:
-    drawn = students.filter(pl.col("gain_z").is_not_null() & pl.col("from_percentile").is_not_null())
+    drawn = students.select("student_id", "from_percentile", "gain_z", "to_order").drop_nulls(
+        ["gain_z", "from_percentile"]
+    )
+    drawn = drawn.sort("gain_z", maintain_order=True)
     return FieldDots.model_construct(
         ids=drawn["student_id"].to_list(),
         percentile=drawn["from_percentile"].to_list(),
@@ -190,16 +201,21 @@ _COLUMN = {
 }  # fmt: skip
 
 
-def _sorted(students: pl.DataFrame, sort: Sort, down: bool, names: Names) -> pl.DataFrame:
-    """Students in an order; those without a value come last, ties by identifier."""
-    key = _COLUMN.get(sort, "sorted_by")
+def _order(students: pl.DataFrame, sort: Sort, down: bool, names: Names) -> pl.Series:
+    """Where the students stand in an order; those without a value come last, ties by identifier.
+
+    ``students`` come in the order of identifiers, which a steady sort keeps among equals.
+    """
     if sort == "name":
         told = [display_name(names, student).lower() for student in students["student_id"]]
-        students = students.with_columns(pl.Series("sorted_by", told, dtype=pl.String))
+        values = pl.DataFrame({"by": pl.Series(told, dtype=pl.String)})
     elif sort in ("to", "gain"):
         seen, expected = {"to": ("to_score", "expected_score"), "gain": ("gain", "expected_gain")}[sort]
-        students = students.with_columns(sorted_by=pl.coalesce(seen, expected))
-    return students.sort([key, "student_id"], descending=[down, False], nulls_last=True)
+        values = students.select(by=pl.coalesce(seen, expected))
+    else:
+        values = students.select(by=_COLUMN[sort])
+    told_order = values.with_row_index("place").sort("by", descending=down, nulls_last=True, maintain_order=True)
+    return told_order["place"]
 
 
 def growth_rows(
@@ -212,18 +228,20 @@ def growth_rows(
     ``goals``: score and kind of each student's goal; ``district``: mean score at the second
     window of the district's students by grade.
     """
-    students = growth_students(comparison, is_to_come(summary))
-    ids = students["student_id"].to_list()
-    held = [goals.get(student) for student in ids] if goals else [None] * len(ids)
-    students = students.with_columns(
-        pl.Series("goal", [one[0] if one else None for one in held], dtype=pl.Float64),
-        pl.Series("goal_kind", [one[1] if one else None for one in held], dtype=pl.String),
-    )
-    page = _sorted(students, sort, down, names).slice(start, count)
+    students = comparison.students if is_to_come(summary) else comparison.students.filter("matched")
+    held = pl.DataFrame(
+        [(student, *goal) for student, goal in goals.items()],
+        schema={"student_id": pl.String, "goal": pl.Float64, "goal_kind": pl.String}, orient="row",
+    )  # fmt: skip
+    if sort == "goal":
+        students = students.join(held, on="student_id", how="left", maintain_order="left")
+    page = students[_order(students, sort, down, names).slice(start, count)]
+    if "goal" not in page.columns:
+        page = page.join(held, on="student_id", how="left", maintain_order="left")
     grade = pl.coalesce("to_grade", "from_grade")
     mean = grade.replace_strict(dict(district), default=None, return_dtype=pl.Float64) if district else pl.lit(None)
     rows = student_rows(page.with_columns(district_mean=mean), names, comparison.scope.against)
-    held_n = int(students["goal"].count())
+    held_n = int(students["student_id"].is_in(held["student_id"].implode()).sum()) if goals else 0
     return GrowthRows.model_construct(n=students.height, with_goal=held_n, start=start, rows=rows)
 
 
@@ -240,16 +258,16 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
     still_to_come = is_to_come(summary)
     shown = growth_students(comparison, still_to_come)
     weeks = _weeks(students)
-    low = students.filter(pl.col("met") & (pl.col("to_order") < quoted_order(len(comparison.bands))))
+    low = int((students["met"] & (students["to_order"] < quoted_order(len(comparison.bands)))).sum())
     parts = common_parts(comparison, summary, version)
     # Growth is over students with both results, whatever the shares of Compare stand on.
     parts["covered"], parts["left_out"] = shown.height, summary.counts.left_out
     aside = ""
-    if low.height and len(comparison.bands) > 1:
+    if low and len(comparison.bands) > 1:
         below = " or ".join(comparison.bands[: quoted_order(len(comparison.bands)) - 1])
         aside = (
-            f"Keeping pace only keeps the place: {plural(low.height, 'student')} who met expected growth "
-            f"{'is' if low.height == 1 else 'are'} still in {below}."
+            f"Keeping pace only keeps the place: {plural(low, 'student')} who met expected growth "
+            f"{'is' if low == 1 else 'are'} still in {below}."
         )
     least, most = _met_range(summary.growth)
     lanes = _domain(shown)
@@ -265,7 +283,7 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
         weeks=weeks,
         belt=_belt(shown),
         still_to_come=still_to_come,
-        kept_pace_low=low.height,
+        kept_pace_low=low,
         aside=aside,
         bands=comparison.bands,
         lanes_from=lanes[0],
@@ -277,6 +295,6 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
         summer=over_summer(comparison.scope),
         against=comparison.scope.against,
         explained=growth_explained(comparison, summary, least, most),
-        dots=_dots(shown.sort(["gain_z", "student_id"], nulls_last=True)),
+        dots=_dots(shown),
         rows=first.rows,
     )

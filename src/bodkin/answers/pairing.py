@@ -46,15 +46,19 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
 
 def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     """Results of the scope's measure and language, of everybody; kept while the data stay."""
-    key = ("measure", scope.assessment, scope.subject, scope.language)
-    if key not in table.worked:
+
+    def made() -> pl.DataFrame:
         chosen = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
         chosen &= pl.col("score").is_not_null()
         if scope.language is not None:
             chosen &= pl.col("language") == scope.language
-        table.worked[key] = table.results.filter(chosen)
-    found: pl.DataFrame = table.worked[key]
-    return found
+        return table.results.filter(chosen)
+
+    return table.worked.once(("measure", *_measure(scope)), made)
+
+
+def _measure(scope: Scope) -> tuple[str | None, ...]:
+    return scope.assessment, scope.subject, scope.language
 
 
 def in_reach(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
@@ -67,16 +71,16 @@ def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
 
     A window of one's own goes by the day of the test. Kept while the data stay.
     """
-    key = ("window", scope.assessment, scope.subject, scope.language, window)
-    if key not in table.worked:
+
+    def made() -> pl.DataFrame:
         results = of_measure(table, scope)
         if window.days is None:
             inside = results.filter(pl.col("window") == str(window))
         else:
             inside = results.filter(pl.col("tested_on").is_between(*window.days))
-        table.worked[key] = counted(inside, ["student_id"])
-    found: pl.DataFrame = table.worked[key]
-    return found
+        return counted(inside, ["student_id"])
+
+    return table.worked.once(("window", *_measure(scope), window), made)
 
 
 def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
@@ -131,7 +135,8 @@ def _placed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFram
     """Students with where they are today instead of where they were tested, where the scope says so."""
     if scope.roster == "then":
         return frame
-    return frame.drop(PLACES).join(table.roster.select("student_id", *PLACES), on="student_id", how="left")
+    today = table.roster.select("student_id", *PLACES)
+    return frame.drop(PLACES).join(today, on="student_id", how="left", maintain_order="left")
 
 
 def narrowed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFrame:
@@ -141,32 +146,40 @@ def narrowed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFra
     return frame if chosen is None else frame.filter(chosen)
 
 
-def _sides(table: ScoreTable, scope: Scope) -> list[pl.DataFrame]:
-    """Results at the first and at the second window; one window alone has no first."""
+def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFrame:
+    """Results at the first and at the second window, a row a student in the order of students.
+
+    One window alone has no first. ``among``: only students of the scope, as each window has them.
+    """
     sides = []
     for prefix, window in (("from", scope.first), ("to", scope.second)):
-        side = in_reach(of_window(table, scope, window), scope)
+        side = of_window(table, scope, window)
         if prefix == "from" and scope.single:
             side = side.clear()
-        if scope.follow == "grade":
-            side = narrowed(side, scope, table)
+        if among:
+            side = narrowed(in_reach(side, scope), scope, table)
         side = side.select("student_id", *_CARRIED)
         sides.append(side.rename({name: f"{prefix}_{name}" for name in _CARRIED}))
-    return sides
+    rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+    later = pl.col("to_score").is_not_null()
+    return rows.with_columns(
+        matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),
+        **{name: pl.when(later).then(pl.col(f"to_{name}")).otherwise(pl.col(f"from_{name}")) for name in FIELDS},
+    ).sort("student_id")
 
 
 def pair(table: ScoreTable, scope: Scope) -> Pairs:
     """The students of a scope with their results at both windows.
 
-    With further windows between, a matched student has a result in each of them too.
+    With further windows between, a matched student has a result in each of them too. The windows
+    of everybody, put side by side, are kept while the data stay.
     """
-    sides = _sides(table, scope)
-    rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+    if scope.follow == "grade":
+        rows = _side_by_side(table, scope, among=True)
+    else:
+        key = ("pairs", *_measure(scope), scope.first, scope.second)
+        rows = in_reach(table.worked.once(key, lambda: _side_by_side(table, scope, among=False)), scope)
     later = pl.col("to_score").is_not_null()
-    rows = rows.with_columns(
-        matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),
-        **{name: pl.when(later).then(pl.col(f"to_{name}")).otherwise(pl.col(f"from_{name}")) for name in FIELDS},
-    )
     outside = _outside(table, scope)
     loose = outside.join(rows.select("student_id"), on="student_id", how="anti")
     reason = (
@@ -191,7 +204,7 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
     elif scope.roster == "today":
         rows = _placed(rows, scope, table)
     told = narrowed(loose.select("student_id", *FIELDS, "tested_on", "score"), scope, table)
-    return Pairs(rows.sort("student_id"), told.sort("student_id"))
+    return Pairs(rows, told.sort("student_id"))
 
 
 def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:

@@ -7,7 +7,7 @@ import polars as pl
 from bodkin.core.norms import middle_row
 from bodkin.core.scales import percent_below
 from bodkin.core.windows import SEASONS
-from bodkin.store.score_table import CUTS, ScoreTable
+from bodkin.store.score_table import CUTS, Kept, ScoreTable
 
 
 def _carried_over(table: ScoreTable, cuts: pl.DataFrame) -> pl.DataFrame:
@@ -58,7 +58,7 @@ def strand_table(
         .select(table.results.columns)
     )
     return replace(
-        table, results=results, norms=norms, cuts=_carried_over(table, table.cuts.filter(of_measure)), worked={}
+        table, results=results, norms=norms, cuts=_carried_over(table, table.cuts.filter(of_measure)), worked=Kept()
     )
 
 

@@ -54,7 +54,7 @@ class Grades:
         met = sorted(grades.drop_nulls().unique().to_list(), key=grade_key)
         if not met:
             return cls([], np.full(grades.len(), -1, dtype=np.int64))
-        places = grades.replace_strict({grade: at for at, grade in enumerate(met)}, default=-1, return_dtype=pl.Int64)
+        places = grades.cast(pl.Enum(met)).to_physical().cast(pl.Int64)
         return cls(met, places.fill_null(-1).to_numpy())
 
     def among(self, grade: str) -> BoolArray:
@@ -85,6 +85,23 @@ def _weeks(table: ScoreTable, window: Window, days: NDArray[np.datetime64], stil
     return weeks
 
 
+_Norm = tuple[str, float | None, float, float]
+"""Season, week, mean and spread of a norm row."""
+
+
+def _norms_by_grade(table: ScoreTable, scope: Scope) -> dict[str, list[_Norm]]:
+    """The measure's norm rows by grade, in their order."""
+
+    def made() -> dict[str, list[_Norm]]:
+        found: dict[str, list[_Norm]] = {}
+        own = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+        for grade, *norm in own.select("grade", "season", "week", "mean", "sd").iter_rows():
+            found.setdefault(grade, []).append((norm[0], norm[1], norm[2], norm[3]))
+        return found
+
+    return table.worked.once(("norms", scope.assessment, scope.subject), made)
+
+
 def norms_at(
     table: ScoreTable,
     scope: Scope,
@@ -107,14 +124,14 @@ def norms_at(
         return NormsAt(mean, sd, week)
     days = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
     weeks = _weeks(table, window, days, rows[f"{side}_score"].is_null().to_numpy())
-    of_measure = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+    by_grade = _norms_by_grade(table, scope)
     for grade in grades.met:
         mine = grades.among(grade)
-        norms = of_measure.filter(pl.col("grade") == grade)
+        norms = by_grade.get(grade, [])
         by_week = mine & ~np.isnan(weeks)
-        dated = norms.filter(pl.col("week").is_not_null())
-        if by_week.any() and dated.height:
-            curve = norm_curve(*(dated[name].to_numpy() for name in ("week", "mean", "sd")))
+        dated = [norm for norm in norms if norm[1] is not None]
+        if dated and by_week.any():
+            curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
             values = curve.at(weeks[by_week])
             mean[by_week], sd[by_week], week[by_week] = values.mean, values.sd, weeks[by_week]
             if values.beyond.any():
@@ -123,10 +140,10 @@ def norms_at(
                     "after the last week of the norms; the end value stands"
                 )
             mine = mine & ~by_week
-        season = norms.filter(pl.col("season") == window.season)
-        if mine.any() and season.height:
-            row = season.row(middle_row(season["week"].fill_null(float("nan")).to_list()), named=True)
-            mean[mine], sd[mine] = row["mean"], row["sd"]
+        season = [norm for norm in norms if norm[0] == window.season]
+        if season and mine.any():
+            chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
+            mean[mine], sd[mine] = chosen[2], chosen[3]
         elif mine.any():
             notes.add(f"no norm for grade {grade} in {window.season}")
     return NormsAt(mean, sd, week)

@@ -84,13 +84,13 @@ class Desk:
         """The table that a scope's questions are put to: the whole one, or that of its strand."""
         if scope.strand is None:
             return table
-        key = ("strand", scope.assessment, scope.subject, scope.strand)
-        with self._lock:
-            if key not in table.worked:
-                found = load_strand(session, scope.assessment, scope.subject, scope.strand)
-                table.worked[key] = strand_table(table, scope.assessment, scope.subject, *found)
-        made: ScoreTable = table.worked[key]
-        return made
+        strand = scope.strand
+
+        def made() -> ScoreTable:
+            found = load_strand(session, scope.assessment, scope.subject, strand)
+            return strand_table(table, scope.assessment, scope.subject, *found)
+
+        return table.worked.once(("strand", scope.assessment, scope.subject, strand), made)
 
     def work_out(self, table: ScoreTable, scope: Scope, pieces: list[Piece], members: Members) -> Worked:
         """A scope worked out over the students in its reach, from memory where it was just asked.

@@ -1,5 +1,6 @@
 """The score table filled from the database, and kept until the data change."""
 
+import gc
 from collections.abc import Callable
 from datetime import date
 from threading import Lock
@@ -41,6 +42,8 @@ from bodkin.store.tables import (
 )
 
 PERFORMANCE = "performance"
+MANY = 100_000
+"""Results from which on a table is kept out of the collector's way."""
 NOT_COUNTED = ("beside", "set aside")
 
 
@@ -293,4 +296,8 @@ class ScoreTables:
         with self._lock:
             if self._table is None or self._table.version != wanted:
                 self._table = self._load(session)
+                if self._table.results.height > MANY:
+                    # What was just loaded stays; the collector need not walk it at every turn.
+                    gc.collect()
+                    gc.freeze()
             return self._table

@@ -4,14 +4,18 @@ The database fills it for the screens and plain files fill it for the headless r
 put the same question to the same table.
 """
 
-from collections.abc import Collection, Mapping
+from collections import OrderedDict
+from collections.abc import Callable, Collection, Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
-from typing import Any
+from threading import RLock
+from typing import Any, TypeVar
 
 import polars as pl
 
 from bodkin.core.calendar import SchoolYear
+
+T = TypeVar("T")
 
 RESULTS: pl.Schema = pl.Schema(
     {
@@ -95,6 +99,29 @@ class Calendar:
     windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
 
 
+class Kept:
+    """What was worked out from a table and serves many questions, the least lately used dropped first."""
+
+    def __init__(self, most: int = 96) -> None:
+        self._most = most
+        self._held: OrderedDict[Hashable, Any] = OrderedDict()
+        self._lock = RLock()
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What is kept under a key, made where it is not; made twice rather than waited for."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                found: T = self._held[key]
+                return found
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+        return made
+
+
 @dataclass(frozen=True, slots=True)
 class ScoreTable:
     """All that questions over many students are put to.
@@ -113,7 +140,7 @@ class ScoreTable:
     view: str = "whole"
     roster: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ROSTER))
     fields: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=FIELDS))
-    worked: dict[Any, Any] = field(default_factory=dict, compare=False)
+    worked: Kept = field(default_factory=Kept, compare=False)
 
 
 def empty(schema: pl.Schema) -> pl.DataFrame:
@@ -130,7 +157,7 @@ def without_programs(table: ScoreTable) -> ScoreTable:
         roster=table.roster.with_columns(programs=nothing),
         fields=table.fields.clear(),
         view="no programs",
-        worked={},
+        worked=Kept(),
     )
 
 
@@ -138,4 +165,4 @@ def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> Score
     """A score table with the results of some measures only, given as assessment and subject."""
     pairs = zip(table.results["assessment"], table.results["subject"], strict=True)
     mask = pl.Series([pair in keep for pair in pairs], dtype=pl.Boolean)
-    return replace(table, results=table.results.filter(mask), worked={})
+    return replace(table, results=table.results.filter(mask), worked=Kept())
