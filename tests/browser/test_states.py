@@ -108,10 +108,17 @@ class Unusual(InBrowser):
         self.sign_in(path=GROWTH + "&section=4+Dunlin")
         rows = page.locator(".lanes tbody tr[data-index]")
         expect(rows.first).to_be_visible()
-        dots = page.locator(".region circle")
-        self.assertEqual(dots.count(), int(page.locator(".covers").inner_text().split()[0]))
-        dot = dots.first.bounding_box()
+        shown = int(page.locator(".region").get_attribute("data-dots"))
+        self.assertEqual(shown, int(page.locator(".covers").inner_text().split()[0]))
+        # A pinned student's dot has a ring of its own, by which its place is known here.
+        rows.nth(3).locator(".pin").click()
+        ring = page.locator(".region circle")
+        expect(ring).to_have_count(1)
+        dot = ring.bounding_box()
         page.mouse.click(dot["x"] + dot["width"] / 2, dot["y"] + dot["height"] / 2)
+        expect(page.get_by_label("Students behind the number").locator("h2")).to_contain_text(
+            rows.nth(3).locator(".open").inner_text()
+        )
         expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
 
 

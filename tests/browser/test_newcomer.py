@@ -1,0 +1,241 @@
+"""A newcomer with a written task, and the further views by hand."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.desk import GROWTH, InBrowser
+
+COMPARE = GROWTH.replace("growth", "compare")
+CLICKS = """
+window.clicks = 0;
+document.addEventListener('click', event => { if (event.detail > 0) window.clicks += 1; }, true);
+"""
+
+
+class Newcomer(InBrowser):
+    def test_who_fell_back_and_goals_for_those_just_below(self):
+        """The task: which grade 4 classes at Saltgrass fell back since fall, which students account for it, and
+        catch-up goals for the ones just below Steady. Clicks of the mouse are counted; only what the screen
+        shows is used to find the next one."""
+        page = self.page
+        page.add_init_script(CLICKS)
+        self.sign_in()
+        page.evaluate("window.clicks = 0")
+        # Home says it in a sentence, which opens the step.
+        page.get_by_role("link", name=re.compile("Grade 4 at Saltgrass Primary fell behind")).click()
+        expect(page.locator("h1")).to_have_text("More students fell back than moved up")
+        # The classes stand below, the one that fell most first.
+        rows = page.get_by_label("By class").locator("tbody tr")
+        nets = [row.split("\t")[-1].strip() for row in rows.all_inner_texts()]
+        fell = [net for net in nets if net.startswith("\u2212")]
+        self.assertGreaterEqual(len(fell), 3)
+        self.assertEqual(nets[: len(fell)], fell)
+        # Who: the number of those who moved down in the first of them.
+        worst = rows.first
+        down = int(worst.locator("td").nth(6).inner_text())
+        worst.locator("td").nth(6).get_by_role("button").click()
+        panel = page.get_by_label("Students behind the number")
+        expect(panel.locator("ol > li")).to_have_count(down)
+        page.get_by_role("button", name="Close the panel").click()
+        # Those just below Steady, and goals for them.
+        fact = page.locator(".facts div").filter(has_text="Just below Steady")
+        count = int(fact.locator("dd").inner_text())
+        fact.locator("dd button").click()
+        expect(panel.locator("ol > li")).to_have_count(count)
+        panel.get_by_role("button", name="Set goals").click()
+        dialog = page.get_by_role("dialog", name=re.compile("Goals for"))
+        expect(dialog.get_by_label("Catching up means").locator("option:checked")).to_have_text(
+            "the lowest score of Steady"
+        )
+        dialog.get_by_role("button", name=f"Set {count} goals").click()
+        expect(page.get_by_role("status").filter(has_text="a goal now")).to_contain_text(f"{count} students")
+        clicks = page.evaluate("window.clicks")
+        # The goals go again: other tests find the demo as it was.
+        page.get_by_role("button", name="Take back").click()
+        expect(page.get_by_role("status").filter(has_text="Taken back")).to_be_visible()
+        self.assertLess(clicks, 20)
+        self.assertGreater(clicks, 3)
+
+
+class FurtherViews(InBrowser):
+    def test_many_windows_with_a_subgroup_laid_over(self):
+        """Windows ticked in the sentence become a trend; a subgroup, its gap, and the students of a point."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        page.get_by_role("button", name="fall to winter 2026-27").click()
+        page.get_by_role("button", name="several").click()
+        page.get_by_role("checkbox", name=re.compile("2025-26 spring")).check()
+        page.get_by_role("button", name="Done").click()
+        expect(page.locator("h1")).to_contain_text("The mean rose")
+        expect(page.locator(".scope")).to_contain_text("3 windows")
+        page.get_by_label("Subgroup", exact=True).select_option("Multilingual learner")
+        table = page.get_by_label("Means and shares by window")
+        expect(table.locator("tbody tr")).to_have_count(2)
+        expect(table.locator("tbody tr").nth(1)).to_contain_text("to")
+        n = int(table.locator("tbody tr").nth(1).locator("td").nth(2).locator(".small").first.inner_text())
+        page.get_by_role("button", name=re.compile("Multilingual learner, 2026-27 fall")).click()
+        expect(page.get_by_label("Students behind the number").locator("ol > li")).to_have_count(n)
+        self.check_axe("trend")
+        page.keyboard.press("Escape")
+        page.keyboard.press("r")
+        expect(page.locator(".scope")).not_to_contain_text("3 windows")
+
+    def test_the_history_grid_sorts_and_opens(self):
+        """Sorted by a column either way, empty last; part scores add columns; a name opens the student."""
+        page = self.page
+        self.sign_in(path=COMPARE.replace("compare", "compare/history") + "&section=4+Curlew")
+        grid = page.get_by_label("History of results")
+        expect(grid.locator("tbody tr").nth(1)).to_be_visible()
+        header = grid.get_by_role("button", name=re.compile("2026-27 winter"))
+        header.first.click()
+        place = grid.locator("thead th").evaluate_all(
+            "nodes => nodes.findIndex(node => node.getAttribute('aria-sort') === 'ascending')"
+        )
+        expect(grid.locator("tbody tr").nth(1).locator("td").nth(place)).not_to_have_text("…")
+        texts = grid.locator(f"tbody tr td:nth-child({place + 1})").all_inner_texts()
+        known = [int(text.split()[0]) for text in texts if text.strip()[:1].isdigit()]
+        self.assertEqual(known, sorted(known))
+        before = grid.locator("thead th").count()
+        page.get_by_label("part scores").check()
+        expect(grid.locator("thead th").nth(before)).to_be_visible(timeout=30_000)
+        self.check_axe("history")
+        grid.locator("tbody .open").first.click()
+        expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
+
+    def test_the_likely_outcome_says_how_sure(self):
+        """A level, its chance, and how well it told before; a level's number narrows the list."""
+        page = self.page
+        self.sign_in(path=COMPARE.replace("compare", "compare/outcome") + "&grade=4")
+        expect(page.locator("h1")).to_contain_text("on the way to Level 3")
+        levels = page.get_by_label("Levels that are likely")
+        n = int(levels.locator("tbody tr").first.get_by_role("button").inner_text())
+        levels.locator("tbody tr").first.get_by_role("button").click()
+        expect(page.get_by_label("Students by their chance").locator("tbody tr")).to_have_count(n)
+        expect(page.get_by_label("How well the test told the outcome before")).to_contain_text("0.9")
+        self.check_axe("outcome")
+
+    def test_a_figure_tells_its_numbers_on_hover_and_on_focus(self):
+        """The share quoted, and a lane."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
+        figure = page.locator(".facts dd button").first
+        figure.focus()
+        tip = page.get_by_role("tooltip")
+        expect(tip).to_contain_text(re.compile(r"\d+ \+ \d+ = \d+ of \d+ students"))
+        page.keyboard.press("Tab")
+        page.locator(".facts dd button").nth(1).hover()
+        expect(tip.filter(has_text="in a higher band")).to_be_visible()
+        self.check_axe("a figure explained")
+        page.keyboard.press("3")
+        page.locator(".lane").first.hover()
+        expect(tip.filter(has_text="where the norm mean was")).to_be_visible()
+
+    def test_small_groups_are_withheld_before_a_view_leaves(self):
+        """One tick: the cells go, on screen and in the file."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
+        page.get_by_label("and", exact=True).select_option("program")
+        expect(page.get_by_label("By class")).to_contain_text("Individual plan")
+        page.get_by_label("small groups withheld").check()
+        expect(page.get_by_label("By class")).to_contain_text("withheld")
+        link = page.get_by_role("link", name="CSV: shares and movement").get_attribute("href")
+        self.assertIn("withhold=10", link)
+        self.assertIn("by2=program", link)
+
+    def test_a_view_kept_and_shared_opens_for_a_colleague(self):
+        """By key, name and link; the teacher sees own students in it; forgotten, it is gone."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        expect(page.locator(".flow")).to_be_visible()
+        page.keyboard.press("v")
+        page.get_by_label("Name", exact=True).fill("Fourth grade")
+        page.get_by_role("button", name="Keep").click()
+        dialog = page.get_by_role("dialog", name="Views kept by name")
+        dialog.get_by_label("shared by link").check()
+        link = dialog.get_by_label("Link to Fourth grade").input_value()
+        self.check_axe("views")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Sign out").click()
+        expect(page.get_by_label("Login")).to_be_visible()
+        self.sign_in("teacher", path=link.removeprefix(self.address))
+        expect(page.locator(".scope")).to_contain_text("grade 4")
+        expect(page).to_have_url(re.compile("/compare[?].*grade=4"))
+        page.get_by_role("button", name="Sign out").click()
+        expect(page.get_by_label("Login")).to_be_visible()
+        self.sign_in("coach")
+        page.keyboard.press("v")
+        dialog.get_by_role("button", name="Forget Fourth grade").click()
+        expect(dialog).to_contain_text("None yet")
+
+    def test_goals_of_pins_by_keyboard(self):
+        """P pins, T opens the goals; axe finds nothing; Escape leaves all as it was."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        page.locator(".lanes tr[data-index='0']").focus()
+        page.keyboard.press("p")
+        page.keyboard.press("t")
+        dialog = page.get_by_role("dialog", name="Goals for 1 student")
+        expect(dialog.get_by_label("What it takes").locator("tbody tr")).to_have_count(1)
+        dialog.get_by_role("button", name="a goal of our own").click()
+        expect(dialog.get_by_label("Points to gain")).to_have_value("10")
+        self.check_axe("goals")
+        page.keyboard.press("Escape")
+        expect(dialog).to_have_count(0)
+
+    def test_lately_brings_back_students_and_scopes(self):
+        """A student opened and a scope looked at stand on Home."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        name = page.locator(".lanes tr[data-index='0'] .open")
+        opened = name.inner_text()
+        name.click()
+        expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
+        page.wait_for_timeout(3500)
+        page.keyboard.press("Escape")
+        page.keyboard.press("0")
+        lately = page.get_by_role("region", name="Lately")
+        expect(lately).to_contain_text(opened)
+        expect(lately).to_contain_text("class 4 Curlew")
+
+    def test_days_of_ones_own(self):
+        """Typed into the sentence; the address holds them."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        page.get_by_role("button", name="fall to winter 2026-27").click()
+        page.get_by_label("First window").select_option("own")
+        page.get_by_label("From", exact=True).fill("2026-09-01")
+        page.get_by_label("To", exact=True).fill("2026-10-31")
+        expect(page.locator(".scope")).to_contain_text("1 Sep to 31 Oct 2026")
+        expect(page).to_have_url(re.compile(r"2026-09-01\.\.2026-10-31"))
+        expect(page.locator(".flow")).to_be_visible()
+
+
+class Prints(InBrowser):
+    def test_a_step_prints_with_its_sentence(self):
+        """On paper: the sentence, the figures, no rail, no controls."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        for key, seen in (("1", ".doubt"), ("2", ".flow"), ("3", ".lanes")):
+            page.keyboard.press(key)
+            expect(page.locator(seen).first).to_be_visible()
+            page.emulate_media(media="print")
+            expect(page.locator(".scope")).to_be_visible()
+            expect(page.locator(".rail")).to_be_hidden()
+            expect(page.locator(".foot")).to_be_hidden()
+            expect(page.locator(seen).first).to_be_visible()
+            page.emulate_media(media="screen")
+
+
+class SmallViews(InBrowser):
+    size = (640, 400)
+
+    def test_further_views_at_200_percent(self):
+        """Nothing makes the page scroll sideways."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        for path, seen in (("compare/history", ".grid"), ("compare/outcome", ".compare"), ("", ".finding")):
+            page.goto(self.address + COMPARE.replace("compare", path) + "&grade=4")
+            expect(page.locator(seen).first).to_be_visible()
+            wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, path)
