@@ -89,6 +89,8 @@ class FurtherViews(InBrowser):
         expect(grid.locator("tbody tr").nth(1)).to_be_visible()
         header = grid.get_by_role("button", name=re.compile("2026-27 winter"))
         header.first.click()
+        expect(header.first.locator("xpath=..")).to_have_attribute("aria-sort", "ascending")
+        expect(page.locator(".stale")).to_have_count(0)
         place = grid.locator("thead th").evaluate_all(
             "nodes => nodes.findIndex(node => node.getAttribute('aria-sort') === 'ascending')"
         )
@@ -135,7 +137,7 @@ class FurtherViews(InBrowser):
         """One tick: the cells go, on screen and in the file."""
         page = self.page
         self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
-        page.get_by_label("and", exact=True).select_option("program")
+        page.get_by_label("and by").select_option("program")
         expect(page.get_by_label("By class")).to_contain_text("Individual plan")
         page.get_by_label("small groups withheld").check()
         expect(page.get_by_label("By class")).to_contain_text("withheld")
@@ -152,7 +154,7 @@ class FurtherViews(InBrowser):
         page.get_by_label("Name", exact=True).fill("Fourth grade")
         page.get_by_role("button", name="Keep").click()
         dialog = page.get_by_role("dialog", name="Views kept by name")
-        dialog.get_by_label("shared by link").check()
+        dialog.get_by_label("shared by link").click()
         link = dialog.get_by_label("Link to Fourth grade").input_value()
         self.check_axe("views")
         page.keyboard.press("Escape")

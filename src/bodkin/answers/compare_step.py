@@ -131,8 +131,8 @@ def _lead(comparison: Comparison, summary: Summary, quoted: QuotedLine | None) -
         return "Choose another measure, another window or other students in the sentence above."
     if not counts.to and counts.from_:
         told.append(
-            f"{plural(counts.from_, 'student')} with a result in {comparison.scope.first.word}; look at that window alone,"
-            " or at Growth for what to expect."
+            f"{plural(counts.from_, 'student')} with a result in {comparison.scope.first.word}; look at that window"
+            " alone, or at Growth for what to expect."
         )
     if moved is not None and counts.matched and moved.up is not None and not comparison.scope.single:
         told.append(f"{plural(moved.up, 'student')} moved up a band or more, {moved.down} down, {moved.same} stayed.")

@@ -29,6 +29,7 @@ export function ByChoice(props: {
         <select
           className="input"
           style={{ width: "auto" }}
+          aria-label="Broken down by"
           value={props.by}
           onChange={(event) =>
             props.onChange(event.target.value, props.by2 === event.target.value ? null : props.by2)
@@ -46,6 +47,7 @@ export function ByChoice(props: {
         <select
           className="input"
           style={{ width: "auto" }}
+          aria-label="and by"
           value={props.by2 ?? ""}
           onChange={(event) => props.onChange(props.by, event.target.value || null)}
         >

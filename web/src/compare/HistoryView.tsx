@@ -209,8 +209,15 @@ export function HistoryView({ scope }: { scope: Scope }) {
   const choice: Choice = { measures: measures.length ? measures : [own], years, strands };
   const grid = useQuery({
     queryKey: ["history", scope, choice, sort],
-    queryFn: () =>
-      got(client.GET("/api/compare/history", { params: { query: askedFor(scope, choice, sort, 0, PAGE) } })),
+    // While another choice is worked out, what stands here is asked about under its own.
+    queryFn: async () => ({
+      scope,
+      choice,
+      sort,
+      grid: await got(
+        client.GET("/api/compare/history", { params: { query: askedFor(scope, choice, sort, 0, PAGE) } }),
+      ),
+    }),
     placeholderData: (before) => before,
   });
   const query = new URLSearchParams(writeScope(scope));
@@ -221,7 +228,7 @@ export function HistoryView({ scope }: { scope: Scope }) {
   query.set("down", String(sort.down));
   return (
     <Shown query={grid}>
-      {(data) => (
+      {({ grid: data, ...shown }) => (
         <>
           <h1>
             {data.n} students, {data.columns.length} columns of results
@@ -279,11 +286,11 @@ export function HistoryView({ scope }: { scope: Scope }) {
             <p className="aside">None of these students has a result of these tests in these years.</p>
           ) : (
             <Table
-              key={JSON.stringify([scope, choice, sort])}
+              key={JSON.stringify([shown.scope, shown.choice, shown.sort])}
               grid={data}
-              scope={scope}
-              choice={choice}
-              sort={sort}
+              scope={shown.scope}
+              choice={shown.choice}
+              sort={shown.sort}
               setSort={setSort}
               hidden={hidden}
             />

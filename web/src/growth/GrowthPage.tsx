@@ -205,10 +205,14 @@ export function GrowthPage() {
   const { scope } = useScope();
   const answer = useQuery({
     queryKey: ["growth", scope],
-    queryFn: () => got(client.GET("/api/growth", { params: { query: asked(scope as Scope) } })),
+    // While another scope is worked out, what stands here is asked about under its own.
+    queryFn: async () => ({
+      scope: scope as Scope,
+      told: await got(client.GET("/api/growth", { params: { query: asked(scope as Scope) } })),
+    }),
     enabled: Boolean(scope),
     placeholderData: (before) => before,
   });
   if (!scope) return null;
-  return <Shown query={answer}>{(data) => <View answer={data} scope={scope} />}</Shown>;
+  return <Shown query={answer}>{(data) => <View answer={data.told} scope={data.scope} />}</Shown>;
 }
