@@ -214,6 +214,9 @@ class FurtherViews(unittest.TestCase):
         self.assertEqual(told["title"], "Regional Spring Test Reading")
         self.assertGreater(told["expected_share"], 0.2)
         self.assertTrue(all(0.25 <= row["chance"] <= 1 for row in told["rows"]))
+        text = signed_in("coach").get("/api/compare/outcome.csv", params=SCOPE).text
+        lines = list(csv.reader(io.StringIO(text)))
+        self.assertEqual(sum(line[0].startswith("SR") for line in lines if line), len(told["rows"]))
 
     def test_a_strand_of_the_demo_has_bands_and_growth(self):
         """Each strand answers like the whole test."""

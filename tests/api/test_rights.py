@@ -33,6 +33,7 @@ ROWS = [
     ("GET", "/api/compare/history", SCOPE, None, EVERYONE),
     ("GET", "/api/compare/history.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/compare/outcome", SCOPE, None, EVERYONE),
+    ("GET", "/api/compare/outcome.{form}", SCOPE, None, NOT_AIDES),
     ("POST", "/api/goals/offers", SCOPE, {"students": ["none"]}, EVERYONE),
     ("POST", "/api/goals", SCOPE, {"students": ["none"], "kind": "keep pace"}, NOT_AIDES),
     ("POST", "/api/goals/acts/{key}/undo", {}, None, NOT_AIDES),

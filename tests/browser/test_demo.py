@@ -291,6 +291,27 @@ class Axe(InBrowser):
         expect(page.get_by_label("Focus")).to_be_visible()
         self.check_axe("dialog")
         page.keyboard.press("Escape")
+        page.keyboard.press("t")
+        expect(page.get_by_label("What it takes").locator("tbody tr").first).to_be_visible()
+        self.check_axe("goals")
+        page.keyboard.press("Escape")
+        page.keyboard.press("v")
+        expect(page.get_by_role("dialog", name="Views kept by name")).to_be_visible()
+        self.check_axe("views")
+        page.keyboard.press("Escape")
+        further = GROWTH.replace("growth", "compare{}") + "&section=4+Curlew"
+        many = further.replace("2026-27+fall", "2025-26+fall") + "&between=2026-27+fall"
+        for what, path, seen in (
+            ("history", further.format("/history"), ".grid tbody tr"),
+            ("outcome", further.format("/outcome"), ".compare tbody tr"),
+            ("trend", many.format(""), ".flow circle"),
+        ):
+            page.goto(self.address + path)
+            expect(page.locator(seen).first).to_be_visible()
+            self.check_axe(what)
+        page.locator(".piece").nth(2).click()
+        expect(page.locator(".picker")).to_be_visible()
+        self.check_axe("picker of windows")
         page.goto(self.address + "groups")
         expect(page.locator(".group").first).to_be_visible()
         self.check_axe("groups")

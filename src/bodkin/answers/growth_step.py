@@ -18,6 +18,8 @@ from bodkin.answers.words import plural, points
 from bodkin.core.shares import wilson_interval
 
 Sort = Literal["name", "percentile", "from", "to", "gain", "distance", "verdict", "goal"]
+EVEN_POINTS = 1.0
+"""Mean changes of less than a scale point are called even in a headline."""
 PAGE = 100
 """Rows that come with the answer; further ones are asked for as they are scrolled to."""
 
@@ -85,15 +87,23 @@ def _weeks(students: pl.DataFrame) -> float | None:
     return None if weeks is None else float(weeks)
 
 
+def _summer(change: float, expected: float) -> str:
+    """What the summer did to the mean, and whether that was to be expected; a point either way is even."""
+    way = "fell" if change <= -EVEN_POINTS else "rose" if change >= EVEN_POINTS else "stayed where they were"
+    apart = change - expected
+    told = "about as expected" if abs(apart) < EVEN_POINTS else "more than expected"
+    if abs(apart) >= EVEN_POINTS and (apart > 0) != (change > 0):
+        told = "less than expected"
+    return f"Scores {way} over the summer, {told}" if way[0] != "s" else f"Scores {way} over the summer"
+
+
 def _headline(scope: Scope, growth: GrowthPart, still_to_come: bool, covered: int) -> str:
     if scope.single:
         return "Growth needs two windows"
     if scope.follow == "grade":
         return "Growth follows students, not grades"
     if over_summer(scope) and growth.n:
-        change = growth.mean_gain or 0.0
-        way = "lost" if change < -0.5 else "gained" if change > 0.5 else "kept"
-        return "Scores stayed where they were over the summer" if way == "kept" else f"Scores {way} over the summer"
+        return _summer(growth.mean_gain or 0.0, growth.mean_expected or 0.0)
     if still_to_come and covered:
         return "What to expect of the next window"
     if not growth.n:

@@ -8,6 +8,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.comparison import Comparison, quoted_order
+from bodkin.answers.exports import Table
 from bodkin.answers.pairing import of_window
 from bodkin.answers.scope import Scope
 from bodkin.answers.sentence import measure_title
@@ -242,3 +243,12 @@ def _answer(
         counts_from=name, expected_share=share, by_band=by_band, lead=lead, notes=notes, telling=tellings,
         rows=sorted((row for _, row in found), key=lambda row: (row.on_track, row.student_id)),
     )  # fmt: skip
+
+
+def outcome_table(answer: OutcomeAnswer, caption: str) -> Table:
+    """Every student's likely level and chances as a spreadsheet."""
+    header = ["student_id", "name", "grade", "score", "likely_level", "chance", f"chance_{answer.counts_from}_or_above"]
+    lines = [
+        [row.student_id, row.name, row.grade, row.score, row.likely, row.chance, row.on_track] for row in answer.rows
+    ]
+    return Table(header, lines, f"{caption} {answer.lead}")

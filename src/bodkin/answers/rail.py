@@ -3,6 +3,7 @@
 from pydantic import BaseModel
 
 from bodkin.answers.check_step import CheckLine
+from bodkin.answers.comparison import quoted_order
 from bodkin.answers.summary import Summary
 from bodkin.answers.words import percent, plural
 
@@ -33,6 +34,12 @@ NOT_BUILT = "not built yet"
 
 
 def _compare(summary: Summary | None) -> tuple[str, str]:
+    if summary is not None and not summary.counts.from_ and summary.counts.to and len(summary.bands) > 1:
+        # One window alone has no moves; it has a standing.
+        quoted = summary.bands[quoted_order(len(summary.bands)) - 1]
+        share = percent(quoted.to_at_or_above)
+        told = f"{share} of {plural(summary.counts.to, 'student')} are at {quoted.band} or above."
+        return f"{share} at {quoted.band} or above", told
     if summary is None or summary.movement is None or not summary.counts.matched:
         return "nothing to compare yet", "There is nothing to compare yet."
     moved = summary.movement

@@ -8,8 +8,9 @@ from bodkin.answers.behind import BehindAnswer, Pick, behind
 from bodkin.answers.comparison import Members
 from bodkin.answers.exports import Table
 from bodkin.answers.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
-from bodkin.answers.outcome_step import OutcomeAnswer, outcome_answer
+from bodkin.answers.outcome_step import OutcomeAnswer, outcome_answer, outcome_table
 from bodkin.answers.scope import Scope
+from bodkin.answers.sentence import caption
 from bodkin.answers.trend_step import TrendAnswer, students_at, trend_answer
 from bodkin.api.asking import AskedScope, Asking, Form, answered, need, table_file
 from bodkin.api.rights import Right
@@ -126,11 +127,28 @@ def _outcome(asking: Asking, scope: Scope, assessment: str | None) -> tuple[str,
     return same[0] if same else None
 
 
+def _likely(
+    asking: Asking, scope: Scope, assessment: str | None, *, export: bool = False
+) -> tuple[OutcomeAnswer, str] | None:
+    found = _outcome(asking, scope, assessment)
+    if found is None or scope.strand is not None:
+        return None
+    worked = asking.work_out(scope.model_copy(update={"by": None, "by2": None}), export=export)
+    told = outcome_answer(asking.table, worked.comparison, found, asking.names)
+    return told, caption(worked.comparison.pieces)
+
+
 @router.get("/outcome", response_model=OutcomeAnswer | None)
 def outcome(asking: Scores, scope: AskedScope, outcome: str | None = None) -> OutcomeAnswer | None:
     """The likely outcome in spring; nothing where there is no outcome test in the subject."""
-    found = _outcome(asking, scope, outcome)
-    if found is None or scope.strand is not None:
-        return None
-    worked = asking.work_out(scope.model_copy(update={"by": None, "by2": None}))
-    return outcome_answer(asking.table, worked.comparison, found, asking.names)
+    found = _likely(asking, scope, outcome)
+    return found[0] if found else None
+
+
+@router.get("/outcome.{form}")
+def outcome_file(form: Form, asking: Export, scope: AskedScope, outcome: str | None = None) -> Response:
+    """Every student's likely level as a spreadsheet."""
+    found = _likely(asking, scope, outcome, export=True)
+    if found is None:
+        raise NotFound("There is no outcome test in this subject.")
+    return table_file(outcome_table(*found), "outcome", form)

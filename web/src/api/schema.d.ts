@@ -508,6 +508,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare/outcome.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outcome File
+         * @description Every student's likely level as a spreadsheet.
+         */
+        get: operations["outcome_file_api_compare_outcome__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/views": {
         parameters: {
             query?: never;
@@ -6244,6 +6264,116 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutcomeAnswer"] | null;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    outcome_file_api_compare_outcome__form__get: {
+        parameters: {
+            query: {
+                outcome?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */

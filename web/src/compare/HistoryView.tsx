@@ -5,7 +5,7 @@ import { useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Download } from "../look/Download";
 import { Name } from "../look/Hiding";
-import { PrintButton } from "../look/PrintButton";
+import { PRINTED, PrintButton, usePrinted } from "../look/PrintButton";
 import { Shown } from "../look/Shown";
 import { usePages } from "../look/usePages";
 import { BandMark } from "../marks/BandMark";
@@ -62,7 +62,10 @@ function Table(props: {
   sort: Sort;
   setSort: (sort: Sort) => void;
   hidden: string[];
+  /** All rows at once, for paper. */
+  printed: Row[] | null;
 }) {
+  const { printed } = props;
   const { grid, scope, choice, sort, setSort } = props;
   const { openStudent } = usePanel();
   const scroller = useRef<HTMLElement>(null);
@@ -72,12 +75,13 @@ function Table(props: {
     estimateSize: () => HEIGHT,
     overscan: 10,
   });
-  const items = list.getVirtualItems();
-  const row = usePages<Row>({
+  const inView = list.getVirtualItems();
+  const items = printed ? printed.map((_, index) => ({ index, start: 0, end: list.getTotalSize() })) : inView;
+  const page = usePages<Row>({
     about: ["history-rows", scope, choice, sort],
     size: PAGE,
-    first: items[0]?.index ?? 0,
-    last: items.at(-1)?.index ?? 0,
+    first: inView[0]?.index ?? 0,
+    last: inView.at(-1)?.index ?? 0,
     fetch: async (start) =>
       (
         await got(
@@ -88,6 +92,7 @@ function Table(props: {
       ).rows,
     ahead: grid.rows,
   });
+  const row = (place: number) => printed?.[place] ?? page(place);
   const shown = shownOf(grid, props.hidden);
   const before = items[0]?.start ?? 0;
   const after = list.getTotalSize() - (items.at(-1)?.end ?? 0);
@@ -220,6 +225,16 @@ export function HistoryView({ scope }: { scope: Scope }) {
     }),
     placeholderData: (before) => before,
   });
+  const printed = usePrinted(
+    async () =>
+      (
+        await got(
+          client.GET("/api/compare/history", {
+            params: { query: askedFor(scope, choice, sort, 0, PRINTED) },
+          }),
+        )
+      ).rows,
+  );
   const query = new URLSearchParams(writeScope(scope));
   for (const one of choice.measures) query.append("measure", one);
   query.set("years", String(years));
@@ -279,7 +294,7 @@ export function HistoryView({ scope }: { scope: Scope }) {
               {me.may_export && (
                 <Download path="compare/history" query={query.toString()} what="the history" />
               )}
-              <PrintButton />
+              <PrintButton before={printed.ready} />
             </span>
           </div>
           {data.columns.length === 0 ? (
@@ -293,6 +308,7 @@ export function HistoryView({ scope }: { scope: Scope }) {
               sort={shown.sort}
               setSort={setSort}
               hidden={hidden}
+              printed={printed.rows}
             />
           )}
         </>

@@ -3,13 +3,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
+import { Download } from "../look/Download";
 import { Name } from "../look/Hiding";
 import { PrintButton } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
+import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
-import { asked, type Scope } from "../scope/scope";
+import { asked, type Scope, writeScope } from "../scope/scope";
 import { percent, score } from "../words/format";
 
 type Answer = Schemas["OutcomeAnswer"];
@@ -113,7 +115,8 @@ function Told({ answer }: { answer: Answer }) {
   );
 }
 
-function View({ answer }: { answer: Answer }) {
+function View({ answer, scope }: { answer: Answer; scope: Scope }) {
+  const me = useMe();
   const { openStudent } = usePanel();
   const [level, setLevel] = useState(0);
   const [shown, setShown] = useState(SHOWN);
@@ -202,7 +205,10 @@ function View({ answer }: { answer: Answer }) {
             </table>
             <h2 style={{ marginTop: 18 }}>How well it told before</h2>
             <Told answer={answer} />
-            <p className="small" style={{ marginTop: 8 }}>
+            <p className="small" style={{ marginTop: 8, display: "flex", gap: 14 }}>
+              {me.may_export && (
+                <Download path="compare/outcome" query={writeScope(scope).toString()} what="likely levels" />
+              )}
               <PrintButton />
             </p>
           </div>
@@ -223,7 +229,7 @@ export function OutcomeView({ scope }: { scope: Scope }) {
     <Shown query={answer}>
       {(data) =>
         data ? (
-          <View answer={data} />
+          <View answer={data} scope={scope} />
         ) : (
           <div className="empty">
             <h1>There is no outcome test in this subject</h1>

@@ -64,18 +64,20 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
     down: false,
   });
   const quoted = answer.quoted?.order ?? 0;
+  const moves = !answer.single && !answer.same_grade;
+  // Where nobody is followed, a unit has its students of the later window.
+  const count = (row: Row) => (moves ? row.counts.matched : row.counts.to);
   const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
   const value = (row: Row, key: Key) =>
     ({
       value: named(row),
-      n: row.counts.matched,
+      n: count(row),
       before: share(row, "from"),
       after: share(row, "to"),
       net: row.movement?.net,
       up: row.movement?.up,
       down: row.movement?.down,
     })[key];
-  const moves = !answer.single && !answer.same_grade;
   const rows = sorted(answer.by, order, value);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
@@ -92,7 +94,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
         <thead>
           <tr>
             {header("value", word.charAt(0).toUpperCase() + word.slice(1))}
-            {header("n", answer.single ? "Students" : "With both", { num: true })}
+            {header("n", moves ? "With both" : "Students", { num: true })}
             <th>{answer.single ? first : `${first} above, ${inside(second)} below`}</th>
             {!answer.single && header("before", `${above}: ${inside(first)}`, { num: true })}
             {header("after", answer.single ? above : inside(second), { num: true })}
@@ -131,7 +133,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                 </td>
                 <td className="num">
                   <button type="button" className="open" onClick={() => open(unit)}>
-                    {row.counts.matched ?? "withheld"}
+                    {count(row) ?? "withheld"}
                   </button>
                 </td>
                 <td>

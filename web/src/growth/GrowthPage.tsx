@@ -6,7 +6,7 @@ import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { Worked } from "../figures/Worked";
 import { Download } from "../look/Download";
-import { PrintButton } from "../look/PrintButton";
+import { PRINTED, PrintButton, usePrinted } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
 import { Field, MOST, type Region } from "../marks/Field";
@@ -106,6 +106,16 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const [box, width] = useWidth<HTMLDivElement>(352);
   const [means, setMeans] = useState(false);
   const [fault, setFault] = useState("");
+  const printed = usePrinted(
+    async () =>
+      (
+        await got(
+          client.GET("/api/growth/rows", {
+            params: { query: { ...asked(scope), start: 0, count: PRINTED } },
+          }),
+        )
+      ).rows,
+  );
   const ids = useMemo(() => pinned.map((one) => one.id), [pinned]);
   const onRegion = useCallback(
     async (region: Region) => {
@@ -183,7 +193,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </div>
         )}
       </div>
-      <Lanes answer={answer} scope={scope} means={means} />
+      <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
       <div className="switches">
         <label title="△ mean of the norm, ▼ mean of the district's students of the grade, at the second window">
           <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} /> norm
@@ -194,7 +204,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           {me.may_export && (
             <Download path="behind" query={writeScope(scope).toString()} what="all students" />
           )}
-          <PrintButton />
+          <PrintButton before={printed.ready} />
         </span>
       </div>
     </>

@@ -97,7 +97,14 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
   );
 });
 
-export function Lanes({ answer, scope, means }: { answer: Answer; scope: Scope; means: boolean }) {
+export function Lanes(props: {
+  answer: Answer;
+  scope: Scope;
+  means: boolean;
+  /** All rows at once, for paper. */
+  printed: Row[] | null;
+}) {
+  const { answer, scope, means, printed } = props;
   const { openStudent } = usePanel();
   const { act } = usePins();
   const { by, header } = useSorting<Key>({
@@ -121,13 +128,14 @@ export function Lanes({ answer, scope, means }: { answer: Answer; scope: Scope; 
     estimateSize: () => HEIGHT,
     overscan: 12,
   });
-  const items = list.getVirtualItems();
+  const inView = list.getVirtualItems();
+  const items = printed ? printed.map((_, index) => ({ index, start: 0, end: list.getTotalSize() })) : inView;
   const ahead = by.key === "distance" && !by.down ? answer.rows : undefined;
-  const rowAt = usePages<Row>({
+  const page = usePages<Row>({
     about: ["growth-rows", scope, by, answer.data_version],
     size: PAGE,
-    first: items[0]?.index ?? 0,
-    last: items.at(-1)?.index ?? 0,
+    first: inView[0]?.index ?? 0,
+    last: inView.at(-1)?.index ?? 0,
     fetch: async (start) =>
       (
         await got(
@@ -138,6 +146,7 @@ export function Lanes({ answer, scope, means }: { answer: Answer; scope: Scope; 
       ).rows,
     ...(ahead ? { ahead: ahead } : {}),
   });
+  const rowAt = (place: number) => printed?.[place] ?? page(place);
   const before = items[0]?.start ?? 0;
   const after = list.getTotalSize() - (items.at(-1)?.end ?? 0);
   const onOpen = useMemo(
