@@ -25,6 +25,9 @@ def fail(error: Exception, status: int = 2) -> NoReturn:
     raise typer.Exit(status)
 
 
+ON_FILES = ("school", "grade", "teacher", "section", "language", "program")
+"""What a breakdown of plain files can go by."""
+
 Many = Annotated[list[str] | None, typer.Option()]
 
 
@@ -80,6 +83,8 @@ def compare(
                 "by": by,
             }
         )
+        if scope.by is not None and scope.by not in ON_FILES:
+            raise BadInput(f"--by: files of a headless run have no {scope.by}; there are {', '.join(ON_FILES)}")
         if scope.single:
             raise BadInput(f'--to: the second window must come after the first; "{to_window}" does not')
         table = score_table(scores, norms, growth_norms, cuts, calendar)

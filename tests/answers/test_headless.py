@@ -322,6 +322,13 @@ class BadInput(Run):
         errors = self.refused("scores.csv, line 2, column score", '"51O"', "line 3, column window")
         self.assertEqual(len(errors.splitlines()), 2)
 
+    def test_a_breakdown_that_files_have_not(self):
+        """Groups and fields of the roster are in no file of scores; nonsense is no breakdown."""
+        self.write(scores=HEADER + line("a", files.FALL, 500) + line("a", files.WINTER, 505))
+        for by in ("group", "field:sex", "shoe"):
+            with self.subTest(by=by):
+                self.refused("--by", by.split(":")[0], more=("--by", by))
+
     def test_lines_are_counted_through_quoted_line_breaks(self):
         """A value over two lines does not shift the count."""
         self.write(scores="student_id,assessment,subject,window,grade,score,school\n"

@@ -13,6 +13,8 @@ from bodkin.answers.against import FEWEST_DISTRICT, district_means, history
 from bodkin.answers.behind import Pick, picked
 from bodkin.answers.compare_step import compare_answer
 from bodkin.answers.comparison import compare
+from bodkin.answers.growth_step import summer_words
+from bodkin.answers.rail import rail
 from bodkin.answers.scope import Scope
 from bodkin.answers.sentence import caption, sentence
 from bodkin.answers.strand_measure import CARRIED, strand_table
@@ -82,6 +84,8 @@ class Windows(unittest.TestCase):
         self.assertEqual(answer.headline, "Where students stand in winter")
         self.assertEqual(grown_of(made).headline, "Growth needs two windows")
         self.assertIn("winter 2025-26, students with a result", answer.caption)
+        share = answer.quoted.to_share
+        self.assertEqual(rail(summary, 0)[1].line, f"{int(share * 100 + 0.5)}\u00a0% at Mid or above")
 
     def test_between_windows_match_only_who_has_all(self):
         """A student without the middle window is left out, and told why."""
@@ -101,6 +105,44 @@ class Windows(unittest.TestCase):
         self.assertEqual((summary.counts.from_, summary.counts.to, summary.counts.matched), (12, 8, 0))
         self.assertEqual(summary.counts.left_out, [])
         self.assertEqual(sum(row.to_n for row in summary.bands), 8)
+
+
+class Summer(unittest.TestCase):
+    def test_a_summer_is_told_beside_what_was_expected(self):
+        """Spring to the next fall: the mean change, the expectation, and one sentence for both."""
+        rows = []
+        for at in range(20):
+            rows.append(result(at, f"s{at}", "2024-25 spring", 500 + at, grade="3", standard_error=8.0))
+            rows.append(result(50 + at, f"s{at}", FALL, 488 + at, grade="4", standard_error=8.0))
+        made, summary = told(table_of(rows), from_window="2024-25 spring", to_window=FALL)
+        self.assertEqual(summary.growth.n, 0)
+        # The first grade has no norms here; with some, what was expected stands beside the change.
+        table = table_of(rows)
+        spring = table.norms.filter(pl.col("season") == "winter").with_columns(
+            grade=pl.lit("3"), season=pl.lit("spring"), mean=pl.lit(509.5)
+        )
+        made, summary = told(replace(table, norms=pl.concat([table.norms, spring])),
+                             from_window="2024-25 spring", to_window=FALL)  # fmt: skip
+        answer = grown_of(made)
+        self.assertTrue(answer.summer)
+        self.assertAlmostEqual(summary.growth.mean_gain, -12.0)
+        # Everybody at the norm mean of spring is expected at that of fall: 500 - 509.5.
+        self.assertAlmostEqual(summary.growth.mean_expected, -9.5)
+        self.assertEqual(answer.headline, "Scores fell over the summer, more than expected")
+        self.assertIn("\u221212.0 points; \u22129.5 points was expected", answer.lead)
+
+    def test_every_way_a_summer_can_go(self):
+        """Down, up and even, as expected, more and less."""
+        for change, expected, words in (
+            (-5, -5.4, "fell over the summer, about as expected"),
+            (-5, -2, "fell over the summer, more than expected"),
+            (-5, -9, "fell over the summer, less than expected"),
+            (6, 2, "rose over the summer, more than expected"),
+            (6, 9, "rose over the summer, less than expected"),
+            (0.4, -4, "stayed where they were over the summer"),
+        ):
+            with self.subTest(change=change, expected=expected):
+                self.assertEqual(summer_words(change, expected), f"Scores {words}")
 
 
 class Who(unittest.TestCase):

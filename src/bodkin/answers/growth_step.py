@@ -87,7 +87,7 @@ def _weeks(students: pl.DataFrame) -> float | None:
     return None if weeks is None else float(weeks)
 
 
-def _summer(change: float, expected: float) -> str:
+def summer_words(change: float, expected: float) -> str:
     """What the summer did to the mean, and whether that was to be expected; a point either way is even."""
     way = "fell" if change <= -EVEN_POINTS else "rose" if change >= EVEN_POINTS else "stayed where they were"
     apart = change - expected
@@ -102,8 +102,8 @@ def _headline(scope: Scope, growth: GrowthPart, still_to_come: bool, covered: in
         return "Growth needs two windows"
     if scope.follow == "grade":
         return "Growth follows students, not grades"
-    if over_summer(scope) and growth.n:
-        return _summer(growth.mean_gain or 0.0, growth.mean_expected or 0.0)
+    if oversummer_words(scope) and growth.n:
+        return summer_words(growth.mean_gain or 0.0, growth.mean_expected or 0.0)
     if still_to_come and covered:
         return "What to expect of the next window"
     if not growth.n:
@@ -131,7 +131,7 @@ def _where(students: pl.DataFrame) -> str:
     return ""
 
 
-def over_summer(scope: Scope) -> bool:
+def oversummer_words(scope: Scope) -> bool:
     """Whether the windows are a spring and the fall after it."""
     first, second = scope.first, scope.second
     return second.year == first.year + 1 and (first.season, second.season) == ("spring", "fall")
@@ -151,7 +151,7 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
     if not growth.n:
         return "Nobody has both results and a norm to judge them by; the notes below say what is missing."
     span = f" over {weeks:.1f} weeks of instruction" if weeks is not None else ""
-    if over_summer(scope):
+    if oversummer_words(scope):
         change, expected = growth.mean_gain or 0.0, growth.mean_expected or 0.0
         return (
             f"From spring to fall the mean score of {plural(growth.n, 'student')} changed by {points(change)}; "
@@ -302,7 +302,7 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
         with_goal=first.with_goal,
         met_low=least,
         met_high=most,
-        summer=over_summer(comparison.scope),
+        summer=oversummer_words(comparison.scope),
         against=comparison.scope.against,
         explained=growth_explained(comparison, summary, least, most),
         dots=_dots(shown),
