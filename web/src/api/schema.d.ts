@@ -113,7 +113,7 @@ export interface paths {
         };
         /**
          * Live Lines
-         * @description The rail for a scope.
+         * @description The rail for a scope; ``quick`` leaves the line of Check open, which looks at every sitting.
          */
         get: operations["live_lines_api_scope_rail_get"];
         put?: never;
@@ -4164,6 +4164,7 @@ export interface operations {
     live_lines_api_scope_rail_get: {
         parameters: {
             query: {
+                quick?: boolean;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

@@ -12,17 +12,25 @@ import { Picker } from "./Picker";
 import { useScope } from "./ScopeContext";
 import { asked } from "./scope";
 
+/** The sentence and the live lines: at first without that of Check, which takes longest. */
 export function useRail() {
   const { scope, nothing } = useScope();
-  return useQuery({
+  const ask = (quick: boolean) => () =>
+    scope
+      ? got(client.GET("/api/scope/rail", { params: { query: { ...asked(scope), quick } } }))
+      : got(client.GET("/api/scope/rail/without-scope"));
+  const quick = useQuery({
+    queryKey: ["rail", scope, "quick"],
+    queryFn: ask(true),
+    enabled: Boolean(scope),
+  });
+  const whole = useQuery({
     queryKey: ["rail", scope],
-    queryFn: () =>
-      scope
-        ? got(client.GET("/api/scope/rail", { params: { query: asked(scope) } }))
-        : got(client.GET("/api/scope/rail/without-scope")),
-    enabled: Boolean(scope) || nothing,
+    queryFn: ask(false),
+    enabled: quick.isFetched || nothing,
     placeholderData: (before) => before,
   });
+  return whole.isPlaceholderData || !whole.data ? (quick.data ? quick : whole) : whole;
 }
 
 function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
