@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Dialog } from "../look/Dialog";
+import { FormEnd } from "../look/FormEnd";
 import { Name } from "../look/Hiding";
 import { useMe } from "../people/me";
 import { students } from "../words/format";
@@ -106,19 +107,12 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
             <input type="date" value={last} onChange={(event) => setLast(event.target.value)} required />
           </label>
         </div>
-        {fault && (
-          <p className="fault" role="alert">
-            {fault}
-          </p>
-        )}
-        <div className="buttons">
-          <button type="button" className="plain" onClick={onClose}>
-            Cancel
-          </button>
-          <button type="submit" className="act" disabled={busy}>
-            {group ? "Keep the changes" : "Make the group"}
-          </button>
-        </div>
+        <FormEnd
+          fault={fault}
+          onClose={onClose}
+          act={group ? "Keep the changes" : "Make the group"}
+          disabled={busy}
+        />
       </form>
     </Dialog>
   );

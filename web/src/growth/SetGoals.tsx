@@ -4,6 +4,7 @@ import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { Dialog } from "../look/Dialog";
+import { FormEnd } from "../look/FormEnd";
 import { Name } from "../look/Hiding";
 import { BandMark } from "../marks/BandMark";
 import { useScope } from "../scope/ScopeContext";
@@ -278,19 +279,14 @@ export function SetGoals({
               <input type="date" value={review} onChange={(event) => setReview(event.target.value)} />
             </label>
           </div>
-          {fault && (
-            <p className="fault" role="alert">
-              {fault}
-            </p>
-          )}
-          <div className="buttons">
-            <button type="button" className="plain" onClick={onClose}>
-              Cancel
-            </button>
-            <button type="submit" className="act" disabled={!offers.data?.rows.length}>
-              Set {chosen.length === 1 ? "the goal" : `${offers.data?.rows.length ?? chosen.length} goals`}
-            </button>
-          </div>
+          <FormEnd
+            fault={fault}
+            onClose={onClose}
+            act={
+              chosen.length === 1 ? "Set the goal" : `Set ${offers.data?.rows.length ?? chosen.length} goals`
+            }
+            disabled={!offers.data?.rows.length}
+          />
         </form>
       )}
     </Dialog>

@@ -4,6 +4,7 @@ import { type FormEvent, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Dialog } from "../look/Dialog";
+import { FormEnd } from "../look/FormEnd";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/ScopeLine";
 import { writeScope } from "../scope/scope";
@@ -151,19 +152,7 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
             <input value={line} maxLength={255} onChange={(event) => setLine(event.target.value)} />
           </label>
           <p className="quiet small">A shared view shows others only the students they may see anyway.</p>
-          {fault && (
-            <p className="fault" role="alert">
-              {fault}
-            </p>
-          )}
-          <div className="buttons">
-            <button type="button" className="plain" onClick={onClose}>
-              Close
-            </button>
-            <button type="submit" className="act">
-              Keep
-            </button>
-          </div>
+          <FormEnd fault={fault} onClose={onClose} act="Keep" away="Close" />
         </form>
       )}
     </Dialog>
