@@ -155,7 +155,7 @@ def _chances(fitted: _Fitted, scores: FloatArray, levels: int, seen: FloatArray)
 
 
 def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str, str], names: Names) -> OutcomeAnswer:
-    """The likely outcome of every student with a result at the scope's later window."""
+    """The likely outcome of the scope's students with a result at its later window."""
     scope = comparison.scope
     window = Window(scope.second.year, SPRING)
     interim = scope.model_copy(update={"strand": None, "reach": None})
@@ -163,7 +163,7 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
     past = past_pairs(table, interim, asked)
     order, levels = _levels(table, asked, past)
     counts = quoted_order(len(levels)) if len(levels) > 1 else 2
-    rows = comparison.students.filter(pl.col("to_score").is_not_null())
+    rows = comparison.students.filter("matched" if scope.paired else pl.col("to_score").is_not_null())
     title = measure_title(*outcome)
     notes: list[str] = []
     found, tellings = [], []

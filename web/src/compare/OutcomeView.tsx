@@ -117,7 +117,7 @@ function Told({ answer }: { answer: Answer }) {
 
 function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const me = useMe();
-  const { openStudent } = usePanel();
+  const { open, openStudent } = usePanel();
   const [level, setLevel] = useState(0);
   const [shown, setShown] = useState(SHOWN);
   const names = answer.levels.map((one) => one.level);
@@ -169,7 +169,12 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                     <td>
                       <BandMark order={row.likely_order} bands={names} named />
                     </td>
-                    <td className="num">{percent(row.chance)}</td>
+                    <td
+                      className="num"
+                      title={`Of 100 students of grade ${row.grade} who scored ${score(row.score)} in ${answer.years.join(" and ")}, about ${Math.round(row.chance * 100)} came to ${row.likely}`}
+                    >
+                      {percent(row.chance)}
+                    </td>
                     <td className="num">{percent(row.on_track)}</td>
                   </tr>
                 ))}
@@ -197,8 +202,21 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                     <td>
                       <BandMark order={one.order} bands={answer.by_band.map((b) => b.band)} named />
                     </td>
-                    <td className="num">{one.n}</td>
-                    <td className="num">{percent(one.chance)}</td>
+                    <td className="num">
+                      <button
+                        type="button"
+                        className="open"
+                        onClick={() => open({ side: "to", band: one.order })}
+                      >
+                        {one.n}
+                      </button>
+                    </td>
+                    <td
+                      className="num"
+                      title={`The chances of these ${one.n} students, added up and divided`}
+                    >
+                      {percent(one.chance)}
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -1,5 +1,6 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
+import { Worked } from "../figures/Worked";
 import { sorted, useSorting } from "../look/sorting";
 import { useWidth } from "../look/useWidth";
 import { tone } from "../marks/ramp";
@@ -11,7 +12,14 @@ import { percent, season, signed } from "../words/format";
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];
 
-function Bar({ row, side, width, label }: { row: Row; side: "from" | "to"; width: number; label: string }) {
+function Bar(props: {
+  row: Row;
+  side: "from" | "to";
+  width: number;
+  label: string;
+  onOpen: (order: number) => void;
+}) {
+  const { row, side, width, label } = props;
   let x = 0;
   const n = row.bands.length;
   return (
@@ -27,6 +35,7 @@ function Bar({ row, side, width, label }: { row: Row; side: "from" | "to"; width
         const at = x;
         x += size;
         return (
+          // biome-ignore lint/a11y/noStaticElementInteractions: by keyboard the numbers of the row open the same students
           <rect
             key={band.order}
             x={at}
@@ -36,11 +45,32 @@ function Bar({ row, side, width, label }: { row: Row; side: "from" | "to"; width
             fill={tone(band.order, n)}
             stroke="var(--band-outline)"
             strokeWidth={0.5}
-          />
+            style={{ cursor: "pointer" }}
+            onClick={() => props.onOpen(band.order)}
+          >
+            <title>
+              {`${band.band}: ${band[`${side}_n`]} students, ${percent(band[`${side}_share`])} of them`}
+            </title>
+          </rect>
         );
       })}
     </svg>
   );
+}
+
+/** A unit's share at or above a band in the numbers that went into it. */
+function aboveWorked(row: Row, side: "from" | "to", order: number): string {
+  const counts = row.bands.map((band) => band[`${side}_n`]);
+  if (counts.some((n) => n == null)) return "";
+  const whole = counts.reduce<number>((sum, n) => sum + (n ?? 0), 0);
+  const above = counts.slice(order - 1).reduce<number>((sum, n) => sum + (n ?? 0), 0);
+  return `${above} of ${whole} students are in ${row.bands[order - 1]?.band ?? ""} or above.`;
+}
+
+function netWorked(row: Row): string | undefined {
+  const moved = row.movement;
+  if (moved?.up == null || moved.down == null) return undefined;
+  return `${moved.up} moved up less ${moved.down} down, of ${row.counts.matched}`;
 }
 
 /** A unit's name; of two breakdowns crossed, both. */
@@ -138,19 +168,45 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                 </td>
                 <td>
                   {!answer.single && (
-                    <Bar row={row} side="from" width={bar} label={season(answer.from_label)} />
+                    <Bar
+                      row={row}
+                      side="from"
+                      width={bar}
+                      label={season(answer.from_label)}
+                      onOpen={(band) => open({ side: "from", band, ...unit })}
+                    />
                   )}
-                  <Bar row={row} side="to" width={bar} label={season(answer.to_label)} />
+                  <Bar
+                    row={row}
+                    side="to"
+                    width={bar}
+                    label={season(answer.to_label)}
+                    onOpen={(band) => open({ side: "to", band, ...unit })}
+                  />
                 </td>
-                {!answer.single && <td className="num">{percent(share(row, "from"))}</td>}
+                {!answer.single && (
+                  <td className="num">
+                    <Worked text={aboveWorked(row, "from", quoted)}>
+                      <button
+                        type="button"
+                        className="open"
+                        onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
+                      >
+                        {percent(share(row, "from"))}
+                      </button>
+                    </Worked>
+                  </td>
+                )}
                 <td className="num">
-                  <button
-                    type="button"
-                    className="open"
-                    onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
-                  >
-                    {percent(share(row, "to"))}
-                  </button>
+                  <Worked text={aboveWorked(row, "to", quoted)}>
+                    <button
+                      type="button"
+                      className="open"
+                      onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
+                    >
+                      {percent(share(row, "to"))}
+                    </button>
+                  </Worked>
                 </td>
                 {moves &&
                   (["up", "down"] as const).map((way) => (
@@ -162,7 +218,9 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                   ))}
                 {moves && (
                   <td className="num">
-                    <b>{row.movement?.net == null ? "–" : signed(row.movement.net * 100)}</b>
+                    <b title={netWorked(row)}>
+                      {row.movement?.net == null ? "–" : signed(row.movement.net * 100)}
+                    </b>
                   </td>
                 )}
               </tr>

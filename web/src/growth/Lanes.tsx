@@ -52,7 +52,7 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
           <Name name={row.name} />
         </button>
       </td>
-      <td className="num">
+      <td className="num" title={row.explained}>
         {rank(row.from_percentile)} → {rank(coming ? row.expected_percentile : row.to_percentile)}
       </td>
       <td>
@@ -78,11 +78,13 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
         <td className="num">{signed(row.expected_gain)}</td>
       ) : (
         <>
-          <td className="num">
+          <td className="num" title={row.explained}>
             <b>{signed(row.gain)}</b>{" "}
             <span className="quiet">of {signed(row.expected_gain).replace("+", "")}</span>
           </td>
-          <td className="num">{signed(row.distance, 1)}</td>
+          <td className="num" title={row.explained}>
+            {signed(row.distance, 1)}
+          </td>
           <td className="quiet" style={{ paddingLeft: 12 }}>
             {verdict(row.verdict)}
           </td>
