@@ -20,6 +20,12 @@ from tests.support import stage
 
 
 class Migrations(unittest.TestCase):
+    def test_a_server_keeps_its_passing_files_to_itself(self):
+        """Two servers on one machine never clear each other's."""
+        with stage.demo().reading() as session:
+            folder = session.connection().exec_driver_sql("SELECT @@tmpdir").scalar_one()
+        self.assertEqual(Path(folder), stage.server().settings.folder / "passing")
+
     def test_migrated_tables_are_the_tables_of_the_code(self):
         """Alembic's own comparison finds no difference."""
         store, _ = stage.fresh()

@@ -110,6 +110,9 @@ class DatabaseServer:
         server = shutil.which("mariadbd") or "/usr/sbin/mariadbd"
         if not told["port"] or not (same_port or port_free(told["port"])):
             told["port"] = free_port(FIRST_PORT)
+        # Each server has a place of its own for passing files: one that starts clears the place it is given.
+        passing = self.settings.folder / "passing"
+        passing.mkdir(exist_ok=True)
         first = self.settings.folder / "first.sql"
         first.touch(mode=0o600)
         first.write_text(
@@ -121,7 +124,7 @@ class DatabaseServer:
         )
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(  # noqa: S603 (arguments are ours)
-                [server, "--no-defaults", f"--datadir={self.data}", f"--port={told['port']}",
+                [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={told['port']}",
                  "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
                  "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
                  "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1", *self._as_root()],
