@@ -5,9 +5,10 @@ import unittest
 import polars as pl
 from scipy.stats import norm
 
-from bodkin.answers.measures import NOMINAL_WEEKS, measure, measures
+from bodkin.answers.measures import NOMINAL_WEEKS, measure, measures, norm_table
 from bodkin.core.errors import NotFound
 from bodkin.store.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, ScoreTable
+from tests.answers.test_scope import pairs, table_of
 
 M = ("T", "reading")
 
@@ -91,3 +92,20 @@ class Setups(unittest.TestCase):
         self.assertEqual(
             measures(ScoreTable(*(pl.DataFrame(schema=s) for s in (RESULTS, NORMS, GROWTH_NORMS, CUTS)))), []
         )
+
+
+class UsualScores(unittest.TestCase):
+    def test_the_middle_half_about_each_mean(self):
+        """Quarters of a normal distribution: 0.6745 spreads either way, from a table of it."""
+        told = norm_table(table_of(pairs(n=3)), "Tide", "reading")
+        row = told.rows[0]
+        self.assertEqual((told.title, row.grade, row.means), ("Tide Reading", "4", [500.0, 508.0, None]))
+        self.assertEqual(told.seasons, ["fall", "winter", "spring"])
+        self.assertAlmostEqual(row.lows[0], 500 - 0.6745 * 20, places=2)
+        self.assertAlmostEqual(row.highs[1], 508 + 0.6745 * 20, places=2)
+        self.assertIsNone(row.lows[2])
+
+    def test_a_test_without_norms_has_none(self):
+        """Said, not shown empty."""
+        with self.assertRaises(NotFound):
+            norm_table(table_of(pairs(n=3)), "Other", "reading")

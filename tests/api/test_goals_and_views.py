@@ -84,6 +84,57 @@ class Goals(unittest.TestCase):
                 self.assertIn(word, answer.json()["message"])
 
 
+class Targets(unittest.TestCase):
+    def put(self, client, share, **scope):
+        return client.put("/api/goals/target", params={**SCOPE, **scope}, json={"share": share})
+
+    def seen(self, client, **scope):
+        return client.get("/api/growth", params={**SCOPE, **scope}).json()["target"]
+
+    def test_a_class_has_a_target_that_is_reached_or_not(self):
+        """Set, changed, taken away, each undone; a class's is the same for its teacher."""
+        coach, teacher = signed_in("coach"), signed_in("teacher")
+        section = teacher.get("/api/growth", params=SCOPE).json()["rows"][0]["section"]
+        here = {"section": section}
+        share = coach.get("/api/growth", params={**SCOPE, **here}).json()["growth"]["met_share"]
+        first = self.put(coach, round(share, 2) - 0.05, **here).json()["act"]
+        self.assertTrue(self.seen(teacher, **here)["reached"])
+        second = self.put(coach, min(1.0, round(share, 2) + 0.2), **here).json()["act"]
+        self.assertFalse(self.seen(coach, **here)["reached"])
+        self.assertIsNone(self.seen(coach))
+        third = self.put(coach, None, **here).json()["act"]
+        self.assertIsNone(self.seen(coach, **here))
+        for act, reached in ((third, False), (second, True)):
+            self.assertEqual(coach.post(f"/api/goals/acts/{act}/undo").status_code, 200)
+            self.assertEqual(self.seen(coach, **here)["reached"], reached)
+        coach.post(f"/api/goals/acts/{first}/undo")
+        self.assertIsNone(self.seen(coach, **here))
+
+    def test_ones_own_students_have_a_target_of_their_own(self):
+        """The teacher's "my students" is not the district."""
+        act = self.put(signed_in("teacher"), 0.5).json()["act"]
+        self.assertEqual(self.seen(signed_in("teacher"))["share"], 0.5)
+        self.assertIsNone(self.seen(signed_in("coach")))
+        signed_in("teacher").post(f"/api/goals/acts/{act}/undo")
+
+    def test_what_has_no_target(self):
+        """All but, languages, shares that are none."""
+        coach = signed_in("coach")
+        for share, scope in ((0.5, {"all_but": True, "grade": "4"}), (0.5, {"language": "English"}), (0, {}), (2, {})):
+            with self.subTest(share=share, scope=scope):
+                self.assertEqual(self.put(coach, share, **scope).status_code, 422)
+
+    def test_the_lowest_fifth_by_grade(self):
+        """About a fifth, ties together; it opens that many; nobody above is lower than anybody in it."""
+        coach = signed_in("coach")
+        told = coach.get("/api/compare", params=GRADE_4).json()
+        rows = coach.get("/api/behind", params={**GRADE_4, "lowest_fifth": True}).json()["rows"]
+        others = coach.get("/api/behind", params={**GRADE_4, "lowest_fifth": False}).json()["rows"]
+        self.assertEqual((len(rows), len(rows) + len(others)), (told["lowest_fifth"], told["matched_n"]))
+        self.assertAlmostEqual(len(rows) / told["matched_n"], 0.2, delta=0.03)
+        self.assertLess(max(row["to_score"] for row in rows), min(row["to_score"] for row in others))
+
+
 class Views(unittest.TestCase):
     def keep(self, client, **more):
         body = {"name": "Grade 4 in winter", "step": "compare", "query": "grade=4&assessment=Saltgauge", **more}

@@ -32,6 +32,7 @@ class Pick(BaseModel):
     verdict: Literal["clearly_above", "as_expected", "clearly_below"] | None = None
     near_cut: bool | None = None
     just_below: bool | None = None
+    lowest_fifth: bool | None = None
     percentile_from: float | None = None
     percentile_to: float | None = None
     distance_from: float | None = None
@@ -88,6 +89,8 @@ def _title(pick: Pick, comparison: Comparison) -> str:
     if pick.just_below is not None:
         quoted = band(quoted_order(len(names)))
         told.append(f"Just below {quoted}, within test error" if pick.just_below else f"Not just below {quoted}")
+    if pick.lowest_fifth is not None:
+        told.append("Lowest fifth of these students by grade" if pick.lowest_fifth else "Not in the lowest fifth")
     if pick.percentile_from is not None or pick.distance_from is not None:
         told.append("In the region drawn")
     told += [value for value in (pick.value, pick.value2) if value is not None]
@@ -135,6 +138,8 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
         terms.append(pl.col("near_cut") == pick.near_cut)
     if pick.just_below is not None:
         terms.append(pl.col("just_below") == pick.just_below)
+    if pick.lowest_fifth is not None:
+        terms.append(pl.col("lowest_fifth") == pick.lowest_fifth)
     for name, column in (("percentile", "from_percentile"), ("distance", "gain_z")):
         low, high = getattr(pick, f"{name}_from"), getattr(pick, f"{name}_to")
         if low is not None:

@@ -63,6 +63,7 @@ class CompareAnswer(StepAnswer):
     shift: str
     near_cut: int | None
     just_below: int | None
+    lowest_fifth: int | None
     single: bool
     same_grade: bool
     overall: ClassNumbers | None
@@ -198,6 +199,7 @@ def compare_answer(
         shift=_shift(summary),
         near_cut=_large_enough(int(shown["near_cut"].sum()), shown.height, withhold),
         just_below=_large_enough(int(shown["just_below"].sum()), shown.height, withhold),
+        lowest_fifth=_large_enough(int(shown["lowest_fifth"].sum()), shown.height, withhold),
         single=scope.single,
         same_grade=scope.follow == "grade",
         overall=_numbers(shown, withhold),

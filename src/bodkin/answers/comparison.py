@@ -24,6 +24,7 @@ from bodkin.answers.yardsticks import (
 from bodkin.core.arrays import FloatArray
 from bodkin.core.cuts import near_cut
 from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, growth_seen
+from bodkin.core.local_rank import fifth
 from bodkin.core.scales import percentile_rank
 from bodkin.store.score_table import ScoreTable
 
@@ -93,6 +94,17 @@ def _just_below(score: FloatArray, error: FloatArray, lines: FloatArray, order: 
         return np.full(score.shape, np.nan)
     short = lines[:, order - 2] - score
     return np.where(np.isnan(short + error), np.nan, ((short > 0) & (short <= error)).astype(np.float64))
+
+
+def _lowest_fifth(rows: pl.DataFrame, score: FloatArray) -> FloatArray:
+    """1 for the lowest fifth of the students of a grade by the later score, ties together; NaN without a grade."""
+    grades = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
+    found = np.full(score.shape, np.nan)
+    for grade in grades.met:
+        mine = grades.among(grade)
+        fifths = fifth(score[mine])
+        found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
+    return found
 
 
 def _told(name: str, values: FloatArray, words: Mapping[float, object], kind: pl.DataType) -> pl.Series:
@@ -176,6 +188,9 @@ def compare(
     bands = _band_names(before, after, table, scope, notes)
     just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
     names = {float(order): band for order, band in enumerate(bands, start=1)}
+    # Among those whom the shares stand on.
+    among = rows["matched"].to_numpy() | (not scope.paired)
+    lowest = _lowest_fifth(rows, np.where(among, np.where(later, x2, x1), np.nan))
     figures = {
         "gain": seen.gain,
         "from_percentile": _ranked(x1, judged.first, own1),
@@ -203,6 +218,7 @@ def compare(
         _told("verdict", seen.verdict, VERDICTS, pl.String()),
         _told("from_band", before.orders, names, pl.String()),
         _told("to_band", after.orders, names, pl.String()),
+        _told("lowest_fifth", lowest, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("just_below", just_below, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("near_cut", near, {0.0: False, 1.0: True}, pl.Boolean()),
     )

@@ -80,6 +80,9 @@ def compare_explained(comparison: Comparison, summary: Summary, quoted: int | No
     error = comparison.students.select("to_standard_error").to_series().median()
     about = f", about {error:.0f} points" if isinstance(error, float) else ""
     told["near_cut"] = f"Students whose later score lies no further from any cut than its own standard error{about}."
+    told["lowest_fifth"] = (
+        "The fifth of these students with the lowest later scores, grade by grade; equal scores stay together."
+    )
     if quoted is not None and bands:
         told["just_below"] = (
             f"Students below the lowest score of {bands[quoted - 1].band} by no more than the standard error of their"

@@ -63,6 +63,7 @@ class GoalOffers(BaseModel):
     """Goals for some students of a scope, for one window to come."""
 
     until: str
+    latest: str
     bands: list[str]
     band: int | None
     percentile: float | None
@@ -179,7 +180,7 @@ def goal_offers(
         notes += [note for note in comparison.notes if note not in notes]
     used = band if band is not None or percentile is not None or len(bands) < 2 else quoted_order(len(bands))
     return GoalOffers(
-        until=str(target), bands=bands, band=used, percentile=percentile, notes=notes,
+        until=str(target), latest=scope.second.label, bands=bands, band=used, percentile=percentile, notes=notes,
         rows=sorted(rows, key=lambda one: (one.start, one.student_id)),
         without=sorted(display_name(names, student) for student in left),
     )  # fmt: skip

@@ -15,6 +15,7 @@ from bodkin.answers.scope import Scope
 from bodkin.answers.steps import Names, StepAnswer, StudentRow, common_parts, display_name, student_rows
 from bodkin.answers.summary import GrowthPart, Summary
 from bodkin.answers.words import plural, points
+from bodkin.core.goals import growth_target
 from bodkin.core.shares import wilson_interval
 
 Sort = Literal["name", "percentile", "from", "to", "gain", "distance", "verdict", "goal"]
@@ -43,6 +44,13 @@ class GrowthRows(BaseModel):
     rows: list[StudentRow]
 
 
+class GrowthTargetSeen(BaseModel):
+    """A target share (0..1) and whether these students reached it."""
+
+    share: float
+    reached: bool | None
+
+
 class GrowthAnswer(StepAnswer):
     """Growth against expectation, student by student.
 
@@ -69,6 +77,7 @@ class GrowthAnswer(StepAnswer):
     dots: FieldDots
     met_low: float | None
     met_high: float | None
+    target: GrowthTargetSeen | None
     summer: bool
     against: str
     explained: dict[str, str]
@@ -102,7 +111,7 @@ def _headline(scope: Scope, growth: GrowthPart, still_to_come: bool, covered: in
         return "Growth needs two windows"
     if scope.follow == "grade":
         return "Growth follows students, not grades"
-    if oversummer_words(scope) and growth.n:
+    if over_summer(scope) and growth.n:
         return summer_words(growth.mean_gain or 0.0, growth.mean_expected or 0.0)
     if still_to_come and covered:
         return "What to expect of the next window"
@@ -131,7 +140,7 @@ def _where(students: pl.DataFrame) -> str:
     return ""
 
 
-def oversummer_words(scope: Scope) -> bool:
+def over_summer(scope: Scope) -> bool:
     """Whether the windows are a spring and the fall after it."""
     first, second = scope.first, scope.second
     return second.year == first.year + 1 and (first.season, second.season) == ("spring", "fall")
@@ -151,7 +160,7 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
     if not growth.n:
         return "Nobody has both results and a norm to judge them by; the notes below say what is missing."
     span = f" over {weeks:.1f} weeks of instruction" if weeks is not None else ""
-    if oversummer_words(scope):
+    if over_summer(scope):
         change, expected = growth.mean_gain or 0.0, growth.mean_expected or 0.0
         return (
             f"From spring to fall the mean score of {plural(growth.n, 'student')} changed by {points(change)}; "
@@ -262,7 +271,15 @@ def _met_range(growth: GrowthPart) -> tuple[float | None, float | None]:
     return float(low[0]), float(high[0])
 
 
-def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, version: int) -> GrowthAnswer:
+def _target(comparison: Comparison, share: float | None) -> GrowthTargetSeen | None:
+    if share is None:
+        return None
+    return GrowthTargetSeen(share=share, reached=growth_target(comparison.seen.met, share).reached)
+
+
+def growth_answer(
+    comparison: Comparison, summary: Summary, first: GrowthRows, version: int, target: float | None = None
+) -> GrowthAnswer:
     """The Growth step for a comparison; ``first`` are the first rows of :func:`growth_rows`."""
     students = comparison.students
     still_to_come = is_to_come(summary)
@@ -302,7 +319,8 @@ def growth_answer(comparison: Comparison, summary: Summary, first: GrowthRows, v
         with_goal=first.with_goal,
         met_low=least,
         met_high=most,
-        summer=oversummer_words(comparison.scope),
+        target=_target(comparison, target),
+        summer=over_summer(comparison.scope),
         against=comparison.scope.against,
         explained=growth_explained(comparison, summary, least, most),
         dots=_dots(shown),

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.sentence import measure_title
 from bodkin.core.cuts import CutRow, cut_set
 from bodkin.core.errors import CutFault, NotFound
 from bodkin.core.norms import middle_row
@@ -169,3 +170,40 @@ def _missing(tested: int, points: Sequence[NormPoint], cut_seasons: set[str | No
     elif None not in cut_seasons and (lacking := [season for season in SEASONS if season not in cut_seasons]):
         found.append(f"there are no cuts for {' and '.join(lacking)}, and no year-end cut in their place")
     return found
+
+
+class NormLine(BaseModel):
+    """A grade's usual scores: the mean of the middle norm row of each season, and the middle half about it."""
+
+    grade: str
+    means: list[float | None]
+    lows: list[float | None]
+    highs: list[float | None]
+
+
+class NormTable(BaseModel):
+    """What scores are usual, grade by grade and season by season, in a form a family can read."""
+
+    title: str
+    seasons: list[str]
+    rows: list[NormLine]
+
+
+QUARTERS = (25.0, 75.0)
+
+
+def norm_table(table: ScoreTable, assessment: str, subject: str) -> NormTable:
+    """The usual scores of a test. Raises NotFound where it has no norms."""
+    norms = table.norms.filter((pl.col("assessment") == assessment) & (pl.col("subject") == subject))
+    if not norms.height:
+        raise NotFound("This test has no norms.")
+    rows = []
+    for grade in sorted(set(norms["grade"]), key=grade_key):
+        points = [_middle(season, _points(norms.filter(pl.col("grade") == grade))) for season in SEASONS]
+        ends = [
+            [float(score_at_percentile(quarter, at.mean, at.sd)) if at else None for at in points]
+            for quarter in QUARTERS
+        ]
+        means = [at.mean if at else None for at in points]
+        rows.append(NormLine(grade=grade, means=means, lows=ends[0], highs=ends[1]))
+    return NormTable(title=measure_title(assessment, subject), seasons=list(SEASONS), rows=rows)

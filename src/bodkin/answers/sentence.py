@@ -72,6 +72,13 @@ def who_title(scope: Scope, groups: tuple[str, ...] = (), everyone: str = "all s
     return f"{everyone} but {who}" if scope.all_but else who
 
 
+def target_words(scope: Scope) -> str | None:
+    """Whose growth target a scope asks about; None for a choice that has none: pins, groups, all but, a strand."""
+    if scope.students is not None or scope.group or scope.all_but or scope.language or scope.strand or scope.field:
+        return None
+    return f"{who_title(scope)}, {scope.second.school_year}"
+
+
 AGAINST = {"norms": "norms", "local": "local history", "district": "the district"}
 
 

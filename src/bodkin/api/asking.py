@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from bodkin.answers.behind import Pick
 from bodkin.answers.exports import Table, table_text, workbook
 from bodkin.answers.scope import Against, By, CutChoice, Follow, Roster, Scope
-from bodkin.answers.sentence import Piece, sentence
+from bodkin.answers.sentence import Piece, sentence, target_words
 from bodkin.answers.steps import Names
 from bodkin.api.desk import Desk, Worked
 from bodkin.api.rights import Right, require
@@ -134,6 +134,16 @@ class Asking:
         told = tuple(names[key] for key in scope.group if key in names)
         return sentence(scope, norms=bool(self.table.norms.height), groups=told, everyone=self.everyone)
 
+    def target_who(self, scope: Scope) -> str | None:
+        """Whose growth target a scope asks about, in words; None for a choice that has none.
+
+        A class is the same for everybody; grades and schools are those of the students in reach.
+        """
+        words = target_words(scope)
+        if words is None or self.person.role == "coach" or scope.section:
+            return words
+        return f"{words}, students of {self.person.name}"
+
     @property
     def names(self) -> Names:
         """Names of all students."""
@@ -250,6 +260,7 @@ def pick_of(
     verdict: str | None = None,
     near_cut: bool | None = None,
     just_below: bool | None = None,
+    lowest_fifth: bool | None = None,
     percentile_from: float | None = None,
     percentile_to: float | None = None,
     distance_from: float | None = None,

@@ -16,7 +16,7 @@ from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.core.windows import Window, parse_window
 from bodkin.store.acts import undo_act
-from bodkin.store.goals import NewGoal, kept_goals, set_goals
+from bodkin.store.goals import NewGoal, kept_goals, set_goals, set_target
 
 router = APIRouter(prefix="/goals", tags=["goals"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
@@ -132,6 +132,30 @@ def set_many(asking: Set, scope: AskedScope, told: NewGoals) -> GoalsSet:
         )  # fmt: skip
     left = sorted({display_name(names, student) for student in told.students if student not in known})
     return GoalsSet(act=act, n=len(scores), by_day=day, said=said, left_out=left)
+
+
+class TargetSet(BaseModel):
+    """The share (0..1) of the scope's students that should meet their growth; empty takes the target away."""
+
+    model_config = ConfigDict(extra="forbid")
+    share: float | None = Field(ge=0.01, le=1)
+
+
+@router.put("/target")
+def set_class_target(asking: Set, scope: AskedScope, told: TargetSet) -> GoalsSet:
+    """Set the growth target of a class, a grade or a school; the scope says whose."""
+    who = asking.target_who(scope)
+    if who is None:
+        raise BadInput("a target is set for a class, a grade, a school or all: choose without pins, groups, all but")
+    measure = (scope.assessment, scope.subject)
+    what = "taken away" if told.share is None else f"set to {told.share:.0%}"
+    said = f"Growth target of {who} in {measure_title(*measure)} {what}"
+    with asking.desk.store.writing(scores=False) as session:
+        act = set_target(
+            session, measure, who, told.share, by_id=asking.person.id, at=datetime.now(UTC).replace(tzinfo=None),
+            said=said,
+        )  # fmt: skip
+    return GoalsSet(act=act, n=1, by_day=asking.desk.settings.today, said=said, left_out=[])
 
 
 @router.post("/acts/{key}/undo")

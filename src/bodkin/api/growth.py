@@ -7,11 +7,12 @@ from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.against import district_means
 from bodkin.answers.growth_step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
+from bodkin.answers.measures import NormTable, norm_table
 from bodkin.answers.scope import Scope
 from bodkin.api.asking import AskedScope, Asking, answered, need
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
-from bodkin.store.goals import goals_of
+from bodkin.store.goals import goals_of, target_of
 
 router = APIRouter(tags=["growth"])
 Scores = Annotated[Asking, Depends(need(Right.SCORES))]
@@ -33,7 +34,9 @@ def growth(asking: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
     scope = scope.model_copy(update={"by": None, "by2": None})
     worked = asking.work_out(scope)
     first = growth_rows(worked.comparison, worked.summary, asking.names, count=count, **_beside(asking, scope))
-    return answered(growth_answer(worked.comparison, worked.summary, first, versions(asking.session)[0]))
+    who = asking.target_who(scope)
+    target = target_of(asking.session, scope.assessment, scope.subject, who) if who is not None else None
+    return answered(growth_answer(worked.comparison, worked.summary, first, versions(asking.session)[0], target))
 
 
 @router.get("/growth/rows", response_model=GrowthRows)
@@ -50,3 +53,9 @@ def rows(
             **_beside(asking, scope),
         )
     )  # fmt: skip
+
+
+@router.get("/growth/norms")
+def usual_scores(asking: Scores, assessment: str, subject: str) -> NormTable:
+    """The norm table of a test, for a talk with a family."""
+    return norm_table(asking.table, assessment, subject)

@@ -100,7 +100,7 @@ def _of_measure(asking: Asking, scope: Scope) -> list[HomeFinding]:
 @router.get("")
 def home(asking: Scores, scope: AskedScope, since: datetime | None = None) -> HomeAnswer:
     """What stands out in the scope, over every subject of its test that has results at both windows."""
-    scope = scope.model_copy(update={"by": None})
+    scope = scope.model_copy(update={"by": None, "by2": None})
     others = [
         one.subject
         for one in measures(in_reach(asking.table, asking.reach))
@@ -108,7 +108,7 @@ def home(asking: Scores, scope: AskedScope, since: datetime | None = None) -> Ho
     ]
     told = _of_measure(asking, scope)
     for subject in others:
-        told += _of_measure(asking, scope.model_copy(update={"subject": subject}))
+        told += _of_measure(asking, scope.model_copy(update={"subject": subject, "strand": None}))
     order = {"check": 0, "compare": 1, "growth": 2, "groups": 3}
     fell = sorted((one for one in told if one.kind == "fell"), key=lambda one: (order[one.step], one.size))
     grew = sorted((one for one in told if one.kind == "grew"), key=lambda one: -one.size)

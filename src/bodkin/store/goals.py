@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import select
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput
 from bodkin.store.acts import kept_before, note_act
 from bodkin.store.database import two_columns
-from bodkin.store.tables import Assessment, Goal, Person, Student
+from bodkin.store.tables import Assessment, Goal, GrowthTarget, Person, Student
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,3 +96,37 @@ def set_goals(
         if known is None:
             before.append({"table": Goal.__tablename__, "id": row.id, "row": None})
     return note_act(session, by_id, at, said, before)
+
+
+def target_of(session: Session, assessment: str, subject: str, who: str) -> float | None:
+    """The share of a class, grade or school that should meet its growth; ``who`` in words as the scope says it."""
+    found: float | None = session.scalar(
+        select(GrowthTarget.share)
+        .join(Assessment, Assessment.id == GrowthTarget.assessment_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, GrowthTarget.who == who)
+    )
+    return found
+
+
+def set_target(
+    session: Session, measure: tuple[str, str], who: str, share: float | None, *, by_id: int, at: datetime, said: str
+) -> int:
+    """Set a target, or take it away with None; returns the act. Raises BadInput for a test that is not there."""
+    test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
+    if test is None:
+        raise BadInput("there is no such test")
+    table = GrowthTarget.__table__
+    here = (GrowthTarget.assessment_id == test, GrowthTarget.who == who)
+    known = session.execute(select(table).where(*here)).mappings().one_or_none()
+    if known is not None and share is None:
+        session.execute(delete(GrowthTarget).where(*here))
+        return note_act(session, by_id, at, said, [kept_before("growth_target", known) | {"gone": True}])
+    if known is not None:
+        session.execute(update(GrowthTarget).where(*here).values(share=share, made_by_id=by_id))
+        return note_act(session, by_id, at, said, [kept_before("growth_target", known)])
+    if share is None:
+        raise BadInput("share: there is no target to take away")
+    row = GrowthTarget(assessment_id=test, who=who, share=share, made_by_id=by_id)
+    session.add(row)
+    session.flush()
+    return note_act(session, by_id, at, said, [{"table": "growth_target", "id": row.id, "row": None}])

@@ -640,6 +640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/growth/norms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Usual Scores
+         * @description The norm table of a test, for a talk with a family.
+         */
+        get: operations["usual_scores_api_growth_norms_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/goals/offers": {
         parameters: {
             query?: never;
@@ -674,6 +694,26 @@ export interface paths {
          * @description Set goals for students in reach, in one act that can be taken back.
          */
         post: operations["set_many_api_goals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/goals/target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Class Target
+         * @description Set the growth target of a class, a grade or a school; the scope says whose.
+         */
+        put: operations["set_class_target_api_goals_target_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1695,6 +1735,8 @@ export interface components {
             near_cut: number | null;
             /** Just Below */
             just_below: number | null;
+            /** Lowest Fifth */
+            lowest_fifth: number | null;
             /** Single */
             single: boolean;
             /** Same Grade */
@@ -2043,6 +2085,8 @@ export interface components {
         GoalOffers: {
             /** Until */
             until: string;
+            /** Latest */
+            latest: string;
             /** Bands */
             bands: string[];
             /** Band */
@@ -2307,6 +2351,7 @@ export interface components {
             met_low: number | null;
             /** Met High */
             met_high: number | null;
+            target: components["schemas"]["GrowthTargetSeen"] | null;
             /** Summer */
             summer: boolean;
             /** Against */
@@ -2351,6 +2396,16 @@ export interface components {
             start: number;
             /** Rows */
             rows: components["schemas"]["StudentRow"][];
+        };
+        /**
+         * GrowthTargetSeen
+         * @description A target share (0..1) and whether these students reached it.
+         */
+        GrowthTargetSeen: {
+            /** Share */
+            share: number;
+            /** Reached */
+            reached: boolean | null;
         };
         /**
          * HeaderRow
@@ -2769,6 +2824,20 @@ export interface components {
             shared: boolean;
         };
         /**
+         * NormLine
+         * @description A grade's usual scores: the mean of the middle norm row of each season, and the middle half about it.
+         */
+        NormLine: {
+            /** Grade */
+            grade: string;
+            /** Means */
+            means: (number | null)[];
+            /** Lows */
+            lows: (number | null)[];
+            /** Highs */
+            highs: (number | null)[];
+        };
+        /**
          * NormPoint
          * @description A norm row: ``week`` of instruction, mean and spread in scale points; ``weekless`` where none is named.
          */
@@ -2783,6 +2852,18 @@ export interface components {
             mean: number;
             /** Sd */
             sd: number;
+        };
+        /**
+         * NormTable
+         * @description What scores are usual, grade by grade and season by season, in a form a family can read.
+         */
+        NormTable: {
+            /** Title */
+            title: string;
+            /** Seasons */
+            seasons: string[];
+            /** Rows */
+            rows: components["schemas"]["NormLine"][];
         };
         /**
          * Offer
@@ -3503,6 +3584,14 @@ export interface components {
             name: string;
             /** Rows */
             rows: number;
+        };
+        /**
+         * TargetSet
+         * @description The share (0..1) of the scope's students that should meet their growth; empty takes the target away.
+         */
+        TargetSet: {
+            /** Share */
+            share: number | null;
         };
         /**
          * TestAnswer
@@ -5337,6 +5426,7 @@ export interface operations {
                 verdict?: string | null;
                 near_cut?: boolean | null;
                 just_below?: boolean | null;
+                lowest_fifth?: boolean | null;
                 percentile_from?: number | null;
                 percentile_to?: number | null;
                 distance_from?: number | null;
@@ -5465,6 +5555,7 @@ export interface operations {
                 verdict?: string | null;
                 near_cut?: boolean | null;
                 just_below?: boolean | null;
+                lowest_fifth?: boolean | null;
                 percentile_from?: number | null;
                 percentile_to?: number | null;
                 distance_from?: number | null;
@@ -7171,6 +7262,92 @@ export interface operations {
             };
         };
     };
+    usual_scores_api_growth_norms_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NormTable"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     offers_api_goals_offers_post: {
         parameters: {
             query: {
@@ -7321,6 +7498,117 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoalsSet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_class_target_api_goals_target_put: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                student?: string[];
+                by?: string | null;
+                by2?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetSet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

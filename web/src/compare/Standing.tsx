@@ -155,7 +155,21 @@ function Facts({ answer }: { answer: Answer }) {
           </dd>
         </div>
       )}
-      {answer.near_cut != null && (
+      {answer.lowest_fifth != null && (
+        <div>
+          <dt>
+            <How of="among-one-s-own">Lowest fifth</How>
+          </dt>
+          <dd>
+            <Worked text={explained.lowest_fifth}>
+              <button type="button" className="open" onClick={() => open({ lowest_fifth: true })}>
+                {answer.lowest_fifth}
+              </button>
+            </Worked>
+          </dd>
+        </div>
+      )}
+      {answer.bands.length > 0 && answer.near_cut != null && (
         <div>
           <dt>
             <How of="bands-and-cuts">Close to a cut</How>
@@ -222,12 +236,8 @@ export function Standing({ answer, picture }: { answer: Answer; picture?: React.
           ))}
       </div>
       <div>
-        {answer.bands.length > 0 && (
-          <>
-            <Facts answer={answer} />
-            <Shares answer={answer} />
-          </>
-        )}
+        <Facts answer={answer} />
+        {answer.bands.length > 0 && <Shares answer={answer} />}
         <Overall answer={answer} />
         {answer.shift && !answer.single && !answer.same_grade && (
           <p className="quiet small" style={{ marginTop: 8 }}>

@@ -17,6 +17,7 @@ export type FigureId =
   | "doubts-about-a-result"
   | "two-sittings-two-languages"
   | "headlines"
+  | "among-one-s-own"
   | "steady"
   | "cohorts-and-gaps"
   | "link-to-the-outcome-test"

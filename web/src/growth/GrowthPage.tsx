@@ -17,10 +17,12 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { percent, rank } from "../words/format";
 import { Lanes } from "./Lanes";
+import { NormTable } from "./NormTable";
+import { TargetMark } from "./TargetMark";
 
 type Answer = Schemas["GrowthAnswer"];
 
-function Facts({ answer }: { answer: Answer }) {
+function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open } = usePanel();
   const { growth, explained } = answer;
   if (answer.still_to_come || !growth.n) return null;
@@ -41,6 +43,7 @@ function Facts({ answer }: { answer: Answer }) {
           <small>
             {growth.met_n} of {growth.n}
           </small>
+          <TargetMark answer={answer} scope={scope} />
         </dd>
       </div>
       <div>
@@ -60,11 +63,11 @@ function Facts({ answer }: { answer: Answer }) {
           </Worked>
         </dd>
       </div>
-      {(["clearly_below", "clearly_above"] as const).map((way) => (
+      {(["clearly_above", "clearly_below"] as const).map((way) => (
         <div key={way}>
           <dt>
             <How of="met-and-the-verdict">{way === "clearly_below" ? "Clearly below" : "Clearly above"}</How>
-            {way === "clearly_below" && ", beyond test error"}
+            {way === "clearly_above" && ", beyond test error"}
           </dt>
           <dd>
             <Worked text={explained[way]}>
@@ -106,6 +109,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const [box, width] = useWidth<HTMLDivElement>(352);
   const [means, setMeans] = useState(false);
   const [fault, setFault] = useState("");
+  const [table, setTable] = useState(false);
   const printed = usePrinted(
     async () =>
       (
@@ -158,7 +162,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         <div>
           <h1>{answer.headline}</h1>
           <p className="lead">{answer.lead}</p>
-          <Facts answer={answer} />
+          <Facts answer={answer} scope={scope} />
           {answer.aside && (
             <p className="aside">
               {answer.aside}{" "}
@@ -194,11 +198,15 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         )}
       </div>
       <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
+      {table && <NormTable scope={scope} onClose={() => setTable(false)} />}
       <div className="switches">
         <label title="△ mean of the norm, ▼ mean of the district's students of the grade, at the second window">
           <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} /> norm
           mean △ and district mean ▼
         </label>
+        <button type="button" className="word" onClick={() => setTable(true)}>
+          Usual scores
+        </button>
         <Notes notes={answer.notes} />
         <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
           {me.may_export && (

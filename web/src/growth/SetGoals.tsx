@@ -48,6 +48,7 @@ function AimCells({ aim }: { aim: Aim | null | undefined }) {
 }
 
 function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; points: number }) {
+  const latest = offers.latest;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own
     <section className="offers" tabIndex={0} aria-label="What it takes">
@@ -70,6 +71,11 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
                 <Name name={row.name} />
               </td>
               <td className="num">
+                {row.start_window !== latest && (
+                  <span className="quiet small" title="There is no later result; this start is old">
+                    {row.start_window}{" "}
+                  </span>
+                )}
                 {score(row.start)}{" "}
                 <BandMark
                   order={offers.bands.indexOf(row.start_band ?? "") + 1 || null}

@@ -12,6 +12,7 @@ export interface Pick {
   verdict?: "clearly_above" | "as_expected" | "clearly_below";
   near_cut?: boolean;
   just_below?: boolean;
+  lowest_fifth?: boolean;
   percentile_from?: number;
   percentile_to?: number;
   distance_from?: number;

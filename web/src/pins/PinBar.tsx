@@ -12,6 +12,8 @@ import { usePins } from "./PinContext";
 
 /** Chips shown before the rest is only counted. */
 const CHIPS = 6;
+/** Students that an address can hold. */
+const IN_ADDRESS = 500;
 
 export function PinBar() {
   const { pinned, act, canUndo } = usePins();
@@ -60,6 +62,12 @@ export function PinBar() {
             <button
               type="button"
               className="word"
+              disabled={pinned.length > IN_ADDRESS}
+              title={
+                pinned.length > IN_ADDRESS
+                  ? `More than ${IN_ADDRESS} do not fit into an address; make a group of them and look at that`
+                  : undefined
+              }
               onClick={() => change({ student: pinned.map((one) => one.id) })}
             >
               Look only at these

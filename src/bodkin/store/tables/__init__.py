@@ -16,7 +16,7 @@ from bodkin.store.tables.assessments import (
     StrandResult,
 )
 from bodkin.store.tables.base import Base
-from bodkin.store.tables.groups import Attendance, Goal, Group, GroupMember, GroupSession, Note
+from bodkin.store.tables.groups import Attendance, Goal, Group, GroupMember, GroupSession, GrowthTarget, Note
 from bodkin.store.tables.imports import Import, ImportChange, ImportMapping
 from bodkin.store.tables.practice import PracticeEntry
 from bodkin.store.tables.roster import (
@@ -69,6 +69,7 @@ __all__ = [
     "GroupMember",
     "GroupSession",
     "GrowthNorm",
+    "GrowthTarget",
     "Identifier",
     "Import",
     "ImportChange",

@@ -79,6 +79,17 @@ class Goal(Base, BroughtIn):
     made_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
 
 
+class GrowthTarget(Base):
+    """A target of a class, a grade or a school: the share (0..1) that meets its expected growth; ``who`` in words."""
+
+    __tablename__ = "growth_target"
+    __table_args__ = (UniqueConstraint("assessment_id", "who"),)
+    assessment_id: Mapped[int] = mapped_column(ForeignKey("assessment.id"))
+    who: Mapped[str] = mapped_column(String(255))
+    share: Mapped[float] = mapped_column(Double)
+    made_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+
+
 class Note(Base, BroughtIn):
     """A note on a student; ``audience`` is internal or family."""
 

@@ -1,4 +1,4 @@
-"""Scopes kept by name, and which students people opened."""
+"""Scopes kept by name, which students people opened, and targets of classes and schools."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -36,10 +36,23 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["student_id"], ["student.id"], name=op.f("fk_view_log_student_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_view_log")),
     )
+    op.create_table(
+        "growth_target",
+        sa.Column("assessment_id", sa.BigInteger(), nullable=False),
+        sa.Column("who", sa.String(length=255), nullable=False),
+        sa.Column("share", sa.Double(), nullable=False),
+        sa.Column("made_by_id", sa.BigInteger(), nullable=True),
+        sa.Column("id", sa.BigInteger(), autoincrement=True, nullable=False),
+        sa.ForeignKeyConstraint(["assessment_id"], ["assessment.id"], name=op.f("fk_growth_target_assessment_id")),
+        sa.ForeignKeyConstraint(["made_by_id"], ["person.id"], name=op.f("fk_growth_target_made_by_id")),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_growth_target")),
+        sa.UniqueConstraint("assessment_id", "who", name=op.f("uq_growth_target_assessment_id_who")),
+    )
     op.create_index("ix_view_log_person", "view_log", ["person_id", "at"])
 
 
 def downgrade() -> None:
     """Take the tables down."""
+    op.drop_table("growth_target")
     op.drop_table("view_log")
     op.drop_table("saved_scope")

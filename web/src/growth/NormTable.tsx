@@ -1,0 +1,60 @@
+/** The norm table in a form a family can read: the usual score of each grade and season, and the middle half. */
+import { useQuery } from "@tanstack/react-query";
+import { client, got } from "../api/client";
+import { Dialog } from "../look/Dialog";
+import type { Scope } from "../scope/scope";
+import { score } from "../words/format";
+
+export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => void }) {
+  const query = { assessment: scope.assessment, subject: scope.subject };
+  const table = useQuery({
+    queryKey: ["norms", query],
+    queryFn: () => got(client.GET("/api/growth/norms", { params: { query } })),
+  });
+  return (
+    <Dialog title={table.data ? `Usual scores: ${table.data.title}` : "Usual scores"} wide onClose={onClose}>
+      {table.isError && <p className="fault">{table.error.message}</p>}
+      {table.data && (
+        <>
+          <p className="quiet small">
+            In each box: the average score of students of that grade at that time of year, and the range in
+            which the middle half of them lie. Every child grows; it is the way from one box to the next that
+            counts.
+          </p>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Grade</th>
+                {table.data.seasons.map((season) => (
+                  <th className="num" key={season}>
+                    {season}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {table.data.rows.map((row) => (
+                <tr key={row.grade}>
+                  <td>{row.grade}</td>
+                  {row.means.map((mean, at) => (
+                    <td className="num" key={table.data.seasons[at]}>
+                      <b>{score(mean)}</b>{" "}
+                      <span className="quiet small">
+                        {score(row.lows[at])} to {score(row.highs[at])}
+                      </span>
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+      <div className="buttons">
+        <button type="button" className="plain" onClick={onClose}>
+          Close
+        </button>
+      </div>
+    </Dialog>
+  );
+}

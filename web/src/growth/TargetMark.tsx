@@ -1,0 +1,92 @@
+/** The target of a class, a grade or a school: the share that should meet its growth, and whether it is reached. */
+import { useQueryClient } from "@tanstack/react-query";
+import { Popover } from "antd";
+import { type FormEvent, useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { useMe } from "../people/me";
+import { asked, type Scope } from "../scope/scope";
+import { percent } from "../words/format";
+
+type Answer = Schemas["GrowthAnswer"];
+
+/** Whether a choice of students is one that has a target. */
+function hasTarget(scope: Scope): boolean {
+  const lists = [scope.student, scope.group, scope.field];
+  return !scope.all_but && !scope.language && !scope.strand && lists.every((list) => list.length === 0);
+}
+
+function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: () => void }) {
+  const cache = useQueryClient();
+  const [share, setShare] = useState(String(Math.round((answer.target?.share ?? 0.6) * 100)));
+  const [fault, setFault] = useState("");
+  const send = async (value: number | null) => {
+    try {
+      await got(client.PUT("/api/goals/target", { params: { query: asked(scope) }, body: { share: value } }));
+      cache.invalidateQueries({ queryKey: ["growth"] });
+      onDone();
+    } catch (error) {
+      setFault((error as Error).message);
+    }
+  };
+  return (
+    <form
+      className="picker"
+      onSubmit={(event: FormEvent) => {
+        event.preventDefault();
+        send(Number(share) / 100);
+      }}
+    >
+      <label className="field">
+        <span>Of 100 of these students, so many should meet their growth</span>
+        <input
+          type="number"
+          min={1}
+          max={100}
+          required
+          value={share}
+          onChange={(event) => setShare(event.target.value)}
+        />
+      </label>
+      {fault && (
+        <p className="fault" role="alert">
+          {fault}
+        </p>
+      )}
+      <div style={{ display: "flex", gap: 10 }}>
+        <button type="submit" className="plain">
+          Keep
+        </button>
+        {answer.target && (
+          <button type="button" className="plain" onClick={() => send(null)}>
+            No target
+          </button>
+        )}
+      </div>
+    </form>
+  );
+}
+
+export function TargetMark({ answer, scope }: { answer: Answer; scope: Scope }) {
+  const me = useMe();
+  const [open, setOpen] = useState(false);
+  const { target } = answer;
+  const said = target
+    ? `target ${percent(target.share)}: ${target.reached ? "reached" : "not reached"}`
+    : "set a target";
+  if (!me.may_set_goals || !hasTarget(scope)) return target ? <small> {said}</small> : null;
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      arrow={false}
+      destroyOnHidden
+      content={<Ask answer={answer} scope={scope} onDone={() => setOpen(false)} />}
+    >
+      <button type="button" className="word target">
+        {said}
+      </button>
+    </Popover>
+  );
+}
