@@ -238,6 +238,28 @@ class Prints(InBrowser):
             expect(page.locator("body")).to_have_attribute("data-printed", "130" if path == "growth" else "137")
 
 
+class NarrowViews(InBrowser):
+    size = (1024, 768)
+
+    def test_further_views_at_1024(self):
+        """Nothing is cut off: the work area does not scroll sideways."""
+        page = self.page
+        self.sign_in(path=COMPARE + "&grade=4")
+        many = "&between=2025-26+winter&between=2025-26+spring&between=2026-27+fall"
+        for path, more, seen in (
+            ("compare/history", "", ".grid tbody tr"),
+            ("compare/outcome", "", ".compare tbody tr"),
+            ("compare", many, ".flow circle"),
+        ):
+            address = COMPARE.replace("compare", path) + "&grade=4" + more
+            page.goto(self.address + (address.replace("2026-27+fall&to", "2025-26+fall&to") if more else address))
+            expect(page.locator(seen).first).to_be_visible()
+            wide = page.evaluate(
+                "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
+            )
+            self.assertLessEqual(wide, 1, path)
+
+
 class SmallViews(InBrowser):
     size = (640, 400)
 

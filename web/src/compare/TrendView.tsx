@@ -92,46 +92,49 @@ function Gap({ point }: { point: Schemas["TrendPoint"] }) {
 
 function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: number) => void }) {
   return (
-    <table className="rows" aria-label="Means and shares by window">
-      <thead>
-        <tr>
-          <th>Mean, and n</th>
-          {answer.labels.map((label) => (
-            <th className="num" key={label}>
-              {label}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {answer.lines.map((line, l) => (
-          <tr key={line.name}>
-            <td>{line.name}</td>
-            {line.points.map((point, at) => (
-              <td className="num" key={answer.labels[at]}>
-                {point.n > 0 ? (
-                  <button
-                    type="button"
-                    className="open"
-                    title={`${point.n} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
-                    onClick={() => open(l, at)}
-                  >
-                    {point.mean?.toFixed(1)} <span className="quiet small">{point.n}</span>
-                  </button>
-                ) : (
-                  "–"
-                )}
-                {l > 0 && (
-                  <div>
-                    <Gap point={point} />
-                  </div>
-                )}
-              </td>
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: twelve windows scroll on their own
+    <section className="wide-table" tabIndex={0} aria-label="Numbers of the trend">
+      <table className="rows" aria-label="Means and shares by window">
+        <thead>
+          <tr>
+            <th>Mean, and n</th>
+            {answer.labels.map((label) => (
+              <th className="num" key={label}>
+                {label}
+              </th>
             ))}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {answer.lines.map((line, l) => (
+            <tr key={line.name}>
+              <td>{line.name}</td>
+              {line.points.map((point, at) => (
+                <td className="num" key={answer.labels[at]}>
+                  {point.n > 0 ? (
+                    <button
+                      type="button"
+                      className="open"
+                      title={`${point.n} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
+                      onClick={() => open(l, at)}
+                    >
+                      {point.mean?.toFixed(1)} <span className="quiet small">{point.n}</span>
+                    </button>
+                  ) : (
+                    "–"
+                  )}
+                  {l > 0 && (
+                    <div>
+                      <Gap point={point} />
+                    </div>
+                  )}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }
 
