@@ -135,8 +135,10 @@ class States(unittest.TestCase):
         for bands, quoted in ((2, "Band 2"), (3, "Band 2"), (4, "Band 3"), (5, "Band 3"), (6, "Band 4")):
             with self.subTest(bands=bands):
                 client = district(scores=scores(40, WINDOWS[-3:-1]), cuts=cuts(bands), norms=norms())
-                told = self.every_view(client, asked(*WINDOWS[-3:-1], by="school"))
-                compared = told["compare"]
+                scope = asked(*WINDOWS[-3:-1], by="school")
+                if bands in (2, 6):
+                    self.every_view(client, scope)
+                compared = client.get("/api/compare", params=scope).json()
                 self.assertEqual(len(compared["bands"]), bands)
                 self.assertEqual(compared["quoted"]["band"], quoted)
                 self.assertAlmostEqual(sum(row["to_share"] for row in compared["bands"]), 1.0)
