@@ -5,6 +5,7 @@ import "./look/tokens.css";
 import "./look/base.css";
 import "./look/frame.css";
 import "./look/steps.css";
+import "./look/pages.css";
 import "./look/views.css";
 import "./look/narrow.css";
 import { StrictMode } from "react";

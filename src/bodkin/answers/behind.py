@@ -5,7 +5,7 @@ from typing import Literal
 import polars as pl
 from pydantic import BaseModel, ConfigDict
 
-from bodkin.answers.comparison import Comparison, quoted_order
+from bodkin.answers.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.pairing import OUTSIDE
 from bodkin.answers.scope import By
 from bodkin.answers.sentence import caption
@@ -113,6 +113,8 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
             [inside, loose.select("student_id", "grade", "school", "section", "programs", "language")], how="diagonal"
         )
         return found.with_columns(left_out=pl.coalesce(pl.col("unmatched"), pl.lit(OUTSIDE))).sort("student_id")
+    if pick.lowest_fifth is not None:
+        students = students.filter(lowest_fifth(comparison) == pick.lowest_fifth)
     if comparison.scope.paired:
         students = students.filter("matched")
     terms: list[pl.Expr] = []
@@ -138,8 +140,6 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
         terms.append(pl.col("near_cut") == pick.near_cut)
     if pick.just_below is not None:
         terms.append(pl.col("just_below") == pick.just_below)
-    if pick.lowest_fifth is not None:
-        terms.append(pl.col("lowest_fifth") == pick.lowest_fifth)
     for name, column in (("percentile", "from_percentile"), ("distance", "gain_z")):
         low, high = getattr(pick, f"{name}_from"), getattr(pick, f"{name}_to")
         if low is not None:

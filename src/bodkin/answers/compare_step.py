@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.comparison import Comparison, quoted_order
+from bodkin.answers.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.explain import compare_explained
 from bodkin.answers.steps import StepAnswer, common_parts
 from bodkin.answers.summary import BandRow, ByRow, MovementPart, Summary
@@ -199,7 +199,7 @@ def compare_answer(
         shift=_shift(summary),
         near_cut=_large_enough(int(shown["near_cut"].sum()), shown.height, withhold),
         just_below=_large_enough(int(shown["just_below"].sum()), shown.height, withhold),
-        lowest_fifth=_large_enough(int(shown["lowest_fifth"].sum()), shown.height, withhold),
+        lowest_fifth=_large_enough(int(lowest_fifth(comparison).sum()), shown.height, withhold),
         single=scope.single,
         same_grade=scope.follow == "grade",
         overall=_numbers(shown, withhold),

@@ -96,17 +96,6 @@ def _just_below(score: FloatArray, error: FloatArray, lines: FloatArray, order: 
     return np.where(np.isnan(short + error), np.nan, ((short > 0) & (short <= error)).astype(np.float64))
 
 
-def _lowest_fifth(rows: pl.DataFrame, score: FloatArray) -> FloatArray:
-    """1 for the lowest fifth of the students of a grade by the later score, ties together; NaN without a grade."""
-    grades = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
-    found = np.full(score.shape, np.nan)
-    for grade in grades.met:
-        mine = grades.among(grade)
-        fifths = fifth(score[mine])
-        found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
-    return found
-
-
 def _told(name: str, values: FloatArray, words: Mapping[float, object], kind: pl.DataType) -> pl.Series:
     """Numbers of the core as what they stand for; NaN, and a number that stands for nothing, is empty."""
     if not words:
@@ -188,9 +177,6 @@ def compare(
     bands = _band_names(before, after, table, scope, notes)
     just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
     names = {float(order): band for order, band in enumerate(bands, start=1)}
-    # Among those whom the shares stand on.
-    among = rows["matched"].to_numpy() | (not scope.paired)
-    lowest = _lowest_fifth(rows, np.where(among, np.where(later, x2, x1), np.nan))
     figures = {
         "gain": seen.gain,
         "from_percentile": _ranked(x1, judged.first, own1),
@@ -218,7 +204,6 @@ def compare(
         _told("verdict", seen.verdict, VERDICTS, pl.String()),
         _told("from_band", before.orders, names, pl.String()),
         _told("to_band", after.orders, names, pl.String()),
-        _told("lowest_fifth", lowest, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("just_below", just_below, {0.0: False, 1.0: True}, pl.Boolean()),
         _told("near_cut", near, {0.0: False, 1.0: True}, pl.Boolean()),
     )
@@ -230,3 +215,20 @@ def compare(
     told = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
     outside = with_units(pairs.outside, table, scope, members)
     return Comparison(scope, told, students, outside, bands, seen, expectation, notes.told, table.version)
+
+
+def lowest_fifth(comparison: Comparison) -> pl.Series:
+    """Whether each student is in the lowest fifth of those whom the shares stand on, by grade and later score.
+
+    Runs along ``students``; ties stay together; empty without a grade, or for one who does not count.
+    """
+    rows = comparison.students
+    counts = rows["matched"].to_numpy() | (not comparison.scope.paired)
+    score = np.where(counts, _numbers(rows.select(pl.coalesce("to_score", "from_score")).to_series()), np.nan)
+    grades = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
+    found = np.full(score.shape, np.nan)
+    for grade in grades.met:
+        mine = grades.among(grade)
+        fifths = fifth(score[mine])
+        found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
+    return _told("lowest_fifth", found, {0.0: False, 1.0: True}, pl.Boolean())

@@ -5,6 +5,7 @@ import { NavLink, useParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Choice } from "../look/Choice";
 import { Download } from "../look/Download";
+import { NothingHere } from "../look/NothingHere";
 import { PrintButton } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { useScope } from "../scope/ScopeContext";
@@ -84,18 +85,9 @@ function View(props: {
   setWithhold: (on: boolean) => void;
 }) {
   const { answer, scope, by, by2 } = props;
-  const { reset } = useScope();
   const many = windowsOf(scope).length > 2 || scope.follow === "grade";
   if (!answer.from_n && !answer.to_n && !answer.withheld) {
-    return (
-      <div className="empty">
-        <h1>{answer.headline}</h1>
-        <p>{answer.lead}</p>
-        <button type="button" className="plain" onClick={reset}>
-          Back to the first choice
-        </button>
-      </div>
-    );
+    return <NothingHere headline={answer.headline} lead={answer.lead} />;
   }
   return (
     <>

@@ -6,6 +6,7 @@ import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { Worked } from "../figures/Worked";
 import { Download } from "../look/Download";
+import { NothingHere } from "../look/NothingHere";
 import { PRINTED, PrintButton, usePrinted } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { useWidth } from "../look/useWidth";
@@ -104,7 +105,6 @@ async function studentsOf(scope: Scope, region: Region) {
 function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open, openStudent } = usePanel();
   const { pinned, act } = usePins();
-  const { reset } = useScope();
   const me = useMe();
   const [box, width] = useWidth<HTMLDivElement>(352);
   const [means, setMeans] = useState(false);
@@ -146,14 +146,9 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   );
   if (answer.n === 0 || scope.from_window === scope.to_window) {
     return (
-      <div className="empty">
-        <h1>{answer.headline}</h1>
-        <p>{answer.lead}</p>
-        <button type="button" className="plain" onClick={reset}>
-          Back to the first choice
-        </button>
+      <NothingHere headline={answer.headline} lead={answer.lead}>
         <Notes notes={answer.notes} />
-      </div>
+      </NothingHere>
     );
   }
   return (

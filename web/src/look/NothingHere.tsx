@@ -1,0 +1,17 @@
+/** A step without anything to show: what is so, and the way back. */
+import type { ReactNode } from "react";
+import { useScope } from "../scope/ScopeContext";
+
+export function NothingHere(props: { headline: string; lead: string; children?: ReactNode }) {
+  const { reset } = useScope();
+  return (
+    <div className="empty">
+      <h1>{props.headline}</h1>
+      <p>{props.lead}</p>
+      <button type="button" className="plain" onClick={reset}>
+        Back to the first choice
+      </button>
+      {props.children}
+    </div>
+  );
+}
