@@ -50,12 +50,12 @@ def _nothing(n: int) -> ExpectedGrowth:
 
 
 def expected_of(
-    table: ScoreTable, scope: Scope, rows: pl.DataFrame, first: NormsAt, target: NormsAt, notes: Notes
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
 ) -> Judged:
     """The expectation of each student, against what the scope says.
 
-    ``rows`` as :func:`bodkin.answers.pairing.pair` gives them; ``first`` and ``target`` the norms
-    beside them. Where nothing can be expected a note says why.
+    ``rows`` as :func:`bodkin.answers.pairing.pair` gives them; ``grades`` those of the first
+    result, ``first`` and ``target`` the norms beside them. Where nothing can be expected a note says why.
     """
     nothing = Judged(first, target, _nothing(rows.height))
     if scope.single or scope.follow == "grade":
@@ -71,13 +71,13 @@ def expected_of(
         why = "lie in one season" if near else "lie more than one year apart"
         notes.add(f"the windows {why}, so nothing can be expected")
         return nothing
-    return _WAYS[scope.against](table, scope, rows, first, target, notes)
+    return _WAYS[scope.against](table, scope, rows, grades, first, target, notes)
 
 
 def _by_norms(
-    table: ScoreTable, scope: Scope, rows: pl.DataFrame, first: NormsAt, target: NormsAt, notes: Notes
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
 ) -> Judged:
-    rho = correlations(table, scope, Grades.of(rows["from_grade"]), notes)
+    rho = correlations(table, scope, grades, notes)
     score = _scores(rows, "from_score")
     return Judged(first, target, expected_growth(score, first.mean, first.sd, target.mean, target.sd, rho))
 
@@ -138,10 +138,10 @@ def _two(told: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:
 
 
 def _by_district(
-    table: ScoreTable, scope: Scope, rows: pl.DataFrame, first: NormsAt, target: NormsAt, notes: Notes
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
 ) -> Judged:
     """The bivariate regression with the district's own means, spreads and correlations of each grade."""
-    grades, score = Grades.of(rows["from_grade"]), _scores(rows, "from_score")
+    score = _scores(rows, "from_score")
     both = _district_pairs(table, scope).drop_nulls(["from_score", "to_score", "from_grade"])
     lines = (
         both.group_by("from_grade")
@@ -212,12 +212,11 @@ def local_curves(table: ScoreTable, scope: Scope, grade: str) -> GrowthCurves:
 
 
 def _by_history(
-    table: ScoreTable, scope: Scope, rows: pl.DataFrame, first: NormsAt, target: NormsAt, notes: Notes
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
 ) -> Judged:
     """The middle of those of the district who started alike, this year and in the years before."""
     score, later = _scores(rows, "from_score"), _scores(rows, "to_score")
     expected, spread, percentile = (np.full(rows.height, np.nan) for _ in range(3))
-    grades = Grades.of(rows["from_grade"])
     beyond = 0
     for grade in grades.met:
         mine = grades.among(grade) & ~np.isnan(score)
@@ -240,7 +239,7 @@ def _by_history(
     return Judged(first, target, ExpectedGrowth(expected, expected - score, spread), percentile)
 
 
-_WAYS: dict[str, Callable[[ScoreTable, Scope, pl.DataFrame, NormsAt, NormsAt, Notes], Judged]] = {
+_WAYS: dict[str, Callable[[ScoreTable, Scope, pl.DataFrame, Grades, NormsAt, NormsAt, Notes], Judged]] = {
     "norms": _by_norms,
     "local": _by_history,
     "district": _by_district,

@@ -1,6 +1,6 @@
 """Two windows compared: every student's figures, from which all summaries are drawn."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
 
@@ -28,7 +28,8 @@ from bodkin.core.local_rank import fifth
 from bodkin.core.scales import percentile_rank
 from bodkin.store.score_table import ScoreTable
 
-VERDICTS = {1.0: "clearly_above", 0.0: "as_expected", -1.0: "clearly_below"}
+VERDICTS = ("clearly_below", "as_expected", "clearly_above")
+"""The verdicts -1, 0 and 1 of the core."""
 
 STUDENT_COLUMNS = (
     "student_id",
@@ -96,11 +97,14 @@ def _just_below(score: FloatArray, error: FloatArray, lines: FloatArray, order: 
     return np.where(np.isnan(short + error), np.nan, ((short > 0) & (short <= error)).astype(np.float64))
 
 
-def _told(name: str, values: FloatArray, words: Mapping[float, object], kind: pl.DataType) -> pl.Series:
-    """Numbers of the core as what they stand for; NaN, and a number that stands for nothing, is empty."""
-    if not words:
-        return pl.Series(name, [None] * values.size, dtype=kind)
-    return pl.Series(name, values).replace_strict(dict(words), default=None, return_dtype=kind)
+def _known(name: str, values: FloatArray) -> pl.Series:
+    """Numbers of the core, NaN as empty."""
+    return pl.Series(name, values, nan_to_null=True)
+
+
+def _told(name: str, values: FloatArray, words: Sequence[str], first: int) -> pl.Series:
+    """Numbers of the core as the words they stand for, ``first`` for the first of them; NaN is empty."""
+    return pl.Series(name, words, dtype=pl.String).gather(_known(name, values - first).cast(pl.UInt32))
 
 
 def _ranked(scores: FloatArray, norms: NormsAt, own: FloatArray) -> FloatArray:
@@ -155,12 +159,12 @@ def compare(
     rows = pairs.rows
     grades, later_grades = Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"])
     first = norms_at(table, scope, scope.first, grades, rows, "from", notes)
-    due = Grades.of(target_grades(scope, rows["from_grade"], rows["to_grade"]))
+    due = target_grades(scope, grades, later_grades)
     target = norms_at(table, scope, scope.second, due, rows, "to", notes)
     x1, x2 = _numbers(rows["from_score"]), _numbers(rows["to_score"])
     s1, s2 = _numbers(rows["from_standard_error"]), _numbers(rows["to_standard_error"])
     own1, own2 = _numbers(rows["from_percentile"]), _numbers(rows["to_percentile"])
-    judged = expected_of(table, scope, rows, first, target, notes)
+    judged = expected_of(table, scope, rows, grades, first, target, notes)
     expectation = judged.expectation
     seen = growth_seen(x1, x2, expectation, s1, s2)
     if judged.growth_percentile is not None:
@@ -176,7 +180,6 @@ def compare(
     near = near_cut(np.where(later, x2, x1), np.where(later, s2, s1), lines)
     bands = _band_names(before, after, table, scope, notes)
     just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
-    names = {float(order): band for order, band in enumerate(bands, start=1)}
     figures = {
         "gain": seen.gain,
         "from_percentile": _ranked(x1, judged.first, own1),
@@ -199,13 +202,13 @@ def compare(
         "to_week": target.week,
     }
     students = with_units(rows, table, scope, members).with_columns(
-        *(pl.Series(name, values).fill_nan(None) for name, values in figures.items()),
-        _told("met", seen.met, {0.0: False, 1.0: True}, pl.Boolean()),
-        _told("verdict", seen.verdict, VERDICTS, pl.String()),
-        _told("from_band", before.orders, names, pl.String()),
-        _told("to_band", after.orders, names, pl.String()),
-        _told("just_below", just_below, {0.0: False, 1.0: True}, pl.Boolean()),
-        _told("near_cut", near, {0.0: False, 1.0: True}, pl.Boolean()),
+        *(_known(name, values) for name, values in figures.items()),
+        _known("met", seen.met).cast(pl.Boolean),
+        _told("verdict", seen.verdict, VERDICTS, -1),
+        _told("from_band", before.orders, bands, 1),
+        _told("to_band", after.orders, bands, 1),
+        _known("just_below", just_below).cast(pl.Boolean),
+        _known("near_cut", near).cast(pl.Boolean),
     )
     if not scope.paired:
         # Nobody is left out of shares over each window's own; the summary still counts reasons.
@@ -231,4 +234,4 @@ def lowest_fifth(comparison: Comparison) -> pl.Series:
         mine = grades.among(grade)
         fifths = fifth(score[mine])
         found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
-    return _told("lowest_fifth", found, {0.0: False, 1.0: True}, pl.Boolean())
+    return _known("lowest_fifth", found).cast(pl.Boolean)

@@ -107,7 +107,7 @@ def _aims(start: FloatArray, target: FloatArray, weeks: FloatArray, expectation:
 def _lowest_of_band(table: ScoreTable, scope: Scope, comparison: Comparison, band: int) -> FloatArray:
     """Lowest score of a band at the target window, by each student's grade then."""
     rows = comparison.students
-    grades = Grades.of(target_grades(scope, rows["from_grade"], rows["to_grade"]))
+    grades = target_grades(scope, Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"]))
     mean, sd = (rows[f"to_norm_{name}"].cast(pl.Float64).fill_null(float("nan")).to_numpy() for name in ("mean", "sd"))
     nothing = np.full(rows.height, np.nan)
     at = bands_at(

@@ -102,7 +102,7 @@ def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     if years[0] is not None and years[1] is not None:
         first, last = years[0].first_day.item(), years[1].last_day.item()
         loose = loose.filter(pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last))
-    return counted(in_reach(loose, scope), ["student_id"])
+    return counted(loose, ["student_id"])
 
 
 def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
@@ -168,26 +168,15 @@ def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFra
     ).sort("student_id")
 
 
-def pair(table: ScoreTable, scope: Scope) -> Pairs:
-    """The students of a scope with their results at both windows.
-
-    With further windows between, a matched student has a result in each of them too. The windows
-    of everybody, put side by side, are kept while the data stay.
-    """
-    if scope.follow == "grade":
-        rows = _side_by_side(table, scope, among=True)
-    else:
-        key = ("pairs", *_measure(scope), scope.first, scope.second)
-        rows = in_reach(table.worked.once(key, lambda: _side_by_side(table, scope, among=False)), scope)
-    later = pl.col("to_score").is_not_null()
-    outside = _outside(table, scope)
-    loose = outside.join(rows.select("student_id"), on="student_id", how="anti")
+def _paired(table: ScoreTable, scope: Scope, *, among: bool) -> Pairs:
+    """Students side by side, why some are left out, and those outside; not narrowed to the scope yet."""
+    rows, outside = _side_by_side(table, scope, among=among), _outside(table, scope)
     reason = (
         pl.when(pl.col("matched") | (scope.follow == "grade"))
         .then(None)
         .when(pl.col("student_id").is_in(outside["student_id"].implode()))
         .then(pl.lit(OUTSIDE))
-        .when(later)
+        .when(pl.col("to_score").is_not_null())
         .then(pl.lit(no_result(scope.first.label)))
         .otherwise(pl.lit(no_result(scope.second.label)))
     )
@@ -199,12 +188,24 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
             left_out=pl.when(missing).then(pl.lit(no_result(window.label))).otherwise(pl.col("left_out")),
             matched=pl.col("matched") & there,
         )
-    if scope.follow == "students":
-        rows = narrowed(rows, scope, table)
-    elif scope.roster == "today":
-        rows = _placed(rows, scope, table)
-    told = narrowed(loose.select("student_id", *FIELDS, "tested_on", "score"), scope, table)
-    return Pairs(rows, told.sort("student_id"))
+    loose = outside.join(rows.select("student_id"), on="student_id", how="anti")
+    return Pairs(rows, loose.select("student_id", *FIELDS, "tested_on", "score").sort("student_id"))
+
+
+def pair(table: ScoreTable, scope: Scope) -> Pairs:
+    """The students of a scope with their results at both windows.
+
+    With further windows between, a matched student has a result in each of them too. The windows
+    of everybody, put side by side, are kept while the data stay.
+    """
+    if scope.follow == "grade":
+        both = _paired(table, scope, among=True)
+        rows = _placed(both.rows, scope, table)
+    else:
+        key = ("pairs", *_measure(scope), *scope.windows)
+        both = table.worked.once(key, lambda: _paired(table, scope, among=False))
+        rows = narrowed(in_reach(both.rows, scope), scope, table)
+    return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
 
 
 def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:

@@ -51,11 +51,27 @@ class Grades:
     @classmethod
     def of(cls, grades: pl.Series) -> "Grades":
         """The grades of students, one entry a student."""
-        met = sorted(grades.drop_nulls().unique().to_list(), key=grade_key)
-        if not met:
-            return cls([], np.full(grades.len(), -1, dtype=np.int64))
-        places = grades.cast(pl.Enum(met)).to_physical().cast(pl.Int64)
-        return cls(met, places.fill_null(-1).to_numpy())
+        names = pl.Categories.random()
+        # The names last as long as a column that is told by them.
+        known = grades.cast(pl.Categorical(names))
+        return cls._in_order(names.to_series().to_list(), known.to_physical().cast(pl.Int64))
+
+    @classmethod
+    def _in_order(cls, names: list[str], told: pl.Series) -> "Grades":
+        """Those of ``names`` that somebody is in; ``told`` numbers them from 0, empty for nobody's."""
+        place = told.fill_null(-1).to_numpy()
+        there = np.flatnonzero(np.bincount(place[place >= 0], minlength=len(names)))
+        order = sorted(there.tolist(), key=lambda at: grade_key(names[at]))
+        rank = np.full(len(names) + 1, -1, dtype=np.int64)
+        rank[order] = np.arange(len(order))
+        return cls([names[at] for at in order], rank[place])
+
+    def or_else(self, other: "Grades") -> "Grades":
+        """These grades; the other's for students who have none here."""
+        names = sorted({*self.met, *other.met})
+        mine, theirs = (np.array([*(names.index(grade) for grade in one.met), -1])[one.place] for one in (self, other))
+        place = np.where(mine >= 0, mine, theirs)
+        return self._in_order(names, pl.Series(place, dtype=pl.Int64))
 
     def among(self, grade: str) -> BoolArray:
         """Which students are in a grade that was met."""
@@ -66,23 +82,33 @@ class Grades:
         return np.array([*(known.get(grade, default) for grade in self.met), np.nan])[self.place]
 
 
-def _weeks(table: ScoreTable, window: Window, days: NDArray[np.datetime64], still_to_come: BoolArray) -> FloatArray:
+@dataclass(frozen=True, slots=True)
+class _Days:
+    """The instructional week of every day that tests lie on, NaN last; and each test's place among them.
+
+    Many students share a day, so what goes by the day is worked out once for all of them.
+    """
+
+    week: FloatArray
+    place: IntArray
+
+
+def _days(table: ScoreTable, window: Window, days: NDArray[np.datetime64], still_to_come: BoolArray) -> _Days:
     """Instructional week of each test; one still to come stands at the middle of its window."""
     year = table.calendar.years.get(window.school_year)
     if year is None:
-        return np.full(days.shape, np.nan)
+        return _Days(np.array([np.nan]), np.full(days.shape, -1))
     span = window.days or table.calendar.windows.get(str(window))
     if span is not None:
         first, last = (np.datetime64(day, "D") for day in span)
         days = np.where(still_to_come, first + (last - first) // 2, days)
     known = ~np.isnat(days)
-    weeks = np.full(days.shape, np.nan)
-    if known.any():
-        # Many students share a day: each day is counted once.
-        begin = days[known].min()
-        every = np.arange(begin, days[known].max() + np.timedelta64(1, "D"), dtype="datetime64[D]")
-        weeks[known] = year.week_of(every)[(days[known] - begin).astype(np.int64)]
-    return weeks
+    if not known.any():
+        return _Days(np.array([np.nan]), np.full(days.shape, -1))
+    begin = days[known].min()
+    every = np.arange(begin, days[known].max() + np.timedelta64(1, "D"), dtype="datetime64[D]")
+    place = np.where(known, (days - begin).astype(np.int64), -1)
+    return _Days(np.append(year.week_of(every), np.nan), place)
 
 
 _Norm = tuple[str, float | None, float, float]
@@ -119,43 +145,50 @@ def norms_at(
     at; where that has no score the test is still to come. Without a fitting norm: NaN, a note.
     """
     n = grades.place.size
-    mean, sd, week = np.full(n, np.nan), np.full(n, np.nan), np.full(n, np.nan)
     if not table.norms.height or not n:
-        return NormsAt(mean, sd, week)
-    days = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
-    weeks = _weeks(table, window, days, rows[f"{side}_score"].is_null().to_numpy())
+        return NormsAt(*(np.full(n, np.nan) for _ in range(3)))
+    tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
+    days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
+    weeks = days.week[:-1]
+    # Worked out for each grade and day, the last for tests without a day, and then told each student.
+    shape = len(grades.met) + 1, days.week.size
+    cells = np.bincount((grades.place + 1) * shape[1] + days.place + 1, minlength=shape[0] * shape[1])
+    tests = np.roll(cells.reshape(shape), (-1, -1), axis=(0, 1))
+    mean, sd, week = (np.full(shape, np.nan) for _ in range(3))
     by_grade = _norms_by_grade(table, scope)
-    for grade in grades.met:
-        mine = grades.among(grade)
+    for at, grade in enumerate(grades.met):
         norms = by_grade.get(grade, [])
-        by_week = mine & ~np.isnan(weeks)
         dated = [norm for norm in norms if norm[1] is not None]
-        if dated and by_week.any():
+        weekless = slice(None)
+        if dated and tests[at, :-1].any():
             curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
-            values = curve.at(weeks[by_week])
-            mean[by_week], sd[by_week], week[by_week] = values.mean, values.sd, weeks[by_week]
-            if values.beyond.any():
+            values = curve.at(weeks)
+            mean[at, :-1], sd[at, :-1], week[at, :-1] = values.mean, values.sd, weeks
+            if beyond := int(tests[at, :-1][values.beyond].sum()):
                 notes.add(
-                    f"{int(values.beyond.sum())} tests of grade {grade} in {window.label} lie before the first or "
+                    f"{beyond} tests of grade {grade} in {window.label} lie before the first or "
                     "after the last week of the norms; the end value stands"
                 )
-            mine = mine & ~by_week
+            weekless = slice(-1, None)
         season = [norm for norm in norms if norm[0] == window.season]
-        if season and mine.any():
-            chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
-            mean[mine], sd[mine] = chosen[2], chosen[3]
-        elif mine.any():
-            notes.add(f"no norm for grade {grade} in {window.season}")
-    return NormsAt(mean, sd, week)
+        if tests[at, weekless].any():
+            if season:
+                chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
+                mean[at, weekless], sd[at, weekless] = chosen[2], chosen[3]
+            else:
+                notes.add(f"no norm for grade {grade} in {window.season}")
+    return NormsAt(*(told[grades.place, days.place] for told in (mean, sd, week)))
 
 
-def target_grades(scope: Scope, first: pl.Series, second: pl.Series) -> pl.Series:
+def target_grades(scope: Scope, first: Grades, second: Grades) -> Grades:
     """The grade each student is expected in: the one seen at the second window, else the one due."""
     due = first
     if across_summer(scope.first, scope.second):
-        met = first.drop_nulls().unique().to_list()
-        due = first.replace_strict({grade: next_grade(grade) for grade in met}, default=None, return_dtype=pl.String)
-    return second.zip_with(second.is_not_null(), due)
+        steps = [next_grade(grade) for grade in first.met]
+        known = sorted({grade for grade in steps if grade is not None}, key=grade_key)
+        places = [-1 if grade is None else known.index(grade) for grade in steps]
+        due = Grades(known, np.array([*places, -1])[first.place])
+    return second.or_else(due)
 
 
 def correlations(table: ScoreTable, scope: Scope, grades: Grades, notes: Notes) -> FloatArray:
@@ -192,8 +225,26 @@ class BandsAt:
     names: dict[int, str]
 
 
-def _set_for(rows: pl.DataFrame) -> CutSet:
-    return cut_set([CutRow(*row) for row in rows.select("order", "band", "min_score", "min_percentile").iter_rows()])
+def _cut_sets(table: ScoreTable, scope: Scope) -> dict[tuple[str, str | None], CutSet]:
+    """The measure's cut sets by grade and season, None for the year-end set."""
+
+    def made() -> dict[tuple[str, str | None], CutSet]:
+        rows: dict[tuple[str, str | None], list[CutRow]] = {}
+        own = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+        for grade, season, *cut in own.select(
+            "grade", "season", "order", "band", "min_score", "min_percentile"
+        ).iter_rows():
+            rows.setdefault((grade, season), []).append(CutRow(*cut))
+        return {key: cut_set(cuts) for key, cuts in rows.items()}
+
+    return table.worked.once(("cuts", scope.assessment, scope.subject), made)
+
+
+def _scores_at(percentiles: FloatArray, mean: FloatArray, sd: FloatArray) -> FloatArray:
+    """The scores of percentile cuts, a row a student."""
+    shape = percentiles.shape
+    means, sds = (np.broadcast_to(one[:, None], shape) for one in (mean, sd))
+    return score_at_percentile(percentiles, means, sds)
 
 
 def bands_at(
@@ -212,38 +263,44 @@ def bands_at(
     with a note. A percentile cut is compared unrounded with the norm percentile, or with the
     file's own percentile where there is no norm.
     """
-    n = grades.place.size
-    orders = np.full(n, np.nan)
-    names: dict[int, str] = {}
-    sets = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
-    by_key = dict(iter(sets.group_by(["grade", "season"])))
-    width = max((rows.height - 1 for rows in by_key.values()), default=0)
-    lines = np.full((n, width), np.nan)
+    sets = _cut_sets(table, scope)
+    width = max((len(one.cuts) for one in sets.values()), default=0)
     known = ~np.isnan(scores)
-    for grade in grades.met if sets.height else []:
-        mine: BoolArray = grades.among(grade) & known
-        if not mine.any():
+    place = np.where(known, grades.place, -1)
+    tested = np.bincount(place + 1, minlength=len(grades.met) + 1)[1:]
+    names: dict[int, str] = {}
+    # The cuts of each grade, the last row for students without one, and then of each student.
+    cuts = np.full((len(grades.met) + 1, width), np.nan)
+    has, by_rank = np.zeros(len(cuts), dtype=np.bool_), np.zeros(len(cuts), dtype=np.bool_)
+    for at, grade in enumerate(grades.met):
+        if not sets or not tested[at]:
             continue
-        rows = by_key.get((grade, window.season)) if scope.cuts == "season" else None
-        if rows is None:
-            rows = by_key.get((grade, None))
-            if rows is None:
+        chosen = sets.get((grade, window.season)) if scope.cuts == "season" else None
+        if chosen is None:
+            chosen = sets.get((grade, None))
+            if chosen is None:
                 notes.add(
                     f"no {'' if scope.cuts == 'season' else 'year-end '}cuts for grade {grade} in {window.season}"
                 )
                 continue
             if scope.cuts == "season":
                 notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts stand")
-        chosen = _set_for(rows)
         for order, band in enumerate(chosen.bands, start=1):
             if names.setdefault(order, band) != band:
                 notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
-        if chosen.kind == "score":
-            orders[mine] = band_orders(scores[mine], chosen.cuts)
-            lines[mine, : len(chosen.cuts)] = chosen.cuts
-            continue
-        below = percent_below(scores[mine], norms.mean[mine], norms.sd[mine])
-        orders[mine] = band_orders(np.where(np.isnan(below), percentiles[mine], below), chosen.cuts)
-        for place, cut in enumerate(chosen.cuts):
-            lines[mine, place] = score_at_percentile(np.full(int(mine.sum()), cut), norms.mean[mine], norms.sd[mine])
+        cuts[at, : len(chosen.cuts)] = chosen.cuts
+        has[at], by_rank[at] = True, chosen.kind == "percentile"
+    lines = cuts[place]
+    values = np.where(has[place], scores, np.nan)
+    ranked = by_rank[place]
+    if ranked.any():
+        mean, sd = norms.mean[ranked], norms.sd[ranked]
+        below = percent_below(scores[ranked], mean, sd)
+        values[ranked] = np.where(np.isnan(below), percentiles[ranked], below)
+        orders = band_orders(values, lines)
+        lines[ranked] = score_at_percentile(
+            lines[ranked], *np.broadcast_arrays(mean[:, None], sd[:, None], lines[ranked])[:2]
+        )
+    else:
+        orders = band_orders(values, lines)
     return BandsAt(orders, lines, names)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from bodkin.core.arrays import FloatArray, floats, positive, same_shape
-from bodkin.core.errors import CutFault
+from bodkin.core.errors import BadInput, CutFault
 
 CutKind = Literal["score", "percentile"]
 
@@ -82,17 +82,25 @@ def cut_set(rows: Sequence[CutRow]) -> CutSet:
     return CutSet(tuple(rows[place].band for place in places), tuple(cuts), kind)
 
 
-def band_orders(values: ArrayLike, cuts: Sequence[float]) -> FloatArray:
+def band_orders(values: ArrayLike, cuts: ArrayLike) -> FloatArray:
     """Order of the band of each value, 1 for the lowest; NaN for a missing value.
 
-    ``values`` and ``cuts`` share a unit (scale points or unrounded percentiles); ``cuts`` rise.
-    A value equal to a cut belongs to the upper band.
+    ``values``: shape (n,). ``cuts`` share its unit (scale points or unrounded percentiles) and
+    rise: shape (k,), or (n, k) where each student has cuts of their own, NaN for a cut fewer.
+    A value equal to a cut belongs to the upper band. Raises BadInput where the shapes do not fit.
 
     >>> band_orders([499.0, 500.0, float("nan")], [500.0]).tolist()
     [1.0, 2.0, nan]
     """
-    known = floats("values", values)
-    orders = np.searchsorted(floats("cuts", cuts), known, side="right") + 1.0
+    known, lines = floats("values", values), floats("cuts", cuts)
+    if lines.ndim == 1:
+        orders = np.searchsorted(lines, known, side="right") + 1.0
+    else:
+        if known.ndim != 1 or lines.ndim != 2 or len(lines) != len(known):
+            raise BadInput(f"cuts must have a row for each value, got shapes {known.shape} and {lines.shape}")
+        orders = np.ones(known.shape)
+        for line in lines.T:
+            orders += known >= line
     return np.where(np.isnan(known), np.nan, orders)
 
 
@@ -105,8 +113,8 @@ def near_cut(score: ArrayLike, error: ArrayLike, cuts: ArrayLike) -> FloatArray:
     """
     x, s, lines = floats("score", score), positive("error", error), floats("cuts", cuts)
     same_shape(score=x, error=s)
-    table = np.broadcast_to(lines, (x.size, lines.shape[-1]))
-    away = np.where(np.isnan(table), np.inf, np.abs(x[:, None] - table))
-    nearest = away.min(axis=1, initial=np.inf)
+    nearest = np.full(x.shape, np.inf)
+    for line in np.broadcast_to(lines, (x.size, lines.shape[-1])).T:
+        nearest = np.fmin(nearest, np.abs(x - line))
     known = ~np.isnan(x) & ~np.isnan(s) & np.isfinite(nearest)
     return np.where(known, (nearest <= s).astype(np.float64), np.nan)
