@@ -123,12 +123,16 @@ def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
 
     Before the second window has results: of the first.
     """
-    everyone = _district_pairs(table, scope)
-    side = "to" if everyone["to_score"].count() else "from"
-    grade, score = f"{side}_grade", pl.col(f"{side}_score")
-    told = everyone.filter(score.is_not_null(), pl.col(grade).is_not_null()).group_by(grade)
-    means = told.agg(pl.len().alias("n"), score.mean().alias("mean")).filter(pl.col("n") >= FEWEST_DISTRICT)
-    return {str(grade): float(mean) for grade, _, mean in means.iter_rows()}
+
+    def made() -> dict[str, float]:
+        everyone = _district_pairs(table, scope)
+        side = "to" if everyone["to_score"].count() else "from"
+        grade, score = f"{side}_grade", pl.col(f"{side}_score")
+        told = everyone.filter(score.is_not_null(), pl.col(grade).is_not_null()).group_by(grade)
+        means = told.agg(pl.len().alias("n"), score.mean().alias("mean")).filter(pl.col("n") >= FEWEST_DISTRICT)
+        return {str(grade): float(mean) for grade, _, mean in means.iter_rows()}
+
+    return table.worked.once(("district means", *_place(scope)), made)
 
 
 def _two(told: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:

@@ -182,7 +182,9 @@ def compare_answer(
     """The Compare step for a comparison; ``summary`` is already withheld where ``withhold`` says so."""
     quoted = _quoted(summary.bands)
     scope = comparison.scope
-    shown = comparison.students.filter("matched") if scope.paired else comparison.students
+    shown = comparison.students.select("matched", "from_score", "to_score", "near_cut", "just_below")
+    if scope.paired:
+        shown = shown.filter("matched")
     parts = common_parts(comparison, summary, version)
     return CompareAnswer(
         **parts,

@@ -66,7 +66,8 @@ class Comparison:
     ``students``: one row per student with a result in either window: the columns of
     ``students.csv`` and what they were worked out from. ``outside``: students left out because
     all their results lie outside the windows. ``bands``: band names from the lowest up.
-    The arrays of ``seen`` and ``expectation`` run along ``students``.
+    ``grades``: those of the later result, or the only one; they and the arrays of ``seen`` and
+    ``expectation`` run along ``students``.
     """
 
     scope: Scope
@@ -76,6 +77,7 @@ class Comparison:
     bands: list[str]
     seen: GrowthSeen
     expectation: ExpectedGrowth
+    grades: Grades
     notes: list[str]
     version: int
 
@@ -217,7 +219,8 @@ def compare(
         students = students.with_columns(unmatched=pl.col("left_out"))
     told = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
     outside = with_units(pairs.outside, table, scope, members)
-    return Comparison(scope, told, students, outside, bands, seen, expectation, notes.told, table.version)
+    latest = later_grades.or_else(grades)
+    return Comparison(scope, told, students, outside, bands, seen, expectation, latest, notes.told, table.version)
 
 
 def lowest_fifth(comparison: Comparison) -> pl.Series:
@@ -228,7 +231,7 @@ def lowest_fifth(comparison: Comparison) -> pl.Series:
     rows = comparison.students
     counts = rows["matched"].to_numpy() | (not comparison.scope.paired)
     score = np.where(counts, _numbers(rows.select(pl.coalesce("to_score", "from_score")).to_series()), np.nan)
-    grades = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
+    grades = comparison.grades
     found = np.full(score.shape, np.nan)
     for grade in grades.met:
         mine = grades.among(grade)

@@ -220,6 +220,12 @@ _COLUMN = {
 }  # fmt: skip
 
 
+_SORTED = (
+    "from_percentile", "from_score", "gain_z", "verdict", "to_score", "expected_score", "gain", "expected_gain",
+)  # fmt: skip
+"""What rows are put in order by, beside names and goals."""
+
+
 def _order(students: pl.DataFrame, sort: Sort, down: bool, names: Names) -> pl.Series:
     """Where the students stand in an order; those without a value come last, ties by identifier.
 
@@ -247,16 +253,17 @@ def growth_rows(
     ``goals``: score and kind of each student's goal; ``district``: mean score at the second
     window of the district's students by grade.
     """
-    students = comparison.students if is_to_come(summary) else comparison.students.filter("matched")
+    shown = pl.lit(value=True) if is_to_come(summary) else pl.col("matched")
+    # Only what an order goes by is looked at for everybody, the whole row for those of the page.
+    students = comparison.students.select("student_id", "matched", *_SORTED).with_row_index("row").filter(shown)
     held = pl.DataFrame(
         [(student, *goal) for student, goal in goals.items()],
         schema={"student_id": pl.String, "goal": pl.Float64, "goal_kind": pl.String}, orient="row",
     )  # fmt: skip
     if sort == "goal":
         students = students.join(held, on="student_id", how="left", maintain_order="left")
-    page = students[_order(students, sort, down, names).slice(start, count)]
-    if "goal" not in page.columns:
-        page = page.join(held, on="student_id", how="left", maintain_order="left")
+    chosen = students["row"].gather(_order(students, sort, down, names).slice(start, count))
+    page = comparison.students[chosen].join(held, on="student_id", how="left", maintain_order="left")
     grade = pl.coalesce("to_grade", "from_grade")
     mean = grade.replace_strict(dict(district), default=None, return_dtype=pl.Float64) if district else pl.lit(None)
     rows = student_rows(page.with_columns(district_mean=mean), names, comparison.scope.against)

@@ -1,7 +1,6 @@
 """The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
 
 import math
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,8 +12,8 @@ from bodkin.answers.comparison import Comparison
 from bodkin.answers.pairing import OUTSIDE
 from bodkin.answers.sentence import caption
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
-from bodkin.core.expected_growth import ExpectedGrowth, GrowthSeen, summarise_growth
-from bodkin.core.movement import MovementTest, bowker, movement_of_table, stuart_maxwell
+from bodkin.core.expected_growth import GrowthSummary, summarise_growth_of_each
+from bodkin.core.movement import Movement, MovementTest, bowker_of_each, movement_of_each, stuart_maxwell_of_each
 from bodkin.core.shares import BandShares, shares_of_counts
 from bodkin.core.windows import grade_key
 
@@ -133,7 +132,7 @@ def _band_rows(names: list[str], sides: dict[str, BandShares], unit: int) -> lis
             columns[f"{prefix}_{name}"] = [_number(value) for value in getattr(side, name)[unit].tolist()]
     rows = zip(*columns.values(), strict=True)
     return [
-        BandRow.model_construct(**{"band": band, "order": at, **dict(zip(columns, values, strict=True))})
+        BandRow(band=band, order=at, **dict(zip(columns, values, strict=True)))
         for at, (band, values) in enumerate(zip(names, rows, strict=True), start=1)
     ]
 
@@ -158,15 +157,16 @@ class _Students:
     order: dict[str, FloatArray]
     reason: IntArray
     reasons: list[str]
-    seen: GrowthSeen
-    expectation: ExpectedGrowth
 
 
 def _indices(told: pl.Series, index: dict[str, int]) -> IntArray:
     """The place of each reason, -1 for none."""
-    if not index:
-        return np.full(told.len(), -1, dtype=np.int64)
-    return told.replace_strict(index, default=-1, return_dtype=pl.Int64).fill_null(-1).to_numpy()
+    found = np.full(told.len(), -1, dtype=np.int64)
+    # Most students have none.
+    some = told.is_not_null().to_numpy()
+    if some.any():
+        found[some] = told.drop_nulls().replace_strict(index, return_dtype=pl.Int64).to_numpy()
+    return found
 
 
 def _students(comparison: Comparison) -> _Students:
@@ -179,16 +179,13 @@ def _students(comparison: Comparison) -> _Students:
         {side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")},
         _indices(rows["unmatched"], index),
         reasons,
-        comparison.seen,
-        comparison.expectation,
     )
 
 
 @dataclass(frozen=True, slots=True)
 class _Tally:
-    """Students of each unit counted, arrays with one row a unit; ``at`` are the places of its students."""
+    """Students of each unit counted, arrays with one row a unit."""
 
-    at: list[IntArray]
     sides: dict[str, BandShares]
     has: dict[str, IntArray]
     matched: IntArray
@@ -217,7 +214,6 @@ def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _
     moving = matched & (order["from"] > 0) & (order["to"] > 0)
     table = count(moving, (order["from"] - 1) * bands + order["to"] - 1, bands * bands)
     return _Tally(
-        at,
         sides,
         {side: count(has)[:, 0] for side, has in students.has.items()},
         count(matched)[:, 0],
@@ -238,12 +234,8 @@ def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Coun
     )
 
 
-def _growth(students: _Students, places: IntArray) -> GrowthPart:
-    growth = summarise_growth(
-        GrowthSeen(*(getattr(students.seen, name)[places] for name in GrowthSeen.__slots__)),
-        ExpectedGrowth(*(getattr(students.expectation, name)[places] for name in ExpectedGrowth.__slots__)),
-    )
-    return GrowthPart.model_construct(
+def _growth(growth: GrowthSummary) -> GrowthPart:
+    return GrowthPart(
         n=growth.n,
         mean_gain=growth.mean_gain,
         mean_expected=growth.mean_expected,
@@ -253,37 +245,63 @@ def _growth(students: _Students, places: IntArray) -> GrowthPart:
     )
 
 
+def _moved(tally: _Tally, bands: list[str]) -> list[tuple[Movement, MovementTest, MovementTest]]:
+    """The movement of each unit, with both tests of it."""
+    if not bands:
+        return []
+    told = (of_each(tally.table) for of_each in (movement_of_each, stuart_maxwell_of_each, bowker_of_each))
+    return list(zip(*told, strict=True))
+
+
 def _figures(
-    comparison: Comparison, students: _Students, tally: _Tally, unit: int, outside: int, notes: list[str] | None = None
-) -> dict[str, Any]:
-    """The parts of Figures for one unit; ``notes`` takes what could not be computed."""
-    bands, moved = comparison.bands, None
-    if bands:
-        moves = movement_of_table(tally.table[unit])
-        moved = MovementPart.model_construct(
-            bands=bands,
-            table=moves.table.tolist(),
-            up=moves.up,
-            same=moves.same,
-            down=moves.down,
-            net=moves.net,
-            stuart_maxwell=_tested(stuart_maxwell(moves.table), "Stuart-Maxwell", notes),
-            bowker=_tested(bowker(moves.table), "Bowker", notes),
+    comparison: Comparison, units: list[IntArray], outside: list[int], notes: list[str]
+) -> list[dict[str, Any]]:
+    """The parts of Figures for each unit, given by its students' places and how many are outside.
+
+    ``notes`` takes what could not be computed for the first, who are all students.
+    """
+    bands, scope = comparison.bands, comparison.scope
+    students = _students(comparison)
+    tally = _tally(comparison, students, units)
+    moved = _moved(tally, bands)
+    growth = summarise_growth_of_each(comparison.seen, comparison.expectation, units)
+    told = []
+    for at, loose in enumerate(outside):
+        aside = notes if at == 0 else None
+        part = None
+        if moved:
+            moves, margins, symmetry = moved[at]
+            part = MovementPart(
+                bands=bands,
+                table=moves.table.tolist(),
+                up=moves.up,
+                same=moves.same,
+                down=moves.down,
+                net=moves.net,
+                stuart_maxwell=_tested(margins, "Stuart-Maxwell", aside),
+                bowker=_tested(symmetry, "Bowker", aside),
+            )
+        told.append(
+            {
+                "counts": _counts(students, tally, at, loose),
+                "bands": _band_rows(bands, tally.sides, at),
+                "movement": part,
+                "growth": _growth(growth[at]),
+            }
         )
-        for side, window in (("from", comparison.scope.first), ("to", comparison.scope.second)):
-            if notes is not None and (lacking := int(tally.without_band[side][unit])):
-                notes.append(f"{lacking} students with a result in {window.label} have no band there")
-    return {
-        "counts": _counts(students, tally, unit, outside),
-        "bands": _band_rows(bands, tally.sides, unit),
-        "movement": moved,
-        "growth": _growth(students, tally.at[unit]),
-    }
+    for side, window in (("from", scope.first), ("to", scope.second)):
+        if bands and (lacking := int(tally.without_band[side][0])):
+            notes.append(f"{lacking} students with a result in {window.label} have no band there")
+    return told
+
+
+LISTS = ("program", "group")
+"""Breakdowns in which a student may be in several units."""
 
 
 def unit_values(frame: pl.DataFrame, by: str) -> pl.Series:
     """The units of each student in a breakdown, as lists; nobody is without one."""
-    if by in ("program", "group"):
+    if by in LISTS:
         units = frame["programs" if by == "program" else by].fill_null([])
         return units.to_frame("units").select(
             pl.when(pl.col("units").list.len() > 0).then(pl.col("units")).otherwise(pl.lit(["none"]))
@@ -295,42 +313,43 @@ Unit = tuple[str, str | None]
 """A value of the breakdown, and one of the second breakdown where there is one."""
 
 
+def _one_by_one(frame: pl.DataFrame, by: str, name: str) -> pl.DataFrame:
+    """A row for each student and unit, with the student's place in the frame."""
+    if by in LISTS:
+        return pl.DataFrame({name: unit_values(frame, by), "place": np.arange(frame.height)}).explode(name)
+    return pl.DataFrame({name: frame[by].fill_null(NOT_SAID), "place": np.arange(frame.height)})
+
+
 def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
     """Where in the frame the students of each unit stand."""
-    units = pl.DataFrame({"first": unit_values(frame, by), "place": np.arange(frame.height)}).explode("first")
+    units = _one_by_one(frame, by, "first")
     if by2 is None:
         units = units.with_columns(second=pl.lit(None, dtype=pl.String))
     else:
-        seconds = pl.DataFrame({"second": unit_values(frame, by2), "place": np.arange(frame.height)}).explode("second")
-        units = units.join(seconds, on="place", maintain_order="left")
+        units = units.join(_one_by_one(frame, by2, "second"), on="place", maintain_order="left")
     told = units.group_by("first", "second").agg(pl.col("place"))
-    return {(first, second): np.sort(places.to_numpy()) for first, second, places in _rows(told)}
-
-
-def _rows(told: pl.DataFrame) -> Iterator[tuple[str, str | None, pl.Series]]:
-    yield from zip(told["first"], told["second"], told["place"], strict=True)
-
-
-def _by_unit(comparison: Comparison, students: _Students, by: str, by2: str | None) -> Iterator[ByRow]:
-    inside = _places(comparison.students, by, by2)
-    outside = _places(comparison.outside, by, by2)
-    units = sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
-    tally = _tally(comparison, students, [inside.get(unit, _NOBODY) for unit in units])
-    for at, unit in enumerate(units):
-        figures = _figures(comparison, students, tally, at, outside.get(unit, _NOBODY).size)
-        yield ByRow.model_construct(value=unit[0], value2=unit[1], **figures)
+    columns = (told["first"], told["second"], told["place"])
+    return {(first, second): places.to_numpy() for first, second, places in zip(*columns, strict=True)}
 
 
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
-    notes = list(comparison.notes)
-    students = _students(comparison)
-    everyone = _tally(comparison, students, [np.arange(comparison.students.height)])
-    total = _figures(comparison, students, everyone, 0, comparison.outside.height, notes)
-    scope = comparison.scope
+    notes, scope = list(comparison.notes), comparison.scope
+    inside: dict[Unit, IntArray] = {}
+    outside: dict[Unit, IntArray] = {}
+    if scope.by:
+        inside = _places(comparison.students, scope.by, scope.by2)
+        outside = _places(comparison.outside, scope.by, scope.by2)
+    units = sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+    total, *told = _figures(
+        comparison,
+        [np.arange(comparison.students.height), *(inside.get(unit, _NOBODY) for unit in units)],
+        [comparison.outside.height, *(outside.get(unit, _NOBODY).size for unit in units)],
+        notes,
+    )
     return Summary.model_construct(
         caption=caption(comparison.pieces),
-        by=list(_by_unit(comparison, students, scope.by, scope.by2)) if scope.by else [],
+        by=[ByRow(value=unit[0], value2=unit[1], **figures) for unit, figures in zip(units, told, strict=True)],
         notes=notes,
         **total,
     )

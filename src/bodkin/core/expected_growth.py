@@ -1,12 +1,14 @@
 """Expected growth from a start score, and the growth seen against it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 from scipy.special import ndtr
 
-from bodkin.core.arrays import FloatArray, floats, positive, same_shape, within
+from bodkin.core.arrays import FloatArray, IntArray, floats, positive, same_shape, within
+from bodkin.core.errors import BadInput
 from bodkin.core.scales import as_rank
 
 DEFAULT_CORRELATION = 0.85
@@ -122,18 +124,39 @@ class GrowthSummary:
 
 def summarise_growth(seen: GrowthSeen, expectation: ExpectedGrowth) -> GrowthSummary:
     """Mean gain, mean expected gain, how many met it and the median growth percentile."""
-    counted = ~np.isnan(seen.gain - expectation.gain)
-    n = int(counted.sum())
-    if not n:
-        return GrowthSummary(0, None, None, 0, None, None)
-    met_n = int(seen.met[counted].sum())
-    ranks = seen.percentile[counted]
-    ranks = ranks[~np.isnan(ranks)]
-    return GrowthSummary(
-        n,
-        float(seen.gain[counted].mean()),
-        float(expectation.gain[counted].mean()),
-        met_n,
-        met_n / n,
-        float(np.median(ranks)) if ranks.size else None,
-    )
+    return summarise_growth_of_each(seen, expectation, [np.arange(seen.gain.size)])[0]
+
+
+def summarise_growth_of_each(
+    seen: GrowthSeen, expectation: ExpectedGrowth, groups: Sequence[IntArray]
+) -> list[GrowthSummary]:
+    """Growth of many groups of students, each given by its students' places; a student may be in several.
+
+    Raises BadInput for a place beyond the students. See :func:`summarise_growth`.
+    """
+    size = seen.gain.size
+    if any(places.size and not 0 <= places.min() <= places.max() < size for places in groups):
+        raise BadInput(f"groups must hold places from 0 to {size - 1}")
+    gain, expected, met, percentile = seen.gain, expectation.gain, seen.met, seen.percentile
+    counted = ~np.isnan(gain - expected)
+    told = []
+    for places in groups:
+        who = places[counted[places]]
+        if not who.size:
+            told.append(GrowthSummary(0, None, None, 0, None, None))
+            continue
+        met_n = int(met[who].sum())
+        ranks = np.sort(percentile[who])
+        ranked = ranks.size - int(np.isnan(ranks).sum())
+        middle = ranks[[(ranked - 1) // 2, ranked // 2]].mean() if ranked else None
+        told.append(
+            GrowthSummary(
+                who.size,
+                float(gain[who].mean()),
+                float(expected[who].mean()),
+                met_n,
+                met_n / who.size,
+                None if middle is None else float(middle),
+            )
+        )
+    return told

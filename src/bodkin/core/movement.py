@@ -50,10 +50,18 @@ def movement_of_table(table: ArrayLike) -> Movement:
 
     Raises BadInput for a table that is not square or has negative counts.
     """
-    counts = _square(table).astype(np.int64)
-    up, down, same = int(np.triu(counts, 1).sum()), int(np.tril(counts, -1).sum()), int(np.trace(counts))
-    n = up + down + same
-    return Movement(counts, up, same, down, (up - down) / n if n else None)
+    return movement_of_each(_square(table)[None])[0]
+
+
+def movement_of_each(tables: ArrayLike) -> list[Movement]:
+    """The movement of many groups of students, shape (groups, bands, bands); see :func:`movement_of_table`."""
+    counts = _square(tables, groups=True).astype(np.int64)
+    ups, downs = (side.sum(axis=(1, 2)).tolist() for side in (np.triu(counts, 1), np.tril(counts, -1)))
+    stayed = np.trace(counts, axis1=1, axis2=2).tolist()
+    return [
+        Movement(table, up, same, down, (up - down) / n if (n := up + same + down) else None)
+        for table, up, same, down in zip(counts, ups, stayed, downs, strict=True)
+    ]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,9 +74,10 @@ class MovementTest:
     reason: str | None = None
 
 
-def _square(table: ArrayLike) -> NDArray[np.float64]:
+def _square(table: ArrayLike, *, groups: bool = False) -> NDArray[np.float64]:
+    """A checked table of counts, or with ``groups`` a stack of them."""
     counts = floats("table", table)
-    if counts.ndim != 2 or counts.shape[0] != counts.shape[1]:
+    if counts.ndim != 2 + groups or counts.shape[-1] != counts.shape[-2]:
         raise BadInput(f"table must be square, got shape {counts.shape}")
     if (counts < 0).any() or np.isnan(counts).any():
         raise BadInput("table must hold counts of 0 or more")
@@ -84,22 +93,44 @@ def stuart_maxwell(table: ArrayLike) -> MovementTest:
     test. Raises BadInput for a table that is not square or has negative counts.
     Source: Stuart (1955), Biometrika 42, 412-416; Maxwell (1970), Brit. J. Psychiatry 116, 651-655.
     """
-    counts = _square(table)
-    held = (counts.sum(axis=0) + counts.sum(axis=1)) > 0
-    counts = counts[np.ix_(held, held)]
-    df = counts.shape[0] - 1
-    if df < 1:
-        return MovementTest(None, None, None, "fewer than two bands hold students")
-    if counts.sum() == np.trace(counts):
-        return MovementTest(None, None, None, "nobody changed band")
-    difference = (counts.sum(axis=1) - counts.sum(axis=0))[:-1]
-    covariance = -(counts + counts.T)
-    np.fill_diagonal(covariance, counts.sum(axis=0) + counts.sum(axis=1) - 2 * np.diag(counts))
-    covariance = covariance[:-1, :-1]
-    if np.linalg.matrix_rank(covariance) < df:
-        return MovementTest(None, None, None, "some bands have no movers to or from the others")
-    statistic = float(difference @ np.linalg.solve(covariance, difference))
-    return MovementTest(statistic, df, float(chdtrc(df, statistic)))
+    return stuart_maxwell_of_each(_square(table)[None])[0]
+
+
+def stuart_maxwell_of_each(tables: ArrayLike) -> list[MovementTest]:
+    """The test of many groups of students, shape (groups, bands, bands); see :func:`stuart_maxwell`."""
+    counts = _square(tables, groups=True)
+    held = (counts.sum(axis=1) + counts.sum(axis=2)) > 0
+    told = [MovementTest(None, None, None, "fewer than two bands hold students")] * len(counts)
+    # Groups that hold students in the same bands have tables of one size and are solved together.
+    for bands in np.unique(held, axis=0):
+        df = int(bands.sum()) - 1
+        if df < 1:
+            continue
+        alike = np.flatnonzero((held == bands).all(axis=1))
+        for at, test in zip(alike.tolist(), _margins_differ(counts[alike][:, bands][:, :, bands], df), strict=True):
+            told[at] = test
+    return told
+
+
+def _margins_differ(counts: NDArray[np.float64], df: int) -> list[MovementTest]:
+    """Stuart-Maxwell tests of tables whose bands all hold students."""
+    before, after, stayed = counts.sum(axis=2), counts.sum(axis=1), np.einsum("gii->gi", counts)
+    difference = (before - after)[:, :-1]
+    covariance = -(counts + counts.transpose(0, 2, 1))
+    np.einsum("gii->gi", covariance)[:] = before + after - 2 * stayed
+    covariance = covariance[:, :-1, :-1]
+    moved = before.sum(axis=1) > stayed.sum(axis=1)
+    solvable = moved & (np.linalg.matrix_rank(covariance) == df)
+    statistic = np.full(len(counts), np.nan)
+    solved = np.linalg.solve(covariance[solvable], difference[solvable][..., None])[..., 0]
+    statistic[solvable] = (difference[solvable] * solved).sum(axis=1)
+    still, apart = "nobody changed band", "some bands have no movers to or from the others"
+    return [
+        MovementTest(value, df, p) if fine else MovementTest(None, None, None, apart if some else still)
+        for value, p, fine, some in zip(
+            statistic.tolist(), chdtrc(df, statistic).tolist(), solvable.tolist(), moved.tolist(), strict=True
+        )
+    ]
 
 
 def bowker(table: ArrayLike) -> MovementTest:
@@ -109,12 +140,19 @@ def bowker(table: ArrayLike) -> MovementTest:
     of freedom. Raises BadInput as :func:`stuart_maxwell`.
     Source: Bowker (1948), J. American Statistical Association 43, 572-574.
     """
-    counts = _square(table)
-    upper = np.triu_indices_from(counts, 1)
-    there, back = counts[upper], counts.T[upper]
-    moved = (there + back) > 0
-    df = int(moved.sum())
-    if not df:
-        return MovementTest(None, None, None, "nobody changed band")
-    statistic = float((((there - back) ** 2)[moved] / (there + back)[moved]).sum())
-    return MovementTest(statistic, df, float(chdtrc(df, statistic)))
+    return bowker_of_each(_square(table)[None])[0]
+
+
+def bowker_of_each(tables: ArrayLike) -> list[MovementTest]:
+    """The test of many groups of students, shape (groups, bands, bands); see :func:`bowker`."""
+    counts = _square(tables, groups=True)
+    rows, columns = np.triu_indices(counts.shape[-1], 1)
+    there, back = counts[:, rows, columns], counts[:, columns, rows]
+    moved = there + back
+    statistic = ((there - back) ** 2 / np.where(moved > 0, moved, 1.0)).sum(axis=1)
+    df = (moved > 0).sum(axis=1)
+    chance = chdtrc(np.maximum(df, 1), statistic)
+    return [
+        MovementTest(value, size, p) if size else MovementTest(None, None, None, "nobody changed band")
+        for value, size, p in zip(statistic.tolist(), df.tolist(), chance.tolist(), strict=True)
+    ]

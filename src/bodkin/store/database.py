@@ -33,7 +33,7 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the data and changes nothing."""
-        with _telling(), Session(self.engine) as session:
+        with _telling(), Session(self.engine, info={_READING: True}) as session:
             yield session
             session.rollback()
 
@@ -74,9 +74,18 @@ class Store:
                     session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
 
 
+_READING, _VERSIONS = "reading", "versions"
+
+
 def versions(session: Session) -> tuple[int, int]:
     """The data version and the score version as the session sees them."""
+    # A reading session sees one state of the data from its first look to its last.
+    kept: tuple[int, int] | None = session.info.get(_VERSIONS)
+    if kept is not None:
+        return kept
     row = session.execute(select(District.data_version, District.score_version).where(District.id == DISTRICT)).one()
+    if session.info.get(_READING):
+        session.info[_VERSIONS] = (row.data_version, row.score_version)
     return row.data_version, row.score_version
 
 
