@@ -21,6 +21,25 @@ class Cuts(unittest.TestCase):
         reference = pd.cut(scores, [-np.inf, *cuts, np.inf], right=False, labels=False) + 1
         np.testing.assert_array_equal(band_orders(scores, cuts), reference)
 
+    def test_cuts_of_ones_own_agree_with_pandas_cut(self):
+        """Reference: pandas.cut with each student's own cuts; a cut that is not there divides nothing."""
+        rng = np.random.default_rng(4)
+        scores = rng.integers(440, 580, 200).astype(float)
+        scores[::17] = np.nan
+        cuts = np.sort([rng.choice(np.arange(450, 570), 3, replace=False) for _ in scores], axis=1).astype(float)
+        cuts[:50, 2] = np.nan
+        cuts[:10] = np.nan
+        told = band_orders(scores, cuts)
+        for score, own, order in zip(scores, cuts, told, strict=True):
+            edges = [-np.inf, *own[~np.isnan(own)], np.inf]
+            np.testing.assert_equal(order, pd.cut([score], edges, right=False, labels=False)[0] + 1)
+
+    def test_cuts_of_ones_own_need_a_row_for_each_score(self):
+        """Shapes that do not fit are refused."""
+        for scores, cuts in (([500.0], [[1.0], [2.0]]), ([[500.0]], [[1.0]]), ([500.0], [[[1.0]]])):
+            with self.subTest(cuts=cuts), self.assertRaisesRegex(BadInput, "a row for each value"):
+                band_orders(scores, cuts)
+
     def test_missing_has_no_band(self):
         """NaN in, NaN out."""
         self.assertTrue(np.isnan(band_orders([np.nan], [500.0])[0]))

@@ -3,12 +3,21 @@
 import unittest
 
 import numpy as np
+import pandas as pd
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
 from bodkin.core.errors import BadInput
-from bodkin.core.expected_growth import ExpectedGrowth, expected_growth, growth_seen, summarise_growth
+from bodkin.core.expected_growth import (
+    ExpectedGrowth,
+    expected_growth,
+    growth_seen,
+    summarise_growth,
+    summarise_growth_of_each,
+)
+
+NOBODY = ExpectedGrowth(np.array([]), np.array([]), np.array([]))
 
 
 class Expectation(unittest.TestCase):
@@ -108,6 +117,35 @@ class Summary(unittest.TestCase):
 
     def test_nobody_gives_nothing(self):
         """No students: no means, no zeroes."""
-        nothing = ExpectedGrowth(np.array([]), np.array([]), np.array([]))
-        told = summarise_growth(growth_seen([], [], nothing), nothing)
+        told = summarise_growth(growth_seen([], [], NOBODY), NOBODY)
         self.assertEqual((told.n, told.mean_gain, told.met_share, told.median_percentile), (0, None, None, None))
+
+    def test_groups_agree_with_pandas(self):
+        """Reference: pandas groupby over students in several groups, some without a rank or a result."""
+        rng = np.random.default_rng(3)
+        n = 300
+        first = rng.normal(500, 20, n)
+        second = np.where(rng.random(n) < 0.1, np.nan, first + rng.normal(8, 9, n))
+        rho = np.where(rng.random(n) < 0.1, 1.0, 0.8)  # a correlation of 1: growth, but no rank
+        expectation = expected_growth(first, 500.0, 20.0, 508.0, 20.0, rho)
+        seen = growth_seen(first, second, expectation)
+        groups = [np.sort(rng.choice(n, size, replace=False)) for size in (0, 1, 2, 7, 60, 300)]
+        told = summarise_growth_of_each(seen, expectation, groups)
+        frame = pd.concat(
+            pd.DataFrame(
+                {"group": at, "gain": seen.gain[places], "expected": expectation.gain[places],
+                 "met": seen.met[places], "rank": seen.percentile[places]}
+            )
+            for at, places in enumerate(groups)
+        ).dropna(subset=["gain", "expected"])  # fmt: skip
+        for at, reference in frame.groupby("group"):
+            one = told[at]
+            self.assertEqual(one.n, len(reference))
+            self.assertAlmostEqual(one.mean_gain, reference.gain.mean(), places=10)
+            self.assertAlmostEqual(one.mean_expected, reference.expected.mean(), places=10)
+            self.assertEqual(one.met_n, reference.met.sum())
+            self.assertAlmostEqual(one.met_share, reference.met.mean(), places=12)
+            median = reference["rank"].median()
+            self.assertEqual(one.median_percentile, None if np.isnan(median) else median)
+        self.assertEqual(told[0], summarise_growth(growth_seen([], [], NOBODY), NOBODY))
+        self.assertEqual(told[5], summarise_growth(seen, expectation))

@@ -8,7 +8,14 @@ from hypothesis import strategies as st
 from statsmodels.stats.contingency_tables import SquareTable
 
 from bodkin.core.errors import BadInput
-from bodkin.core.movement import bowker, movement, stuart_maxwell
+from bodkin.core.movement import (
+    bowker,
+    bowker_of_each,
+    movement,
+    movement_of_each,
+    stuart_maxwell,
+    stuart_maxwell_of_each,
+)
 
 VISION = [[1520, 266, 124, 66], [234, 1512, 432, 78], [117, 362, 1772, 205], [36, 82, 179, 492]]
 """Unaided distance vision of 7,477 women, right eye by left (Stuart 1953; the table and the
@@ -100,3 +107,60 @@ class Tests(unittest.TestCase):
         for table in ([[1, 2, 3], [4, 5, 6]], [[1, -1], [0, 1]], [[1, np.nan], [0, 1]]):
             with self.subTest(table=table), self.assertRaises(BadInput):
                 stuart_maxwell(table)
+
+
+class ManyGroups(unittest.TestCase):
+    """Groups worked out together: each comes to what it comes to alone."""
+
+    def stack(self):
+        """Tables of all kinds: full, with an empty band, with two, without movers, with nobody."""
+        rng = np.random.default_rng(8)
+        tables = [rng.integers(0, 30, (4, 4)) for _ in range(12)]
+        for at, band in ((1, 0), (3, 2), (4, 2), (5, 3)):
+            tables[at][band, :] = tables[at][:, band] = 0
+        tables[5][0, :] = tables[5][:, 0] = 0
+        tables += [np.diag([4, 0, 3, 1]), np.zeros((4, 4), int), np.diag([0, 5, 0, 0])]
+        apart = np.zeros((4, 4), int)
+        apart[:2, :2], apart[2:, 2:] = [[5, 2], [3, 4]], [[1, 6], [2, 8]]
+        return np.array([*tables, apart])
+
+    def test_tests_agree_with_statsmodels_group_by_group(self):
+        """Reference: SquareTable of the bands that hold students, for groups that have a test."""
+        stack = self.stack()
+        some = 0
+        for table, margins, symmetry in zip(stack, stuart_maxwell_of_each(stack), bowker_of_each(stack), strict=True):
+            held = (table.sum(axis=0) + table.sum(axis=1)) > 0
+            small = table[held][:, held]
+            if margins.statistic is not None:
+                reference = SquareTable(small, shift_zeros=False).homogeneity()
+                self.assertAlmostEqual(margins.statistic, reference.statistic, places=8)
+                self.assertEqual(margins.df, held.sum() - 1)
+                self.assertAlmostEqual(margins.p, reference.pvalue, places=10)
+                some += 1
+            if symmetry.statistic is not None and ((small + small.T) > 0).all():
+                reference = SquareTable(small, shift_zeros=False).symmetry()
+                self.assertAlmostEqual(symmetry.statistic, reference.statistic, places=9)
+                self.assertEqual(symmetry.df, reference.df)
+        self.assertEqual(some, 12)
+
+    def test_each_group_is_what_it_is_alone(self):
+        """Movement and both tests, and the words where there is none."""
+        stack = self.stack()
+        for of_each, alone in ((stuart_maxwell_of_each, stuart_maxwell), (bowker_of_each, bowker)):
+            for table, told in zip(stack, of_each(stack), strict=True):
+                single = alone(table)
+                self.assertEqual((told.df, told.reason), (single.df, single.reason))
+                self.assertEqual(told.statistic, single.statistic)
+        for table, told in zip(stack, movement_of_each(stack), strict=True):
+            ups = [(row, column) for row in range(4) for column in range(4) if column > row]
+            self.assertEqual(told.up, sum(table[row, column] for row, column in ups))
+            self.assertEqual(told.down, sum(table[column, row] for row, column in ups))
+            self.assertEqual(told.n, table.sum())
+            self.assertEqual(told.net is None, not table.sum())
+
+    def test_no_groups_and_one_band(self):
+        """Nothing to work out gives nothing; one band is no movement."""
+        none = np.zeros((0, 3, 3))
+        self.assertEqual((movement_of_each(none), stuart_maxwell_of_each(none), bowker_of_each(none)), ([], [], []))
+        self.assertEqual(stuart_maxwell_of_each([[[7]]])[0].reason, "fewer than two bands hold students")
+        self.assertEqual(bowker_of_each([[[7]]])[0].reason, "nobody changed band")
