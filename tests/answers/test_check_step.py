@@ -23,7 +23,7 @@ SPAN = {"first_day": pl.Date, "last_day": pl.Date}
 
 
 def sitting(key, student, window=WINTER, **more):
-    row = dict.fromkeys((*SITTINGS, "window")) | {
+    row = dict.fromkeys(SITTINGS) | {
         "result_id": key, "student_id": student, "window": window, "tested_on": WINDOWS[window][0], "grade": "4",
         "language": "English", "score": 500.0, "standard_error": 10.0, "minutes": 40.0,
     }  # fmt: skip
@@ -37,7 +37,7 @@ def place(student, section="4A", **more):
 def data(sittings, roster, *, programs=(), entitled=()):
     text = pl.String
     return CheckData(
-        pl.DataFrame(sittings, schema={**SITTINGS, "window": text}, orient="row"),
+        pl.DataFrame(sittings, schema=SITTINGS, orient="row"),
         {"2026-27": pl.DataFrame(roster, schema=ROSTER, orient="row")},
         pl.DataFrame(programs, schema={"student_id": text, "program": text} | SPAN, orient="row"),
         pl.DataFrame(entitled, schema={"student_id": text, "accommodation": text} | SPAN, orient="row"),

@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError
 
-from bodkin.store.bulk import load_rows
+from bodkin.store.bulk import UNIT, load_rows, read_rows
 from bodkin.store.tables import Result, Student, StudentYear
 from tests.support import stage
 
 words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=30)
+
+NAMES = {"given": (Student.given_name, pl.String()), "family": (Student.family_name, pl.String())}
 
 
 class Bulk(unittest.TestCase):
@@ -37,10 +39,13 @@ class Bulk(unittest.TestCase):
             load_rows(session, Student, rows)
             told = session.execute(select(Student.given_name, Student.family_name).order_by(Student.id)).all()
             self.assertEqual([tuple(row) for row in told], names)
+            read = read_rows(session, NAMES, lambda query: query.order_by(Student.id))
+            self.assertEqual(read.rows(), [tuple(name or None for name in pair) for pair in names])
             session.execute(delete(Student))
 
     def test_special_words(self):
         """What means something to the database in a text file means nothing in a value."""
+        self.there_and_back([(f"a{UNIT}b", None), ("", UNIT)])
         self.there_and_back(
             [("\\N", "N"), ("NULL", ""), ("\\", "\\t"), ("a\tb\nc\rd", '"x"'), ("'; DROP", "%s"), (None, "\\\\N")]
         )

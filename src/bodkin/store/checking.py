@@ -7,7 +7,9 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bodkin.store.load import window_names
+from bodkin.store.bulk import Columns, frame_of, read_rows
+from bodkin.store.database import two_columns
+from bodkin.store.load import named, places_named, window_names
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -26,15 +28,30 @@ from bodkin.store.tables import (
     StudentYear,
 )
 
-SITTINGS = pl.Schema(
-    {
-        "result_id": pl.Int64(), "student_id": pl.String(), "window_id": pl.Int64(), "tested_on": pl.Date(),
-        "grade": pl.String(), "school": pl.String(), "section": pl.String(), "language": pl.String(),
-        "score": pl.Float64(), "standard_error": pl.Float64(), "minutes": pl.Float64(), "items_tried": pl.Int64(),
-        "items_right": pl.Int64(), "accommodations": pl.String(), "state": pl.String(), "state_why": pl.String(),
-        "state_by": pl.String(),
-    }
-)  # fmt: skip
+_KEPT: Columns = {
+    "result_id": (Result.id, pl.Int64()),
+    "student_id": (Result.student_id, pl.Int64()),
+    "window": (Result.window_id, pl.Int64()),
+    "tested_on": (Result.tested_on, pl.Date()),
+    "grade": (Result.grade, pl.String()),
+    "school": (Result.school_id, pl.Int64()),
+    "section": (Result.section_id, pl.Int64()),
+    "language": (Result.language, pl.String()),
+    "score": (Result.score, pl.Float64()),
+    "standard_error": (Result.standard_error, pl.Float64()),
+    "minutes": (Result.minutes, pl.Float64()),
+    "items_tried": (Result.items_tried, pl.Int64()),
+    "items_right": (Result.items_right, pl.Int64()),
+    "accommodations": (Result.accommodations, pl.String()),
+    "state": (Result.state, pl.String()),
+    "state_why": (Result.state_why, pl.String()),
+    "state_by": (Result.state_by_id, pl.Int64()),
+}
+"""Columns of a sitting as they are kept, keys instead of names."""
+
+_NAMED = dict.fromkeys(("student_id", "window", "school", "section", "state_by"), pl.String())
+SITTINGS = pl.Schema({**{name: kind for name, (_, kind) in _KEPT.items()}, **_NAMED})
+"""A sitting as the step looks at it, with names."""
 
 ROSTER = pl.Schema(
     {
@@ -67,27 +84,16 @@ class CheckData:
     worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
 
 
-def _frame(session: Session, query: object, schema: pl.Schema) -> pl.DataFrame:
-    return pl.DataFrame([tuple(row) for row in session.execute(query)], schema=schema, orient="row")  # type: ignore[call-overload]
-
-
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     """Everything the step needs of one measure, at the state the session sees."""
-    names = window_names(session)
-    sittings = (
-        select(
-            Result.id, Student.student_id, Result.window_id, Result.tested_on, Result.grade, School.name, Section.name,
-            Result.language, Result.score, Result.standard_error, Result.minutes, Result.items_tried,
-            Result.items_right, Result.accommodations, Result.state, Result.state_why, Person.name,
-        )
-        .join(Student, Student.id == Result.student_id)
-        .join(Assessment, Assessment.id == Result.assessment_id)
-        .outerjoin(School, School.id == Result.school_id)
-        .outerjoin(Section, Section.id == Result.section_id)
-        .outerjoin(Person, Person.id == Result.state_by_id)
-        .where(Assessment.name == assessment, Assessment.subject == subject)
-        .order_by(Result.id)
-    )  # fmt: skip
+    tests = select(Assessment.id).where(Assessment.name == assessment, Assessment.subject == subject)
+    sittings = read_rows(
+        session, _KEPT, lambda query: query.where(Result.assessment_id.in_(tests)).order_by(Result.id)
+    ).with_columns(
+        named("window", window_names(session)),
+        named("state_by", two_columns(session, select(Person.id, Person.name))),
+        *places_named(session, list(_KEPT)),
+    )
     text = pl.String()
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
@@ -99,12 +105,11 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     )
     spans: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
     days = pl.Schema({"student_id": text, "accommodation": text, **spans})
-    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
     return CheckData(
-        _frame(session, sittings, SITTINGS).with_columns(window=by_name),
+        sittings,
         _rosters(session),
-        _frame(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
-        _frame(session, entitled, days),
+        frame_of(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
+        frame_of(session, entitled, days),
         *_decided(session, assessment, subject),
     )
 
@@ -147,9 +152,9 @@ def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFr
     )  # fmt: skip
     decided = pl.Schema({"result_id": pl.Int64(), "state": text, "state_why": text, "state_by": text})
     return (
-        _frame(session, reasons, windowed).with_columns(window=by_name),
-        _frame(session, retests, asked).with_columns(window=by_name),
-        _frame(session, states, decided),
+        frame_of(session, reasons, windowed).with_columns(window=by_name),
+        frame_of(session, retests, asked).with_columns(window=by_name),
+        frame_of(session, states, decided),
     )
 
 

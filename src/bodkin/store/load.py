@@ -1,19 +1,20 @@
 """The score table filled from the database, and kept until the data change."""
 
 import gc
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date
 from threading import Lock
 from typing import Any
 
 import numpy as np
 import polars as pl
-from sqlalchemy import func, or_, select
-from sqlalchemy.orm import InstrumentedAttribute, Session
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
 
 from bodkin.core.calendar import SchoolYear as CoreYear
 from bodkin.core.calendar import closed_days
 from bodkin.core.windows import SEASONS
+from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
 from bodkin.store.people import current_year
 from bodkin.store.score_table import CUTS, FIELDS, GROWTH_NORMS, NORMS, RESULTS, ROSTER, Calendar, ScoreTable
@@ -47,11 +48,6 @@ MANY = 100_000
 NOT_COUNTED = ("beside", "set aside")
 
 
-def _frame(session: Session, query: Any, schema: pl.Schema) -> pl.DataFrame:
-    rows = [tuple(row) for row in session.execute(query)]
-    return pl.DataFrame(rows, schema=schema, orient="row")
-
-
 def window_names(session: Session) -> dict[int, str]:
     """Names of all windows, such as ``2026-27 fall``, by their key."""
     rows = session.execute(
@@ -81,7 +77,7 @@ def load_calendar(session: Session) -> Calendar:
     return Calendar(years, {name: windows[name] for name in order})
 
 
-_KEPT: dict[str, tuple[InstrumentedAttribute[Any], pl.DataType]] = {
+_KEPT: Columns = {
     "line": (Result.id, pl.Int64()),
     "student_id": (Result.student_id, pl.Int64()),
     "measure": (Result.assessment_id, pl.Int64()),
@@ -100,57 +96,38 @@ _KEPT: dict[str, tuple[InstrumentedAttribute[Any], pl.DataType]] = {
 """Columns of a result as they are kept, keys instead of names."""
 
 
-def _results_kept(session: Session) -> pl.DataFrame:
-    """Results that count, as they are kept.
-
-    The database writes each row as one text and the frame reads them all at once: of a million rows
-    that takes a fifth of the time that as many objects take. Numbers come back to the last digit.
-    """
-    # What was set aside, or stands beside another one of its window, counts nowhere.
-    counts = or_(Result.state.is_(None), Result.state.not_in(NOT_COUNTED))
-    columns = [column for column, _ in _KEPT.values()]
-    schema = pl.Schema({name: kind for name, (_, kind) in _KEPT.items()})
-    line = func.concat_ws(UNIT, *(func.ifnull(column, "") for column in columns))
-    lines = list(session.scalars(select(line).where(counts).order_by(Result.id)))
-    if not lines:
-        return pl.DataFrame(schema=schema)
-    text = "\n".join(lines).encode()
-    if text.count(b"\n") + 1 == len(lines) and text.count(UNIT.encode()) == len(lines) * (len(columns) - 1):
-        return pl.read_csv(text, separator=UNIT, has_header=False, quote_char=None, schema=schema)
-    # A text that holds a line break or the separator itself goes the plain way.
-    return _frame(session, select(*columns).where(counts).order_by(Result.id), schema)
-
-
-UNIT = "\x1f"
-"""Parts the values of a row that is read as text: the unit separator of ASCII."""
-
-
-def _named(column: str, names: dict[int, str]) -> pl.Expr:
+def named(column: str, names: dict[int, str]) -> pl.Expr:
     """A key as the name it stands for."""
     if not names:
         return pl.lit(None, dtype=pl.String).alias(column)
     return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
 
 
+def places_named(session: Session, kept: Sequence[str]) -> list[pl.Expr]:
+    """Those of the kept columns that hold keys of students, and of where they were tested, as what they stand for."""
+    known = (
+        ("student_id", Student, Student.student_id), ("school", School, School.name),
+        ("section", Section, Section.name), ("teacher", Person, Person.name),
+    )  # fmt: skip
+    return [
+        named(name, two_columns(session, select(table.id, column))) for name, table, column in known if name in kept
+    ]
+
+
 def load_results(session: Session) -> pl.DataFrame:
     """Every result that counts, as the score table holds it."""
-    kept = _results_kept(session)
+    # What was set aside, or stands beside another one of its window, counts nowhere.
+    counts = or_(Result.state.is_(None), Result.state.not_in(NOT_COUNTED))
+    kept = read_rows(session, _KEPT, lambda query: query.where(counts).order_by(Result.id))
     tests = {key: (name, subject) for key, name, subject in session.execute(
         select(Assessment.id, Assessment.name, Assessment.subject)
     )}  # fmt: skip
-    named = {
-        name: two_columns(session, select(table.id, column))
-        for name, table, column in (
-            ("student_id", Student, Student.student_id), ("school", School, School.name),
-            ("section", Section, Section.name), ("teacher", Person, Person.name),
-        )
-    }  # fmt: skip
     programs = pl.col("programs").fill_null("").str.split(";")
     return kept.with_columns(
-        _named("measure", {key: name for key, (name, _) in tests.items()}).alias("assessment"),
-        _named("measure", {key: subject for key, (_, subject) in tests.items()}).alias("subject"),
-        _named("window", window_names(session)),
-        *(_named(column, names) for column, names in named.items()),
+        named("measure", {key: name for key, (name, _) in tests.items()}).alias("assessment"),
+        named("measure", {key: subject for key, (_, subject) in tests.items()}).alias("subject"),
+        named("window", window_names(session)),
+        *places_named(session, kept.columns),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
     ).select(list(RESULTS))
 
@@ -210,7 +187,7 @@ def load_fields(session: Session) -> pl.DataFrame:
         .where(Field.shown)
         .order_by(Field.id)
     )
-    return _frame(session, query, FIELDS)
+    return frame_of(session, query, FIELDS)
 
 
 STRAND_SCORES = pl.Schema({"line": pl.Int64(), "score": pl.Float64(), "standard_error": pl.Float64()})
@@ -230,7 +207,7 @@ def load_strand(session: Session, assessment: str, subject: str, strand: str) ->
         .join(Assessment, Assessment.id == Norm.assessment_id)
         .where(*here, Norm.strand == strand)
     )
-    return _frame(session, scores, STRAND_SCORES), _frame(session, norms, NORMS)
+    return frame_of(session, scores, STRAND_SCORES), frame_of(session, norms, NORMS)
 
 
 def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
@@ -269,9 +246,9 @@ def load_score_table(session: Session, today: date | None = None) -> ScoreTable:
     )
     return ScoreTable(
         load_results(session),
-        _frame(session, norms, NORMS),
-        _frame(session, growth, GROWTH_NORMS),
-        _frame(session, cuts, CUTS),
+        frame_of(session, norms, NORMS),
+        frame_of(session, growth, GROWTH_NORMS),
+        frame_of(session, cuts, CUTS),
         load_calendar(session),
         versions(session)[1],
         roster=load_roster(session, today) if today is not None else pl.DataFrame(schema=ROSTER),
