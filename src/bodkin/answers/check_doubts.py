@@ -88,7 +88,7 @@ def doubtful(looked: Looked, data: CheckData, names: Names) -> tuple[list[Doubtf
     whole = doubts_of(data, looked.window)
     if not whole.height:
         return [], []
-    mine = whole.filter(pl.col("result_id").is_in(looked.sittings["result_id"].to_list()))
+    mine = whole.filter(pl.col("result_id").is_in(looked.sittings["result_id"].implode()))
     mine = as_decided(mine, data)
     entitled = entitled_to(data, looked.day)
     asked = set(data.retests.filter((pl.col("window") == looked.window) & (pl.col("state") == "open"))["student_id"])

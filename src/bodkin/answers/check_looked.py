@@ -18,13 +18,19 @@ from bodkin.store.score_table import ScoreTable
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """What a check looks at: the scope's window, the day it is seen from, and who of the roster belongs to it."""
+    """What a check looks at: its window, the day it is seen from, and who of the roster belongs to it.
+
+    ``sittings``: those of the window as decided by now; ``counting``: those of them that count, the
+    last of each student last; ``later``: when a student last sat the test at all.
+    """
 
     window: str
     is_open: bool
     day: date
     roster: pl.DataFrame
     sittings: pl.DataFrame
+    counting: pl.DataFrame
+    later: pl.DataFrame
 
 
 def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tuple[str, bool]:
@@ -67,10 +73,14 @@ def look(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> Looke
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
     roster = _narrowed(roster, scope, data, table, day)
-    sittings = as_decided(data.sittings, data).filter(pl.col("student_id").is_in(roster["student_id"].to_list()))
-    if scope.language is not None:
-        sittings = sittings.filter(pl.col("language") == scope.language)
-    return Looked(window, is_open, day, roster, sittings)
+    there = pl.lit(value=True) if scope.language is None else pl.col("language") == scope.language
+    sittings = data.sittings.filter(there, pl.col("window") == window)
+    sittings = sittings.filter(pl.col("student_id").is_in(roster["student_id"].implode()))
+    sittings = as_decided(sittings, data)
+    # Only of those a retest was asked for does anybody want to know when they sat since.
+    asked = data.sittings.filter(there, pl.col("student_id").is_in(data.retests["student_id"].implode()))
+    later = asked.group_by("student_id").agg(pl.col("tested_on").max())
+    return Looked(window, is_open, day, roster, sittings, counting(sittings), later)
 
 
 _ROSTER: dict[str, Any] = {

@@ -14,13 +14,11 @@ from bodkin.core.belief import language_or_skill, two_sittings
 
 def several_sittings(looked: Looked, names: Names) -> list[SeveralSittings]:
     """Students with several results in the window in one language: each sitting, and which one counts."""
-    inside = looked.sittings.filter(pl.col("window") == looked.window).sort(
-        ["tested_on", "result_id"], nulls_last=False
-    )
+    # Most students have one: only the others are looked at one by one.
+    several = looked.sittings.filter(pl.len().over("student_id", "language") > 1)
+    inside = several.sort(["tested_on", "result_id"], nulls_last=False)
     found = []
     for (student, language), rows in inside.group_by("student_id", "language", maintain_order=True):
-        if rows.height < 2:
-            continue
         believed = counting(rows)
         counts = believed["result_id"].to_list()[-1] if believed.height else None
         first, last = rows.row(0, named=True), rows.row(rows.height - 1, named=True)
@@ -49,8 +47,7 @@ def two_languages(looked: Looked, names: Names, target: dict[str, float]) -> lis
 
     ``target``: lowest score of the upper half of the bands, by grade.
     """
-    inside = counting(looked.sittings).filter(pl.col("window") == looked.window)
-    inside = inside.unique(["student_id", "language"], keep="last", maintain_order=True)
+    inside = looked.counting.unique(["student_id", "language"], keep="last", maintain_order=True)
     english = inside.filter(pl.col("language") == "English")
     home = inside.filter(pl.col("language").is_not_null() & (pl.col("language") != "English"))
     both = home.join(english, on="student_id", suffix="_english", maintain_order="left")

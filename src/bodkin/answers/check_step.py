@@ -1,13 +1,12 @@
 """The Check step: are the results complete, and can we believe them?"""
 
-from collections import Counter
 from datetime import date
 
 import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.check_doubts import doubtful
-from bodkin.answers.check_looked import Looked, counting, entitled_to, look
+from bodkin.answers.check_looked import Looked, entitled_to, look
 from bodkin.answers.check_pairs import language_words, several_sittings, two_languages
 from bodkin.answers.check_rows import (
     ClassLine,
@@ -54,33 +53,54 @@ class CheckAnswer(BaseModel):
     notes: list[str]
 
 
+def _reasons(looked: Looked, data: CheckData, table: ScoreTable) -> pl.DataFrame:
+    """The roster with ``tested``, and for those who are not the ``reason``, ``recorded`` where somebody said it."""
+    told = data.reasons.filter(pl.col("window") == looked.window).unique("student_id", keep="last")
+    days = table.calendar.windows.get(looked.window)
+    late = pl.lit(value=False) if days is None else (pl.col("first_day") > days[0]).fill_null(value=False)
+    known = pl.col("told").is_not_null() & (pl.col("told") != "")
+    return looked.roster.join(
+        told.select("student_id", told="reason", recorded=pl.lit(value=True)), on="student_id", how="left",
+        maintain_order="left",
+    ).with_columns(
+        pl.col("recorded").fill_null(value=False),
+        tested=pl.col("student_id").is_in(looked.counting["student_id"].implode()),
+        reason=pl.when(known).then("told").when(late).then(pl.lit(NEWLY)),
+    )  # fmt: skip
+
+
 def completion(looked: Looked, data: CheckData, names: Names, table: ScoreTable) -> list[ClassLine]:
     """How far each class is, those with most to chase first."""
-    inside = counting(looked.sittings).filter(pl.col("window") == looked.window)
-    tested = set(inside["student_id"])
-    reasons = data.reasons.filter(pl.col("window") == looked.window).select("student_id", "reason")
-    told = dict(reasons.iter_rows())
-    days = table.calendar.windows.get(looked.window)
+    place = ["school", "section"]
+    roster = _reasons(looked, data, table)
+    missing: dict[tuple[str | None, str | None], list[Missing]] = {}
+    for school, section, student, reason, recorded in (
+        roster.filter(~pl.col("tested")).select(*place, "student_id", "reason", "recorded").iter_rows()
+    ):
+        one = Missing(student_id=student, name=display_name(names, student), reason=reason, recorded=recorded)
+        missing.setdefault((school, section), []).append(one)
+    # The grade of most of a class; of two as many the one met first.
+    grades = (
+        roster.filter(pl.col("grade").is_not_null())
+        .group_by(*place, "grade", maintain_order=True)
+        .len()
+        .sort("len", descending=True, maintain_order=True)
+        .unique(place, keep="first", maintain_order=True)
+        .drop("len")
+    )
+    classes = roster.group_by(*place, maintain_order=True).agg(
+        pl.col("teacher").first(), pl.len().alias("expected"), pl.col("tested").sum()
+    )
     lines = []
-    for _, rows in looked.roster.group_by("school", "section", maintain_order=True):
-        missing = []
-        for row in rows.iter_rows(named=True):
-            student = row["student_id"]
-            if student in tested:
-                continue
-            late = days is not None and row["first_day"] is not None and row["first_day"] > days[0]
-            reason = told.get(student) or (NEWLY if late else None)
-            missing.append(
-                Missing(student_id=student, name=display_name(names, student), reason=reason, recorded=student in told)
-            )
-        first = rows.row(0, named=True)
-        grades = Counter(rows["grade"].drop_nulls())
+    for school, section, teacher, expected, tested, grade in classes.join(
+        grades, on=place, how="left", nulls_equal=True, maintain_order="left"
+    ).iter_rows():
+        away = missing.get((school, section), [])
         lines.append(
             ClassLine(
-                school=first["school"], section=first["section"] or "without a class",
-                grade=grades.most_common(1)[0][0] if grades else None, teacher=first["teacher"], expected=rows.height,
-                tested=rows.height - len(missing), excused=sum(one.reason is not None for one in missing),
-                missing=sorted(missing, key=lambda one: (one.reason is not None, one.name)),
+                school=school, section=section or "without a class", grade=grade, teacher=teacher, expected=expected,
+                tested=tested, excused=sum(one.reason is not None for one in away),
+                missing=sorted(away, key=lambda one: (one.reason is not None, one.name)),
             )
         )  # fmt: skip
     return sorted(
@@ -93,8 +113,8 @@ def completion(looked: Looked, data: CheckData, names: Names, table: ScoreTable)
 
 def _without(looked: Looked, data: CheckData, names: Names) -> list[Without]:
     entitled = entitled_to(data, looked.day)
-    inside = counting(looked.sittings).filter(pl.col("window") == looked.window)
-    last = inside.unique("student_id", keep="last", maintain_order=True)
+    promised = looked.counting.filter(pl.col("student_id").is_in(list(entitled)))
+    last = promised.unique("student_id", keep="last", maintain_order=True)
     return [
         Without(
             student_id=row["student_id"], name=display_name(names, row["student_id"]), section=row["section"],
@@ -106,9 +126,10 @@ def _without(looked: Looked, data: CheckData, names: Names) -> list[Without]:
 
 
 def _retests(looked: Looked, data: CheckData, names: Names) -> list[Retest]:
-    place = {row["student_id"]: row for row in looked.roster.iter_rows(named=True)}
-    last = dict(looked.sittings.group_by("student_id").agg(pl.col("tested_on").max()).iter_rows())
     rows = data.retests.filter(pl.col("window") == looked.window)
+    asked = pl.col("student_id").is_in(rows["student_id"].implode())
+    place = {row["student_id"]: row for row in looked.roster.filter(asked).iter_rows(named=True)}
+    last = dict(looked.later.iter_rows())
     return [
         Retest(
             id=row["id"], student_id=row["student_id"], name=display_name(names, row["student_id"]),
@@ -163,6 +184,23 @@ def check_answer(
     )  # fmt: skip
 
 
+class CheckSeen(BaseModel):
+    """What of a check stands out by itself, for Home."""
+
+    window: str
+    rushed: list[Rushed]
+    doubts: list[Doubtful]
+    languages: list[TwoLanguages]
+
+
+def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckSeen:
+    """Classes that hurried, doubtful results and pairs of languages of the window that is checked."""
+    looked = look(table, scope, data, today)
+    doubts, rushed = doubtful(looked, data, names)
+    languages = two_languages(looked, names, _targets(table, scope, looked.window))
+    return CheckSeen(window=looked.window, rushed=rushed, doubts=doubts, languages=languages)
+
+
 class CheckLine(BaseModel):
     """The step in one line and in one sentence, for the rail and Home."""
 
@@ -207,8 +245,7 @@ def _lead(looked: Looked, excused: int, pending: list[Doubtful], rushed: list[Ru
 
 
 def _notes(looked: Looked) -> list[str]:
-    inside = looked.sittings.filter(pl.col("window") == looked.window)
-    notes = []
+    inside, notes = looked.sittings, []
     if inside.height and inside["minutes"].null_count() == inside.height:
         notes.append("There are no minutes with these results: who was too fast cannot be told.")
     if not looked.roster.height:

@@ -1,6 +1,6 @@
 """What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from bodkin.answers.comparison import Comparison
 from bodkin.answers.sentence import measure_title
 from bodkin.answers.words import percent, plural
+from bodkin.core.arrays import BoolArray
 from bodkin.core.cohorts import gap
 from bodkin.core.helped import did_it_help
 
@@ -51,8 +52,14 @@ class GroupSeen:
     members: frozenset[str]
 
 
+_LOOKED_AT = (
+    "student_id", "to_grade", "school", "gain_z", "from_score", "from_percentile", "met", "from_order", "to_order",
+)  # fmt: skip
+
+
 def _grown(comparison: Comparison) -> pl.DataFrame:
-    return comparison.students.filter(pl.col("gain_z").is_not_null() & pl.col("from_score").is_not_null())
+    told = comparison.students.select(_LOOKED_AT)
+    return told.filter(pl.col("gain_z").is_not_null() & pl.col("from_score").is_not_null())
 
 
 def _scope(grade: str | None, school: str | None) -> dict[str, list[str]]:
@@ -83,40 +90,54 @@ def _bands_told(comparison: Comparison, rows: pl.DataFrame) -> str:
     )
 
 
-def _parts(rows: pl.DataFrame) -> list[tuple[str, str, pl.DataFrame, pl.DataFrame]]:
-    """Each school's students of each grade, beside the same grade elsewhere."""
-    found = []
-    for (grade, school), mine in rows.group_by("to_grade", "school", maintain_order=True):
-        if grade is None or school is None or mine.height < FEWEST:
-            continue
-        others = rows.filter((pl.col("to_grade") == grade) & (pl.col("school") != school))
-        if others.height >= FEWEST:
-            found.append((str(grade), str(school), mine, others))
-    return found
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """A school's students of a grade among all of the grade: ``mine`` marks them in ``alike``."""
 
+    grade: str
+    school: str
+    alike: pl.DataFrame
+    mine: BoolArray
 
-def _beside(mine: pl.DataFrame, others: pl.DataFrame, confidence: float) -> float | None:
-    """How much more a part grew than the others, where that is more than chance explains.
+    def beside(self, confidence: float, among: BoolArray | None = None) -> float | None:
+        """How much more the part grew than the others, where that is more than chance explains.
 
-    A part that others merely fell behind has done nothing to be told of: its own growth must lie
-    on the same side of what was expected.
-    """
-    found = gap(mine["gain_z"].to_numpy(), others["gain_z"].to_numpy(), confidence)
-    if found.difference is None or found.low is None or found.high is None:
+        A part that others merely fell behind has done nothing to be told of: its own growth must lie
+        on the same side of what was expected. ``among``: only those students of the grade.
+        """
+        grown = self.alike["gain_z"].to_numpy()
+        among = np.ones(grown.shape, dtype=np.bool_) if among is None else among
+        own, others = grown[self.mine & among], grown[~self.mine & among]
+        if min(own.size, others.size) < FEWEST:
+            return None
+        found = gap(own, others, confidence)
+        if found.difference is None or found.low is None or found.high is None:
+            return None
+        if (found.high < 0 and own.mean() < -OWN) or (found.low > 0 and own.mean() > OWN):
+            return found.difference
         return None
-    own = float(np.mean(mine["gain_z"].to_numpy()))
-    if (found.high < 0 and own < -OWN) or (found.low > 0 and own > OWN):
-        return found.difference
-    return None
+
+
+def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
+    """Each school's students of each grade, beside the same grade elsewhere."""
+    placed = rows.filter(pl.col("to_grade").is_not_null(), pl.col("school").is_not_null())
+    for (grade,), alike in placed.group_by("to_grade", maintain_order=True):
+        schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
+        for school, places in schools.iter_rows():
+            mine = np.zeros(alike.height, dtype=np.bool_)
+            mine[places] = True
+            yield _Part(str(grade), school, alike, mine)
 
 
 def unit_findings(comparison: Comparison) -> list[Finding]:
     """Grades of a school that grew less, or more, than the same grade elsewhere; and their strong starters alone."""
-    rows, found = _grown(comparison), []
-    for grade, school, mine, others in _parts(rows):
-        size = _beside(mine, others, CONFIDENCE)
+    found = []
+    for part in _parts(_grown(comparison)):
+        grade, school = part.grade, part.school
+        size = part.beside(CONFIDENCE)
         if size is not None:
             way = "fell behind" if size < 0 else "went ahead of"
+            mine = part.alike.filter(part.mine)
             found.append(
                 Finding(
                     step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
@@ -127,12 +148,10 @@ def unit_findings(comparison: Comparison) -> list[Finding]:
                 )
             )  # fmt: skip
             continue
-        strong = pl.col("from_percentile") >= STRONG
-        few, elsewhere = mine.filter(strong), others.filter(strong)
-        if few.height < FEWEST or elsewhere.height < FEWEST:
-            continue
-        size = _beside(few, elsewhere, STRONG_CONFIDENCE)
+        strong = (part.alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
+        size = part.beside(STRONG_CONFIDENCE, strong)
         if size is not None:
+            few = part.alike.filter(part.mine & strong)
             met = _share(few["met"])
             found.append(
                 Finding(

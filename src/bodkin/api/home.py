@@ -6,7 +6,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends
 from pydantic import BaseModel
 
-from bodkin.answers.check_step import check_answer
+from bodkin.answers.check_step import check_seen
 from bodkin.answers.choices import in_reach, measures
 from bodkin.answers.findings import Finding, GroupSeen, findings, measure_word
 from bodkin.answers.scope import Scope
@@ -61,7 +61,7 @@ def _of_measure(asking: Asking, scope: Scope) -> list[HomeFinding]:
     }
     found = [HomeFinding(**dict(one), **about) for one in findings(comparison, groups)]
     today = asking.desk.settings.today
-    check = check_answer(asking.table, asking.narrowed(scope), asking.check_data(scope), asking.names, today)
+    check = check_seen(asking.table, asking.narrowed(scope), asking.check_data(scope), asking.names, today)
     for rushed in check.rushed[:2]:
         found.insert(
             0,

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.stats import t as student_t
+from scipy.special import ndtri, stdtrit
 
 from bodkin.core.arrays import FloatArray, floats, within
 from bodkin.core.errors import BadInput
@@ -41,7 +41,7 @@ def cohort_means(scores: ArrayLike, confidence: float = 0.95) -> CohortMeans:
         mean = np.where(known, table, 0.0).sum(axis=0) / n
         squares = np.where(known, (table - mean) ** 2, 0.0).sum(axis=0)
         error = np.where(n >= FEWEST, np.sqrt(squares / (n - 1) / n), np.nan)
-    half = student_t.ppf(0.5 + confidence / 2, np.maximum(n - 1, 1)) * error
+    half = stdtrit(np.maximum(n - 1, 1), 0.5 + confidence / 2) * error
     return CohortMeans(n, np.where(n > 0, mean, np.nan), mean - half, mean + half)
 
 
@@ -83,10 +83,10 @@ def gap(first: ArrayLike, second: ArrayLike, confidence: float = 0.95) -> Gap:
         return Gap(sizes, difference, reason="nobody differs within the groups")
     ea, eb = va / a.size, vb / b.size
     welch = (ea + eb) ** 2 / (ea**2 / (a.size - 1) + eb**2 / (b.size - 1))
-    half = float(student_t.ppf(0.5 + share / 2, welch)) * float(np.sqrt(ea + eb))
+    half = float(stdtrit(welch, 0.5 + share / 2)) * float(np.sqrt(ea + eb))
     total, df = a.size + b.size, a.size + b.size - 2
     pooled = np.sqrt(((a.size - 1) * va + (b.size - 1) * vb) / df)
     g = difference / float(pooled) * (1.0 - 3.0 / (4.0 * df - 1.0))
     error = float(np.sqrt(total / (a.size * b.size) + g**2 / (2 * total)))
-    reach = float(student_t.ppf(0.5 + share / 2, np.inf)) * error
+    reach = float(ndtri(0.5 + share / 2)) * error
     return Gap(sizes, difference, difference - half, difference + half, g, g - reach, g + reach)
