@@ -238,7 +238,7 @@ def _by_history(
         beyond += int(seen.beyond.sum())
     if beyond:
         notes.add(
-            f"{beyond} students start beyond anybody in the district's history; the nearest start stands for them"
+            f"{beyond:,} students start beyond anybody in the district's history; the nearest start stands for them"
         )
     return Judged(first, target, ExpectedGrowth(expected, expected - score, spread), percentile)
 

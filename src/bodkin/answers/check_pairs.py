@@ -80,8 +80,8 @@ def language_words(rows: list[TwoLanguages]) -> str:
     told = f"{plural(len(rows), 'student')} sat it in {home} and in English"
     if needs["language"]:
         told += (
-            f"; {needs['language']} did better in {home} than test error explains: there the need is one of language"
+            f"; {needs['language']:,} did better in {home} than test error explains: there the need is one of language"
         )
     if needs["skill"]:
-        told += f"; for {needs['skill']} both lie below the target: there it is one of skill"
+        told += f"; for {needs['skill']:,} both lie below the target: there it is one of skill"
     return told + "."

@@ -214,7 +214,7 @@ def check_line(table: ScoreTable, scope: Scope, data: CheckData, names: Names, t
     if not told.expected:
         return CheckLine(line="nobody expected", finding=f"Nobody is expected in {told.window}.")
     pending = sum(one.both and one.state is None and not one.retest for one in told.doubts)
-    line = f"{told.waiting} not tested" if told.waiting else "all accounted for"
+    line = f"{told.waiting:,} not tested" if told.waiting else "all accounted for"
     if pending:
         line += f", {pending} in doubt"
     return CheckLine(line=line, finding=f"{told.headline}. {told.lead}")
@@ -224,7 +224,7 @@ def _headline(expected: int, tested: int, waiting: int) -> str:
     if not expected:
         return "Nobody is expected here"
     if not waiting:
-        return f"All {expected} are accounted for"
+        return f"All {expected:,} are accounted for"
     return f"{tested:,} of {expected:,} tested; {waiting:,} to chase"
 
 
@@ -239,7 +239,7 @@ def _lead(looked: Looked, excused: int, pending: list[Doubtful], rushed: list[Ru
         told.append(f"Class {one.section} hurried: {one.fast} of {one.tested} tests were too fast to believe.")
     loose = [one for one in pending if all(one.section != other.section for other in rushed)]
     if pending:
-        more = f", {len(loose)} of them elsewhere" if rushed and loose else ""
+        more = f", {len(loose):,} of them elsewhere" if rushed and loose else ""
         told.append(f"{plural(len(pending), 'result was', 'results were')} both too fast and far below{more}.")
     return " ".join(told) or "No result of this window is both too fast and far below what the student did before."
 

@@ -136,7 +136,9 @@ def _lead(comparison: Comparison, summary: Summary, quoted: QuotedLine | None) -
             " alone, or at Growth for what to expect."
         )
     if moved is not None and counts.matched and moved.up is not None and not comparison.scope.single:
-        told.append(f"{plural(moved.up, 'student')} moved up a band or more, {moved.down} down, {moved.same} stayed.")
+        told.append(
+            f"{plural(moved.up, 'student')} moved up a band or more, {moved.down:,} down, {moved.same:,} stayed."
+        )
     if quoted is not None and quoted.to_share is not None:
         before = (
             f" ({percent(quoted.from_share)} in {comparison.scope.first.word})" if quoted.from_share is not None else ""

@@ -70,13 +70,13 @@ def compare_explained(comparison: Comparison, summary: Summary, quoted: int | No
         if len(parts) == len(bands) - quoted + 1:
             names = " and ".join(row.band for row in bands[quoted - 1 :])
             told["quoted"] = (
-                f"{' + '.join(map(str, parts))} = {sum(parts)} of {whole} students are in {names}: "
+                f"{' + '.join(f'{part:,}' for part in parts)} = {sum(parts):,} of {whole:,} students are in {names}: "
                 f"{percent(bands[quoted - 1].to_at_or_above)}."
             )
     if moved is not None and moved.up is not None and moved.net is not None:
-        told["up"] = f"{moved.up} of {n} students with both results are in a higher band than before."
-        told["down"] = f"{moved.down} of {n} students with both results are in a lower band than before."
-        told["net"] = f"{moved.up} moved up less {moved.down} down, of {n}: {signed(100 * moved.net, 0)} in 100."
+        told["up"] = f"{moved.up:,} of {n:,} students with both results are in a higher band than before."
+        told["down"] = f"{moved.down:,} of {n:,} students with both results are in a lower band than before."
+        told["net"] = f"{moved.up:,} moved up less {moved.down:,} down, of {n:,}: {signed(100 * moved.net, 0)} in 100."
     error = comparison.students.select("to_standard_error").to_series().median()
     about = f", about {error:.0f} points" if isinstance(error, float) else ""
     told["near_cut"] = f"Students whose later score lies no further from any cut than its own standard error{about}."
@@ -97,7 +97,7 @@ def growth_explained(comparison: Comparison, summary: Summary, low: float | None
     if not growth.n:
         return {}
     told["met"] = (
-        f"{growth.met_n} of {growth.n} students gained what was expected or more: {percent(growth.met_share)}"
+        f"{growth.met_n:,} of {growth.n:,} students gained what was expected or more: {percent(growth.met_share)}"
         f"{_range(low, high)}. Mean gain {points(growth.mean_gain or 0.0)},"
         f" expected {points(growth.mean_expected or 0.0)}."
     )

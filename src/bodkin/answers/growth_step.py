@@ -164,10 +164,10 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
         change, expected = growth.mean_gain or 0.0, growth.mean_expected or 0.0
         return (
             f"From spring to fall the mean score of {plural(growth.n, 'student')} changed by {points(change)}; "
-            f"{points(expected)} was expected. {growth.met_n} of {growth.n} kept what was expected or more."
+            f"{points(expected)} was expected. {growth.met_n:,} of {growth.n:,} kept what was expected or more."
             f"{_where(comparison.students)}"
         )
-    return f"{growth.met_n} of {growth.n} met their expected growth{span}.{_where(comparison.students)}"
+    return f"{growth.met_n:,} of {growth.n:,} met their expected growth{span}.{_where(comparison.students)}"
 
 
 _NEEDED = (

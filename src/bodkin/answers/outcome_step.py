@@ -230,7 +230,7 @@ def _answer(
     lead = f"{title} cannot be told from this test yet."
     if share is not None and name is not None:
         lead = (
-            f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found)} students"
+            f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found):,} students"
             f" will be at {name} or above on {title}."
         )
     return OutcomeAnswer(

@@ -44,8 +44,9 @@ def _compare(summary: Summary | None) -> tuple[str, str]:
         return "nothing to compare yet", "There is nothing to compare yet."
     moved = summary.movement
     return (
-        f"{moved.up} up, {moved.down} down",
-        f"{plural(moved.up or 0, 'student')} moved up a band or more and {moved.down} moved down; {moved.same} stayed.",
+        f"{moved.up:,} up, {moved.down:,} down",
+        f"{plural(moved.up or 0, 'student')} moved up a band or more and {moved.down:,} moved down;"
+        f" {moved.same:,} stayed.",
     )
 
 
@@ -55,7 +56,7 @@ def _growth(summary: Summary | None) -> tuple[str, str]:
     growth = summary.growth
     return (
         f"{percent(growth.met_share)} met expected",
-        f"{growth.met_n} of {growth.n} students grew as much as expected or more ({percent(growth.met_share)}).",
+        f"{growth.met_n:,} of {growth.n:,} students grew as much as expected or more ({percent(growth.met_share)}).",
     )
 
 

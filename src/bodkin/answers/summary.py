@@ -291,7 +291,7 @@ def _figures(
         )
     for side, window in (("from", scope.first), ("to", scope.second)):
         if bands and (lacking := int(tally.without_band[side][0])):
-            notes.append(f"{lacking} students with a result in {window.label} have no band there")
+            notes.append(f"{lacking:,} students with a result in {window.label} have no band there")
     return told
 
 

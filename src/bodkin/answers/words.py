@@ -4,8 +4,8 @@ MINUS = "\u2212"
 
 
 def plural(n: int, one: str, many: str | None = None) -> str:
-    """``1 student``, ``3 students``."""
-    return f"{n} {one if n == 1 else many or one + 's'}"
+    """``1 student``, ``3 students``, ``1,200 students``."""
+    return f"{n:,} {one if n == 1 else many or one + 's'}"
 
 
 def points(change: float) -> str:

@@ -166,7 +166,7 @@ def norms_at(
             mean[at, :-1], sd[at, :-1], week[at, :-1] = values.mean, values.sd, weeks
             if beyond := int(tests[at, :-1][values.beyond].sum()):
                 notes.add(
-                    f"{beyond} tests of grade {grade} in {window.label} lie before the first or "
+                    f"{beyond:,} tests of grade {grade} in {window.label} lie before the first or "
                     "after the last week of the norms; the end value stands"
                 )
             weekless = slice(-1, None)

@@ -15,7 +15,7 @@ import { PinMark } from "../pins/PinMark";
 import { Many } from "../scope/Choosing";
 import { useChoices } from "../scope/Picker";
 import { asked, type Scope, writeScope } from "../scope/scope";
-import { score } from "../words/format";
+import { many, score } from "../words/format";
 
 type Grid = Schemas["HistoryGrid"];
 type Row = Schemas["GridRow"];
@@ -134,7 +134,7 @@ function Table(props: {
                 <>
                   {column.title}
                   <br />
-                  {column.window} <span className="quiet">({column.n})</span>
+                  {column.window} <span className="quiet">({many(column.n)})</span>
                 </>,
                 `${column.title}, ${column.window}`,
                 true,
@@ -246,7 +246,7 @@ export function HistoryView({ scope }: { scope: Scope }) {
       {({ grid: data, ...shown }) => (
         <>
           <h1>
-            {data.n} students, {data.columns.length} columns of results
+            {many(data.n)} students, {data.columns.length} columns of results
           </h1>
           <div className="switches">
             <div style={{ width: 250 }}>

@@ -12,7 +12,7 @@ import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
 import { asked, type Scope, writeScope } from "../scope/scope";
-import { percent, score } from "../words/format";
+import { many, percent, score } from "../words/format";
 
 type Answer = Schemas["OutcomeAnswer"];
 
@@ -47,7 +47,7 @@ function Levels({ answer, level, pick }: { answer: Answer; level: number; pick: 
                 aria-pressed={level === one.order}
                 onClick={() => pick(level === one.order ? 0 : one.order)}
               >
-                {one.likely_n}
+                {many(one.likely_n)}
               </button>
             </td>
           </tr>
@@ -94,7 +94,7 @@ function Told({ answer }: { answer: Answer }) {
         {answer.telling.map((one) => (
           <tr key={one.grade}>
             <td>{one.grade}</td>
-            <td className="num">{one.n}</td>
+            <td className="num">{many(one.n)}</td>
             {one.reason ? (
               <td colSpan={5} className="quiet">
                 {one.reason}

@@ -6,7 +6,7 @@ import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
 import { Flow } from "../marks/Flow";
 import { usePanel } from "../panel/PanelContext";
-import { percent, score, season, signed } from "../words/format";
+import { many, percent, score, season, signed } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];
 type Band = Schemas["BandRow"];
@@ -15,7 +15,7 @@ type Band = Schemas["BandRow"];
 function shareWorked(row: Band, side: "from" | "to", whole: number): string {
   const n = row[`${side}_n`];
   if (n == null) return "Withheld: too few students.";
-  return `${n} of ${whole} students are in ${row.band}: ${percent(row[`${side}_share`])}; with so many students between ${percent(row[`${side}_low`])} and ${percent(row[`${side}_high`])}.`;
+  return `${many(n)} of ${many(whole)} students are in ${row.band}: ${percent(row[`${side}_share`])}; with so many students between ${percent(row[`${side}_low`])} and ${percent(row[`${side}_high`])}.`;
 }
 
 function Shares({ answer }: { answer: Answer }) {
@@ -52,7 +52,8 @@ function Shares({ answer }: { answer: Answer }) {
               <td className="num" key={side}>
                 <Worked text={shareWorked(row, side, whole[side])}>
                   <button type="button" className="open" onClick={() => open({ side, band: row.order })}>
-                    {percent(row[`${side}_share`])} <span className="quiet small">{row[`${side}_n`]}</span>
+                    {percent(row[`${side}_share`])}{" "}
+                    <span className="quiet small">{many(row[`${side}_n`])}</span>
                   </button>
                 </Worked>
               </td>
@@ -100,8 +101,19 @@ function Facts({ answer }: { answer: Answer }) {
               </button>
             </Worked>{" "}
             <small>
-              {quoted.to_n ?? "–"} now
-              {!answer.single && ` · ${percent(quoted.from_share)}, ${quoted.from_n ?? "–"} before`}
+              {many(quoted.to_n)} now
+              {!answer.single && (
+                <>
+                  {" · "}
+                  <button
+                    type="button"
+                    className="open"
+                    onClick={() => open({ side: "from", at_or_above: quoted.order })}
+                  >
+                    {percent(quoted.from_share)}, {many(quoted.from_n)} before
+                  </button>
+                </>
+              )}
             </small>
           </dd>
         </div>
@@ -115,7 +127,7 @@ function Facts({ answer }: { answer: Answer }) {
             <dd>
               <Worked text={explained[way]}>
                 <button type="button" className="open" onClick={() => open({ moved: way })}>
-                  {movement?.[way]}
+                  {many(movement?.[way])}
                 </button>
               </Worked>
             </dd>
@@ -149,7 +161,7 @@ function Facts({ answer }: { answer: Answer }) {
           <dd>
             <Worked text={explained.just_below}>
               <button type="button" className="open" onClick={() => open({ just_below: true })}>
-                {answer.just_below}
+                {many(answer.just_below)}
               </button>
             </Worked>
           </dd>
@@ -163,7 +175,7 @@ function Facts({ answer }: { answer: Answer }) {
           <dd>
             <Worked text={explained.lowest_fifth}>
               <button type="button" className="open" onClick={() => open({ lowest_fifth: true })}>
-                {answer.lowest_fifth}
+                {many(answer.lowest_fifth)}
               </button>
             </Worked>
           </dd>
@@ -177,7 +189,7 @@ function Facts({ answer }: { answer: Answer }) {
           <dd>
             <Worked text={explained.near_cut}>
               <button type="button" className="open" onClick={() => open({ near_cut: true })}>
-                {answer.near_cut}
+                {many(answer.near_cut)}
               </button>
             </Worked>
           </dd>
@@ -189,17 +201,22 @@ function Facts({ answer }: { answer: Answer }) {
 
 /** The later window's scores in five numbers. */
 function Overall({ answer }: { answer: Answer }) {
+  const { open } = usePanel();
   const told = answer.overall;
   if (!told) return null;
   const parts = [
-    `${told.n} scores`,
     `mean ${told.mean?.toFixed(1)}`,
     `median ${score(told.median)}`,
     ...(told.lowest != null ? [`lowest ${score(told.lowest)}`, `highest ${score(told.highest)}`] : []),
   ];
   return (
     <p className="quiet small" style={{ marginTop: 8 }}>
-      {season(answer.to_label)}: {parts.join(" · ")}
+      {season(answer.to_label)}:{" "}
+      <button type="button" className="open" onClick={() => open({ side: "to" })}>
+        {many(told.n)} scores
+      </button>
+      {" · "}
+      {parts.join(" · ")}
     </p>
   );
 }

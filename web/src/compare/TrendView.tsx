@@ -11,7 +11,7 @@ import { TrendLines } from "../marks/TrendLines";
 import { usePanel } from "../panel/PanelContext";
 import { useChoices } from "../scope/Picker";
 import { asked, type Scope, writeScope } from "../scope/scope";
-import { percent, score, signed } from "../words/format";
+import { many, percent, score, signed } from "../words/format";
 import { byWord, useBys } from "./ByChoice";
 
 type Answer = Schemas["TrendAnswer"];
@@ -115,10 +115,10 @@ function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: nu
                     <button
                       type="button"
                       className="open"
-                      title={`${point.n} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
+                      title={`${many(point.n)} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
                       onClick={() => open(l, at)}
                     >
-                      {point.mean?.toFixed(1)} <span className="quiet small">{point.n}</span>
+                      {point.mean?.toFixed(1)} <span className="quiet small">{many(point.n)}</span>
                     </button>
                   ) : (
                     "–"

@@ -7,7 +7,7 @@ import { tone } from "../marks/ramp";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { type By, LISTS, type ListKey } from "../scope/scope";
-import { percent, season, signed } from "../words/format";
+import { many, percent, season, signed } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];
@@ -64,13 +64,13 @@ function aboveWorked(row: Row, side: "from" | "to", order: number): string {
   if (counts.some((n) => n == null)) return "";
   const whole = counts.reduce<number>((sum, n) => sum + (n ?? 0), 0);
   const above = counts.slice(order - 1).reduce<number>((sum, n) => sum + (n ?? 0), 0);
-  return `${above} of ${whole} students are in ${row.bands[order - 1]?.band ?? ""} or above.`;
+  return `${many(above)} of ${many(whole)} students are in ${row.bands[order - 1]?.band ?? ""} or above.`;
 }
 
 function netWorked(row: Row): string | undefined {
   const moved = row.movement;
   if (moved?.up == null || moved.down == null) return undefined;
-  return `${moved.up} moved up less ${moved.down} down, of ${row.counts.matched}`;
+  return `${many(moved.up)} moved up less ${many(moved.down)} down, of ${many(row.counts.matched)}`;
 }
 
 /** A unit's name; of two breakdowns crossed, both. */
@@ -163,7 +163,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                 </td>
                 <td className="num">
                   <button type="button" className="open" onClick={() => open(unit)}>
-                    {count(row) ?? "withheld"}
+                    {count(row) == null ? "withheld" : many(count(row))}
                   </button>
                 </td>
                 <td>
@@ -212,7 +212,11 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                   (["up", "down"] as const).map((way) => (
                     <td className="num" key={way}>
                       <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
-                        {row.movement ? (row.movement[way] ?? "withheld") : 0}
+                        {row.movement
+                          ? row.movement[way] == null
+                            ? "withheld"
+                            : many(row.movement[way])
+                          : 0}
                       </button>
                     </td>
                   ))}

@@ -16,7 +16,7 @@ import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
-import { percent, rank } from "../words/format";
+import { many, percent, rank } from "../words/format";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
 import { TargetMark } from "./TargetMark";
@@ -42,7 +42,7 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
             </button>
           </Worked>{" "}
           <small>
-            {growth.met_n} of {growth.n}
+            {many(growth.met_n)} of {many(growth.n)}
           </small>
           <TargetMark answer={answer} scope={scope} />
         </dd>
@@ -73,7 +73,7 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
           <dd>
             <Worked text={explained[way]}>
               <button type="button" className="open" onClick={() => open({ verdict: way })}>
-                {answer[way]}
+                {many(answer[way])}
               </button>
             </Worked>
           </dd>

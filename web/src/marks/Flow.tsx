@@ -1,7 +1,7 @@
 /** Flow: ribbons between two windows' columns; up-movers over an upward hatch, down-movers over a downward one. */
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
-import { percent } from "../words/format";
+import { many, percent } from "../words/format";
 import { tone } from "./ramp";
 
 export type Flown = { side: "from" | "to"; band: number } | { from_band: number; to_band: number };
@@ -137,7 +137,7 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
                 {row.band}
               </text>
               <text x={text} y={middle + 13} textAnchor={anchor} className="mute">
-                {percent(share)} · {count}
+                {percent(share)} · {many(count)}
               </text>
             </>
           ) : (
@@ -145,7 +145,7 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
               <text x={text} y={middle + 4} textAnchor={anchor}>
                 {row.band}{" "}
                 <tspan className="mute">
-                  {percent(share)} · {count}
+                  {percent(share)} · {many(count)}
                 </tspan>
               </text>
             )

@@ -1,4 +1,5 @@
 /** Means over the windows as lines with whiskers; subgroups are dashed differently, never told by colour alone. */
+import { many } from "../words/format";
 import { linear, ticks } from "./scale";
 
 export interface TrendMark {
@@ -87,7 +88,7 @@ export function TrendLines({ lines, labels, width, height, say, onOpen }: Props)
               );
             })}
             {known.map((p) => {
-              const name = `${line.name}, ${labels[p.at]}: ${say(p.value ?? 0)}${p.low != null && p.high != null ? ` (${say(p.low)} to ${say(p.high)})` : ""}, ${p.n} students`;
+              const name = `${line.name}, ${labels[p.at]}: ${say(p.value ?? 0)}${p.low != null && p.high != null ? ` (${say(p.low)} to ${say(p.high)})` : ""}, ${many(p.n)} students`;
               return (
                 // biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing
                 <g

@@ -107,7 +107,7 @@ function List({ pick }: { pick: Pick }) {
             }
             onClick={pinAll}
           >
-            Pin all {found.data.n}
+            Pin all {found.data.n.toLocaleString("en")}
           </button>
           {me.may_set_goals && rows.length > 0 && found.data.n <= GOALS && (
             <button type="button" className="plain" onClick={() => setAiming(true)}>

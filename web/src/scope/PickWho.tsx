@@ -1,5 +1,5 @@
 /** Which students: any combination of where they are and what they belong to, or all but those. */
-import { students } from "../words/format";
+import { many, students } from "../words/format";
 import { Many, type PartProps } from "./Choosing";
 import { firstChoice, type ListKey } from "./scope";
 
@@ -51,7 +51,7 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
         values={scope.group}
         options={choices.group.map((group) => ({
           value: String(group.id),
-          label: `${group.name} (${group.n})`,
+          label: `${group.name} (${many(group.n)})`,
         }))}
         onChange={(chosen) => change({ group: chosen })}
       />

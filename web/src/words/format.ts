@@ -26,8 +26,13 @@ export function rank(value: number | null | undefined): string {
   return value == null ? "–" : String(roundHalfUp(value));
 }
 
+/** A count: 1,200. */
+export function many(n: number | null | undefined): string {
+  return n == null ? "–" : n.toLocaleString("en");
+}
+
 export function students(n: number): string {
-  return n === 1 ? "1 student" : `${n.toLocaleString("en")} students`;
+  return n === 1 ? "1 student" : `${many(n)} students`;
 }
 
 const VERDICTS: Record<string, string> = {
