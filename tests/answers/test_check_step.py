@@ -1,9 +1,11 @@
 """What the Check step looks at, on frames of a few students: rosters and plans by the day, windows, decisions."""
 
 import unittest
+from collections import Counter
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime, timedelta
 
+import numpy as np
 import polars as pl
 
 from bodkin.answers.check_looked import entitled_to, look
@@ -121,3 +123,78 @@ class Looked(unittest.TestCase):
         now = [sitting(100 + at, f"s{at}", section="4A", minutes=5.0 if at < 6 else 40.0) for at in range(18)]
         told = self.check(data(before + now, [place(f"s{at}") for at in range(18)]))
         self.assertEqual([(one.section, one.fast, one.tested) for one in told.rushed], [("4A", 6, 18)])
+
+    def test_classes_agree_with_a_walk_from_student_to_student(self):
+        """Every class of a random district counted one student at a time: expected, tested, excused, grade, names."""
+        rng = np.random.default_rng(12)
+        first = WINDOWS[WINTER][0]
+        rows, sat, said = [], [], []
+        for at in range(240):
+            school, section = rng.choice(["North", "South"]), rng.choice(["1", "2", "3", None])
+            since = [None, first - timedelta(days=9), first + timedelta(days=3)][rng.integers(3)]
+            grade = rng.choice(["4", "4", "5", None])
+            rows.append(
+                place(f"s{at:03}", section, school=str(school), grade=grade, since=since, teacher=f"T{section}")
+            )
+            if rng.random() < 0.7:
+                sat.append(sitting(at, f"s{at:03}", grade=grade))
+            if rng.random() < 0.3:
+                said.append((f"s{at:03}", None, str(rng.choice(["absent", ""])), WINTER))
+        told = replace(data(sat, rows), reasons=pl.DataFrame(said, schema=data([], []).reasons.schema, orient="row"))
+        reasons, tested = {one[0]: one[2] for one in said}, {one["student_id"] for one in sat}
+        classes = {}
+        for row in rows:
+            classes.setdefault((row["school"], row["section"]), []).append(row)
+        answer = self.check(told)
+        self.assertEqual(len(answer.classes), len(classes))
+        for line in answer.classes:
+            mine = classes[line.school, None if line.section == "without a class" else line.section]
+            self.assertEqual((line.expected, line.teacher), (len(mine), mine[0]["teacher"]))
+            self.assertEqual(line.tested, sum(row["student_id"] in tested for row in mine))
+            away = {}
+            for row in mine:
+                who = row["student_id"]
+                if who not in tested:
+                    late = row["since"] is not None and row["since"] > first
+                    away[who] = (reasons.get(who) or ("newly arrived" if late else None), who in reasons)
+            self.assertEqual({one.student_id: (one.reason, one.recorded) for one in line.missing}, away)
+            self.assertEqual(line.excused, sum(reason is not None for reason, _ in away.values()))
+            # Those to chase come before those with a reason, each by name.
+            order = [(one.reason is not None, one.name) for one in line.missing]
+            self.assertEqual(order, sorted(order))
+            grades = Counter(row["grade"] for row in mine if row["grade"] is not None)
+            self.assertEqual(grades[line.grade], max(grades.values()))
+        chase = [line.expected - line.tested - line.excused for line in answer.classes]
+        self.assertEqual(chase, sorted(chase, reverse=True))
+        self.assertEqual(answer.waiting, sum(chase))
+
+    def test_a_retest_says_whether_its_student_sat_since(self):
+        """In any window, and in the language looked at."""
+        asked = [
+            (1, who, WINTER, "fast", None, "M", datetime(2027, 1, 20), "open") for who in ("again", "not", "spanish")
+        ]
+        later = date(2027, 1, 25)
+        sat = [sitting(at, who) for at, who in enumerate(("again", "not", "spanish", "other"))]
+        sat += [sitting(10, "again", tested_on=later), sitting(11, "spanish", tested_on=later, language="Spanish")]
+        told = data(sat, [place(who) for who in ("again", "not", "spanish", "other")])
+        told = replace(told, retests=pl.DataFrame(asked, schema=told.retests.schema, orient="row"))
+        since = {one.student_id: one.sat_since for one in self.check(told).retests}
+        self.assertEqual(since, {"again": True, "not": False, "spanish": True})
+        since = {one.student_id: one.sat_since for one in self.check(told, language="English").retests}
+        self.assertEqual(since, {"again": True, "not": False, "spanish": False})
+
+    def test_only_those_with_several_sittings_stand_side_by_side(self):
+        """Two in one language are several, one in each of two is not; the last counts unless it is set aside."""
+        later = date(2027, 1, 25)
+        sat = [sitting(1, "twice"), sitting(2, "twice", score=530.0, tested_on=later), sitting(3, "once"),
+               sitting(4, "both"), sitting(5, "both", language="Portuguese")]  # fmt: skip
+        told = data(sat, [place(who) for who in ("twice", "once", "both")])
+        answer = self.check(told)
+        self.assertEqual([(one.student_id, one.difference) for one in answer.several], [("twice", 30.0)])
+        # 30 points of an error of sqrt(10^2 + 10^2) = 14.1 each: 2.12 errors, beyond 1.96.
+        self.assertTrue(answer.several[0].beyond)
+        self.assertEqual([one.counts for one in answer.several[0].sittings], [False, True])
+        row = {"result_id": 2, "state": "set aside", "state_why": "x", "state_by": "M"}
+        aside = self.check(replace(told, states=pl.DataFrame([row], schema=told.states.schema)))
+        self.assertEqual([one.counts for one in aside.several[0].sittings], [True, False])
+        self.assertEqual([one.student_id for one in answer.languages], ["both"])

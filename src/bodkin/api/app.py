@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from threading import Thread
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -51,8 +52,9 @@ def build(settings: Settings, store: Store) -> FastAPI:
     clock = Clock(store)
 
     @asynccontextmanager
-    async def life(_: FastAPI) -> AsyncIterator[None]:
+    async def life(app: FastAPI) -> AsyncIterator[None]:
         clock.start()
+        Thread(target=app.state.desk.warm, daemon=True).start()
         yield
         clock.stop()
 

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import dataclass
 from threading import Lock
 
@@ -13,6 +14,7 @@ from bodkin.answers.sentence import Piece
 from bodkin.answers.steps import Names
 from bodkin.answers.strand_measure import strand_table
 from bodkin.answers.summary import Summary, summarise
+from bodkin.core.errors import StoreDown
 from bodkin.exchange.sittings import ClassAtTest
 from bodkin.store.checking import CheckData, load_check, with_decisions
 from bodkin.store.database import Store, versions
@@ -71,6 +73,13 @@ class Desk:
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""
         return self._tables.current(session)
+
+    def warm(self) -> None:
+        """Read what every first question needs before somebody waits for it."""
+        # A database that is away is told of by the first question, in words.
+        with suppress(StoreDown), self.store.reading() as session:
+            self.table(session)
+            self.names(session)
 
     def names(self, session: Session) -> Names:
         """Names of all students, kept until the scores' version changes."""
