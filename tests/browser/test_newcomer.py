@@ -118,12 +118,13 @@ class FurtherViews(InBrowser):
         """The share quoted, and a lane."""
         page = self.page
         self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
-        figure = page.locator(".facts dd button").first
+        figures = page.locator(".facts dd")
+        figure = figures.first.get_by_role("button").first
         figure.focus()
         tip = page.get_by_role("tooltip")
         expect(tip).to_contain_text(re.compile(r"\d+ \+ \d+ = \d+ of \d+ students"))
         page.keyboard.press("Tab")
-        page.locator(".facts dd button").nth(1).hover()
+        figures.nth(1).get_by_role("button").hover()
         expect(tip.filter(has_text="in a higher band")).to_be_visible()
         self.check_axe("a figure explained")
         page.keyboard.press("3")

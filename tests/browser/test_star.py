@@ -170,15 +170,15 @@ class Star(InBrowser):
         for place, band in enumerate(reversed(range(4))):
             cells = rows.nth(place).locator("td")
             before, after = table[band].sum(), table[:, band].sum()
-            self.assertEqual(cells.nth(1).inner_text(), f"{percent(before / told['n'])} {before}")
-            self.assertEqual(cells.nth(2).inner_text(), f"{percent(after / told['n'])} {after}")
+            self.assertEqual(cells.nth(1).inner_text(), f"{percent(before / told['n'])} {before:,}")
+            self.assertEqual(cells.nth(2).inner_text(), f"{percent(after / told['n'])} {after:,}")
         up = int(sum(table[i, j] for i in range(4) for j in range(i + 1, 4)))
         down = int(sum(table[i, j] for i in range(4) for j in range(i)))
-        self.assertIn(f"{up} students moved up a band or more, {down} down", page.locator(".lead").inner_text())
+        self.assertIn(f"{up:,} students moved up a band or more, {down:,} down", page.locator(".lead").inner_text())
         flow = page.locator(".flow")
         for i in range(4):
             for j in range(4):
-                name = re.compile(f"^From {BANDS[i]} to {BANDS[j]}: {table[i, j]} students")
+                name = re.compile(f"^From {BANDS[i]} to {BANDS[j]}: {table[i, j]:,} students?,")
                 if table[i, j]:
                     expect(flow.get_by_role("button", name=name)).to_have_count(1)
         chance = told["test"].pvalue
@@ -188,7 +188,7 @@ class Star(InBrowser):
     def check_growth(self, told: dict, query: str, everyone: pd.DataFrame) -> None:
         page = self.page
         page.goto(f"{self.address}growth?{query}")
-        expect(page.locator(".facts")).to_contain_text(f"{told['met']} of {told['n']}")
+        expect(page.locator(".facts")).to_contain_text(f"{told['met']:,} of {told['n']:,}")
         expect(page.locator(".facts")).to_contain_text(percent(told["met"] / told["n"]))
         median = page.locator("dt", has_text="Median growth percentile").locator("xpath=..").locator("dd").inner_text()
         self.assertEqual(median, str(math.floor(told["median"] + 0.5)))

@@ -4,11 +4,12 @@ import atexit
 import itertools
 import shutil
 import tempfile
+from collections.abc import Callable
 from datetime import date
 from functools import cache
 from pathlib import Path
 
-from sqlalchemy import create_engine, text
+from sqlalchemy import Connection, create_engine, text
 
 from bodkin.api.people import hash_password
 from bodkin.demo.load import load_demo
@@ -43,18 +44,42 @@ def password() -> str:
     return hash_password(PASSWORD)
 
 
-def fresh() -> tuple[Store, str]:
-    """A migrated, empty database of its own, and its address."""
-    url = server().settings.database_url
-    name = f"fresh_{next(_numbers)}"
+def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[Store, str]:
+    """A database of its own and its address."""
+    url, name = server().settings.database_url, f"fresh_{next(_numbers)}"
     engine = create_engine(url)
     with engine.begin() as connection:
         connection.execute(text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin"))
+        connection.execute(text(f"USE {name}"))
+        prepare(connection)
     engine.dispose()
     address = url.replace("/bodkin?", f"/{name}?")
-    store = Store(address)
+    return Store(address), address
+
+
+@cache
+def _migrated() -> tuple[str, ...]:
+    """What makes a database as the migrations leave it: they run once, the others are made alike."""
+    store, address = _database()
     store.migrate()
-    return store, address
+    name = address.split("?")[0].rsplit("/", 1)[1]
+    with store.engine.begin() as connection:
+        tables = list(connection.scalars(text("SHOW TABLES")))
+        made = [connection.execute(text(f"SHOW CREATE TABLE `{table}`")).one()[1] for table in tables]
+        filled = [table for table in tables if connection.scalar(text(f"SELECT COUNT(*) FROM `{table}`"))]
+    rows = [f"INSERT INTO `{table}` SELECT * FROM `{name}`.`{table}`" for table in filled]
+    return ("SET foreign_key_checks = 0", *made, *rows, "SET foreign_key_checks = 1")
+
+
+def fresh() -> tuple[Store, str]:
+    """A migrated, empty database of its own, and its address."""
+    statements = _migrated()
+
+    def prepare(connection: Connection) -> None:
+        for statement in statements:
+            connection.exec_driver_sql(statement.replace("%", "%%"))
+
+    return _database(prepare)
 
 
 @cache

@@ -7,7 +7,7 @@ import { tone } from "../marks/ramp";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { type By, LISTS, type ListKey } from "../scope/scope";
-import { many, percent, season, signed } from "../words/format";
+import { many, percent, season, signed, students } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];
@@ -49,7 +49,7 @@ function Bar(props: {
             onClick={() => props.onOpen(band.order)}
           >
             <title>
-              {`${band.band}: ${band[`${side}_n`]} students, ${percent(band[`${side}_share`])} of them`}
+              {`${band.band}: ${students(band[`${side}_n`] ?? 0)}, ${percent(band[`${side}_share`])} of them`}
             </title>
           </rect>
         );

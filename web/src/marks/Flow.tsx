@@ -1,7 +1,7 @@
 /** Flow: ribbons between two windows' columns; up-movers over an upward hatch, down-movers over a downward one. */
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
-import { many, percent } from "../words/format";
+import { many, percent, students } from "../words/format";
 import { tone } from "./ramp";
 
 export type Flown = { side: "from" | "to"; band: number } | { from_band: number; to_band: number };
@@ -106,7 +106,7 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
         <g
           role="button"
           tabIndex={0}
-          aria-label={`${row.band} in ${side === "from" ? labels[0] : labels[1]}: ${percent(share)}, ${count ?? 0} students`}
+          aria-label={`${row.band} in ${side === "from" ? labels[0] : labels[1]}: ${percent(share)}, ${students(count ?? 0)}`}
           onClick={open}
           onKeyDown={pressed(open)}
         >
@@ -196,7 +196,7 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
       </text>
       {ribbons.map(({ i, j, cell, d, kind }) => {
         const open = () => onOpen({ from_band: i + 1, to_band: j + 1 });
-        const name = `From ${bands[i]?.band} to ${bands[j]?.band}: ${cell} students, ${percent(cell / moved)} of those with both results`;
+        const name = `From ${bands[i]?.band} to ${bands[j]?.band}: ${students(cell)}, ${percent(cell / moved)} of those with both results`;
         return (
           // biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing
           <g
