@@ -61,6 +61,21 @@ class Home(unittest.TestCase):
         self.assertAlmostEqual(fell["size"], np.mean(here) - np.mean(other), places=2)
         self.assertLess(stats.ttest_ind(here, other, equal_var=False).pvalue, 0.005)
 
+    def test_a_teacher_meets_the_own_students_worth_a_word(self):
+        """Names within reach only, each with the figures of the student's own row; nobody for a whole district."""
+        told = self.home("teacher")["words"]
+        self.assertTrue(told["earned"] and told["needs"])
+        rows = {}
+        for subject in ("reading", "mathematics"):
+            answer = self.clients["teacher"].get("/api/growth", params=SCOPE | {"subject": subject}).json()
+            rows |= {(row["student_id"], subject): row for row in answer["rows"]}
+        for word in (*told["earned"], *told["needs"]):
+            row = rows[word["student_id"], "reading" if "Reading" in word["measure"] else "mathematics"]
+            self.assertEqual((word["name"], word["distance"]), (row["name"], row["distance"]))
+            self.assertIn(f"{row['from_score']:.0f} to {row['to_score']:.0f}", word["said"])
+            self.assertEqual(row["distance"] > 0, word["kind"] == "earned")
+        self.assertEqual(self.home("coach")["words"], {"earned": [], "needs": []})
+
     def test_nothing_is_told_of_chance(self):
         """A district of students drawn alike has nothing to tell, but for the rare one in two hundred."""
         with stage.demo().reading() as session:

@@ -68,7 +68,12 @@ def rail(summary: Summary | None, running_groups: int, check: CheckLine | None =
         "check": checked,
         "compare": _compare(summary),
         "growth": _growth(summary),
-        "groups": (groups, f"{plural(running_groups, 'group is', 'groups are')} running today."),
+        "groups": (
+            groups,
+            f"{plural(running_groups, 'group is', 'groups are')} running today."
+            if running_groups
+            else "No group is running today.",
+        ),
     }
     steps = []
     for key, (name, path, question) in enumerate(_STEPS, start=1):

@@ -10,6 +10,7 @@ from bodkin.answers.check_step import check_seen
 from bodkin.answers.choices import in_reach, measures
 from bodkin.answers.findings import Finding, GroupSeen, findings, measure_word
 from bodkin.answers.scope import Scope
+from bodkin.answers.worth_a_word import Words, together, worth_a_word
 from bodkin.api.asking import AskedScope, Asking, need
 from bodkin.api.rights import Right, may
 from bodkin.exchange.imports import history
@@ -44,10 +45,12 @@ class HomeAnswer(BaseModel):
 
     worth_a_look: list[HomeFinding]
     celebrate: list[HomeFinding]
+    words: Words
     since: list[Since]
 
 
-def _of_measure(asking: Asking, scope: Scope) -> list[HomeFinding]:
+def _of_measure(asking: Asking, scope: Scope) -> tuple[list[HomeFinding], Words]:
+    """What stands out in a measure, and who is worth a word."""
     comparison = asking.work_out(scope).comparison
     groups = [
         GroupSeen(group.id, group.name, group.members)
@@ -94,7 +97,8 @@ def _of_measure(asking: Asking, scope: Scope) -> list[HomeFinding]:
                 detail=f"{one.why}.", scope={"student": [one.student_id]}, **about,
             ),
         )  # fmt: skip
-    return found
+    doubted = [one.student_id for one in check.doubts if one.both]
+    return found, worth_a_word(comparison, asking.names, doubted)
 
 
 @router.get("")
@@ -106,13 +110,14 @@ def home(asking: Scores, scope: AskedScope, since: datetime | None = None) -> Ho
         for one in measures(in_reach(asking.table, asking.reach))
         if one.assessment == scope.assessment and one.subject != scope.subject
     ]
-    told = _of_measure(asking, scope)
-    for subject in others:
-        told += _of_measure(asking, scope.model_copy(update={"subject": subject, "strand": None}))
+    subjects = [scope, *(scope.model_copy(update={"subject": one, "strand": None}) for one in others)]
+    each = [_of_measure(asking, one) for one in subjects]
+    told = [finding for found, _ in each for finding in found]
     order = {"check": 0, "compare": 1, "growth": 2, "groups": 3}
     fell = sorted((one for one in told if one.kind == "fell"), key=lambda one: (order[one.step], one.size))
     grew = sorted((one for one in told if one.kind == "grew"), key=lambda one: -one.size)
-    return HomeAnswer(worth_a_look=fell[:MOST], celebrate=grew[:4], since=_since(asking, since))
+    words = together([words for _, words in each])
+    return HomeAnswer(worth_a_look=fell[:MOST], celebrate=grew[:4], words=words, since=_since(asking, since))
 
 
 _TAKEN = {"done": "", "undone": " and taken back"}

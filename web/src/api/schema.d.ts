@@ -2446,6 +2446,7 @@ export interface components {
             worth_a_look: components["schemas"]["HomeFinding"][];
             /** Celebrate */
             celebrate: components["schemas"]["HomeFinding"][];
+            words: components["schemas"]["Words"];
             /** Since */
             since: components["schemas"]["Since"][];
         };
@@ -3821,6 +3822,37 @@ export interface components {
             entitled: string[];
             /** Used */
             used: string | null;
+        };
+        /**
+         * Word
+         * @description A student worth a word, and what it is about. ``distance`` in spreads of growth, where one is expected.
+         */
+        Word: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "earned" | "needs";
+            /** Said */
+            said: string;
+            /** Distance */
+            distance: number | null;
+            /** Measure */
+            measure: string;
+        };
+        /**
+         * Words
+         * @description Who has earned a word, the furthest above expected first, and who needs one, the furthest below first.
+         */
+        Words: {
+            /** Earned */
+            earned: components["schemas"]["Word"][];
+            /** Needs */
+            needs: components["schemas"]["Word"][];
         };
     };
     responses: never;

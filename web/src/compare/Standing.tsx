@@ -216,7 +216,7 @@ function Overall({ answer }: { answer: Answer }) {
         {many(told.n)} scores
       </button>
       {" · "}
-      {parts.join(" · ")}
+      {parts.map((part) => part.replace(" ", "\u00a0")).join(" · ")}
     </p>
   );
 }

@@ -22,7 +22,8 @@ export type FigureId =
   | "cohorts-and-gaps"
   | "link-to-the-outcome-test"
   | "goals"
-  | "resembling-grades-and-seasons";
+  | "resembling-grades-and-seasons"
+  | "worth-a-word";
 
 /** The name of a figure, or a word beside it, that opens its explanation. */
 export function How({

@@ -9,6 +9,7 @@ import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/ScopeLine";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
 import { Lately } from "./Lately";
+import { WorthAWord } from "./WorthAWord";
 
 type Finding = Schemas["HomeFinding"];
 
@@ -107,6 +108,7 @@ export function HomePage() {
             </Link>
           </div>
         ))}
+      {home.data && <WorthAWord words={home.data.words} />}
       {home.data && scope && (
         <div className="columns">
           <Findings title="Worth a look" rows={home.data.worth_a_look} scope={scope} />

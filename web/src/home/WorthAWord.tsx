@@ -1,0 +1,51 @@
+/** Who of one's own students has earned a word and who needs one; progress comes first. */
+import type { Schemas } from "../api/client";
+import { How } from "../figures/How";
+import { Name } from "../look/Hiding";
+import { usePanel } from "../panel/PanelContext";
+import { PinMark } from "../pins/PinMark";
+
+type Word = Schemas["Word"];
+
+const TITLES = { earned: "Has earned a word", needs: "Needs a word" } as const;
+
+function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
+  const { openStudent } = usePanel();
+  if (words.length === 0) return <div />;
+  return (
+    <section aria-label={TITLES[kind]} style={{ marginTop: 18 }}>
+      <h2>
+        <How of="worth-a-word">{TITLES[kind]}</How>
+      </h2>
+      <ul className="told">
+        {words.map((one) => (
+          <li key={`${one.student_id} ${one.measure}`} className="word-row">
+            <PinMark id={one.student_id} name={one.name} />
+            <div>
+              <button
+                type="button"
+                className="open"
+                onClick={() => openStudent({ id: one.student_id, name: one.name })}
+              >
+                <Name name={one.name} />
+              </button>
+              <div className="quiet small">
+                {one.measure}, {one.said}
+              </div>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+export function WorthAWord({ words }: { words: Schemas["Words"] }) {
+  if (words.earned.length + words.needs.length === 0) return null;
+  return (
+    <div className="columns">
+      <Rows kind="earned" words={words.earned} />
+      <Rows kind="needs" words={words.needs} />
+    </div>
+  );
+}
