@@ -152,8 +152,9 @@ def norms_at(
     weeks = days.week[:-1]
     # Worked out for each grade and day, the last for tests without a day, and then told each student.
     shape = len(grades.met) + 1, days.week.size
-    cells = np.bincount((grades.place + 1) * shape[1] + days.place + 1, minlength=shape[0] * shape[1])
-    tests = np.roll(cells.reshape(shape), (-1, -1), axis=(0, 1))
+    cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
+    cell += np.where(days.place < 0, weeks.size, days.place)
+    tests = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
     mean, sd, week = (np.full(shape, np.nan) for _ in range(3))
     by_grade = _norms_by_grade(table, scope)
     for at, grade in enumerate(grades.met):
@@ -177,7 +178,7 @@ def norms_at(
                 mean[at, weekless], sd[at, weekless] = chosen[2], chosen[3]
             else:
                 notes.add(f"no norm for grade {grade} in {window.season}")
-    return NormsAt(*(told[grades.place, days.place] for told in (mean, sd, week)))
+    return NormsAt(*(told.ravel()[cell] for told in (mean, sd, week)))
 
 
 def target_grades(scope: Scope, first: Grades, second: Grades) -> Grades:
@@ -290,7 +291,8 @@ def bands_at(
                 notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
         cuts[at, : len(chosen.cuts)] = chosen.cuts
         has[at], by_rank[at] = True, chosen.kind == "percentile"
-    lines = cuts[place]
+    # Each cut lies side by side in memory for all students.
+    lines = np.take(cuts.T, place, axis=1).T
     values = np.where(has[place], scores, np.nan)
     ranked = by_rank[place]
     if ranked.any():
