@@ -1,9 +1,9 @@
 /** Results that are hard to believe, one under another, the evidence beside the act. */
+
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { How } from "../figures/How";
-import { Name } from "../look/Hiding";
-import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import type { Scope } from "../scope/scope";
 import type { Decide } from "./useDecide";
 
@@ -13,7 +13,6 @@ type Doubt = Schemas["Doubtful"];
 const FIRST = 6;
 
 function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scope; decide: Decide }) {
-  const { openStudent } = usePanel();
   const [aside, setAside] = useState(false);
   const [why, setWhy] = useState("");
   const lacks = one.entitled.filter((name) => !(one.used ?? "").split(";").includes(name));
@@ -23,13 +22,7 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
         <span aria-hidden className="flag">
           {one.both ? "▲" : "△"}
         </span>{" "}
-        <button
-          type="button"
-          className="word"
-          onClick={() => openStudent({ id: one.student_id, name: one.name })}
-        >
-          <Name name={one.name} />
-        </button>{" "}
+        <StudentName student={one} look="word" />{" "}
         <span className="quiet">
           {one.section}, {one.language && one.language !== "English" ? `${one.language}, ` : ""}
           {one.score.toFixed(0)}

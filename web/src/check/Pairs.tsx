@@ -1,10 +1,11 @@
 /** Two sittings side by side: in two languages, twice in one window, without what the plan promises. */
+
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { Name } from "../look/Hiding";
 import { useWidth } from "../look/useWidth";
-import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import { day, signed } from "../words/format";
 import type { Decide } from "./useDecide";
 
@@ -18,7 +19,6 @@ const NEEDS: Record<string, string> = {
 };
 
 export function Languages({ told }: { told: Step }) {
-  const { openStudent } = usePanel();
   const [all, setAll] = useState(false);
   const [box, width] = useWidth<HTMLDivElement>(600);
   const rows = told.languages;
@@ -49,14 +49,7 @@ export function Languages({ told }: { told: Step }) {
             {shown.map((row) => (
               <tr key={row.student_id}>
                 <td>
-                  <button
-                    type="button"
-                    className="word"
-                    onClick={() => openStudent({ id: row.student_id, name: row.name })}
-                  >
-                    <Name name={row.name} />
-                  </button>{" "}
-                  <span className="quiet small">{row.section}</span>
+                  <StudentName student={row} look="word" /> <span className="quiet small">{row.section}</span>
                 </td>
                 <td>
                   <svg
@@ -174,7 +167,6 @@ export function Several({ told, decide }: { told: Step; decide: Decide }) {
 }
 
 export function Without({ told }: { told: Step }) {
-  const { openStudent } = usePanel();
   const [open, setOpen] = useState(false);
   if (told.without.length === 0) return null;
   return (
@@ -193,14 +185,7 @@ export function Without({ told }: { told: Step }) {
             {told.without.map((one) => (
               <tr key={one.student_id}>
                 <td>
-                  <button
-                    type="button"
-                    className="word"
-                    onClick={() => openStudent({ id: one.student_id, name: one.name })}
-                  >
-                    <Name name={one.name} />
-                  </button>{" "}
-                  <span className="quiet small">{one.section}</span>
+                  <StudentName student={one} look="word" /> <span className="quiet small">{one.section}</span>
                 </td>
                 <td>entitled to {one.entitled.join(", ").toLowerCase()}</td>
                 <td>{one.used ? `used ${one.used.split(";").join(", ").toLowerCase()}` : "used none"}</td>

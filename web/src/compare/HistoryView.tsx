@@ -1,15 +1,15 @@
 /** The history grid: a row a student, a column per test and window, this year and the years before. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Download } from "../look/Download";
-import { Name } from "../look/Hiding";
 import { PRINTED, PrintButton, usePrinted } from "../look/PrintButton";
 import { Shown } from "../look/Shown";
 import { usePages } from "../look/usePages";
 import { BandMark } from "../marks/BandMark";
-import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
 import { Many } from "../scope/Choosing";
@@ -67,7 +67,6 @@ function Table(props: {
 }) {
   const { printed } = props;
   const { grid, scope, choice, sort, setSort } = props;
-  const { openStudent } = usePanel();
   const scroller = useRef<HTMLElement>(null);
   const list = useVirtualizer({
     count: grid.n,
@@ -158,13 +157,7 @@ function Table(props: {
                       <PinMark id={one.student_id} name={one.name} />
                     </td>
                     <td>
-                      <button
-                        type="button"
-                        className="open"
-                        onClick={() => openStudent({ id: one.student_id, name: one.name })}
-                      >
-                        <Name name={one.name} />
-                      </button>
+                      <StudentName student={one} />
                     </td>
                     <td className="quiet">{one.section}</td>
                     <td className="quiet small">{one.programs.join(", ")}</td>

@@ -1,14 +1,15 @@
 /** What this test says about the outcome test in spring: the likely level, and how sure. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
 import { Download } from "../look/Download";
-import { Name } from "../look/Hiding";
 import { PrintButton } from "../look/PrintButton";
 import { Notes, Shown } from "../look/Shown";
 import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
 import { asked, type Scope, writeScope } from "../scope/scope";
@@ -117,7 +118,7 @@ function Told({ answer }: { answer: Answer }) {
 
 function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const me = useMe();
-  const { open, openStudent } = usePanel();
+  const { open } = usePanel();
   const [level, setLevel] = useState(0);
   const [shown, setShown] = useState(SHOWN);
   const names = answer.levels.map((one) => one.level);
@@ -157,13 +158,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                       <PinMark id={row.student_id} name={row.name} />
                     </td>
                     <td>
-                      <button
-                        type="button"
-                        className="open"
-                        onClick={() => openStudent({ id: row.student_id, name: row.name })}
-                      >
-                        <Name name={row.name} />
-                      </button>
+                      <StudentName student={row} />
                     </td>
                     <td className="num">{score(row.score)}</td>
                     <td>

@@ -1,16 +1,15 @@
 /** What one opened lately: students, and the scopes looked at. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { client, got } from "../api/client";
-import { Name } from "../look/Hiding";
-import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { latelyScopes, useViews } from "../views/useViews";
 
 export function Lately() {
   const me = useMe();
-  const { openStudent } = usePanel();
   const [scopes] = useState(() => latelyScopes(me.id));
   const views = useViews().data ?? [];
   const opened = useQuery({
@@ -28,13 +27,7 @@ export function Lately() {
           {students.map((one, at) => (
             <span key={one.student_id}>
               {at > 0 && <span className="quiet"> · </span>}
-              <button
-                type="button"
-                className="open"
-                onClick={() => openStudent({ id: one.student_id, name: one.name })}
-              >
-                <Name name={one.name} />
-              </button>
+              <StudentName student={one} />
             </span>
           ))}
         </p>

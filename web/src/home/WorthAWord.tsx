@@ -1,8 +1,8 @@
 /** Who of one's own students has earned a word and who needs one; progress comes first. */
+
 import type { Schemas } from "../api/client";
 import { How } from "../figures/How";
-import { Name } from "../look/Hiding";
-import { usePanel } from "../panel/PanelContext";
+import { StudentName } from "../panel/StudentName";
 import { PinMark } from "../pins/PinMark";
 
 type Word = Schemas["Word"];
@@ -10,7 +10,6 @@ type Word = Schemas["Word"];
 const TITLES = { earned: "Has earned a word", needs: "Needs a word" } as const;
 
 function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
-  const { openStudent } = usePanel();
   if (words.length === 0) return <div />;
   return (
     <section aria-label={TITLES[kind]} style={{ marginTop: 18 }}>
@@ -22,13 +21,7 @@ function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
           <li key={`${one.student_id} ${one.measure}`} className="word-row">
             <PinMark id={one.student_id} name={one.name} />
             <div>
-              <button
-                type="button"
-                className="open"
-                onClick={() => openStudent({ id: one.student_id, name: one.name })}
-              >
-                <Name name={one.name} />
-              </button>
+              <StudentName student={one} />
               <div className="quiet small">
                 {one.measure}, {one.said}
               </div>

@@ -7,7 +7,6 @@ import { How } from "../figures/How";
 import { SetGoals } from "../growth/SetGoals";
 import { useKeys } from "../keys/useKeys";
 import { Download } from "../look/Download";
-import { Name } from "../look/Hiding";
 import { BandMark } from "../marks/BandMark";
 import { Lane } from "../marks/Lane";
 import { lanesDomain } from "../marks/scale";
@@ -18,6 +17,7 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { day, score, students } from "../words/format";
 import { type Pick, usePanel } from "./PanelContext";
+import { StudentName } from "./StudentName";
 
 const SHOWN = 150;
 /** Rows asked for at first, and at the most. */
@@ -133,13 +133,7 @@ function List({ pick }: { pick: Pick }) {
             <li key={row.student_id} className={place === at ? "at" : undefined}>
               <div style={{ display: "flex", alignItems: "center", gap: 4 }}>
                 <PinMark id={row.student_id} name={row.name} />
-                <button
-                  type="button"
-                  className="open"
-                  onClick={() => openStudent({ id: row.student_id, name: row.name })}
-                >
-                  <Name name={row.name} />
-                </button>
+                <StudentName student={row} />
                 <span className="quiet small" style={{ marginLeft: "auto" }}>
                   {[row.grade && `grade ${row.grade}`, row.section ?? row.school].filter(Boolean).join(" · ")}
                 </span>
