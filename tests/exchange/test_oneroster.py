@@ -192,6 +192,25 @@ class OfOthers(unittest.TestCase):
             [("1001", "Fractions quiz", "Mathematics", 8.0, "Room 4", "Reed School")],
         )
 
+    def test_what_is_left_out_is_told(self):
+        """Score scales of another system, and line items marked for deletion, both once."""
+        scales = "sourcedId,status,dateLastModified,title,type,courseSourcedId,classSourcedId,scoreScaleValue\n"
+        lines = (
+            "sourcedId,status,dateLastModified,title,description,assignDate,dueDate,classSourcedId,"
+            "categorySourcedId,gradingPeriodSourcedId,academicSessionSourcedId,schoolSourcedId,resultValueMin,"
+            "resultValueMax\nl1,tobedeleted,2026-10-02T00:00:00Z,Quiz,,2026-10-01,2026-10-02,k1,q,,t,s1,0,10\n"
+        )
+        book = {
+            **ROSTER, "lineItems": lines, "categories": "sourcedId,status,dateLastModified,title,weight\nq,,,Quiz,\n",
+            "scoreScales": f'{scales}z1,,,Letters,common,,k1,"{{A:90-100}}"\n',
+        }  # fmt: skip
+        _, seen = bring(self.store, package(**book))
+        told = list(seen.plan.notices)
+        self.assertEqual(sum("1 score scales of another kind are left out" in one for one in told), 1, told)
+        self.assertEqual(
+            sum("marked for deletion are kept" in one and "1 of lineItems" in one for one in told), 1, told
+        )
+
     def test_students_known_from_scores_are_the_same_students(self):
         head = "student_id,assessment,subject,window,grade,score,school,section,teacher\n"
         with self.store.writing(scores=True) as session:
