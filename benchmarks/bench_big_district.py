@@ -86,6 +86,9 @@ def at_the_server(store: Store) -> None:
                         for season in ("fall", "winter", "spring")][1:-1],
         }),
         ("History grid, nine windows, 100 rows", "compare/history", {"years": 2}),
+        ("Check: 2,000 classes and every doubtful result", "check", {}),
+        ("The rail's seven lines", "scope/rail", {}),
+        ("Home, both subjects", "home", {}),
     ):  # fmt: skip
         took[name] = ask(step, **more)
     polars = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
