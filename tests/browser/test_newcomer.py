@@ -117,7 +117,7 @@ class FurtherViews(InBrowser):
     def test_a_figure_tells_its_numbers_on_hover_and_on_focus(self):
         """The share quoted, and a lane."""
         page = self.page
-        self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
+        self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary&by=section")
         figures = page.locator(".facts dd")
         figure = figures.first.get_by_role("button").first
         figure.focus()
@@ -127,9 +127,24 @@ class FurtherViews(InBrowser):
         figures.nth(1).get_by_role("button").hover()
         expect(tip.filter(has_text="in a higher band")).to_be_visible()
         self.check_axe("a figure explained")
+        row = page.get_by_label("By class").locator("tbody tr").nth(1)
+        row.get_by_role("button", name=re.compile("%$")).first.hover()
+        expect(tip.filter(has_text="students are in Steady or above")).to_be_visible()
         page.keyboard.press("3")
-        page.locator(".lane").first.hover()
-        expect(tip.filter(has_text="where the norm mean was")).to_be_visible()
+        lane = tip.filter(has_text="where the norm mean was")
+        page.locator(".lane").nth(2).hover()
+        expect(lane).to_be_visible()
+        self.check_axe("a lane explained")
+        page.mouse.move(5, 5)
+        expect(lane).to_have_count(0)
+        # By keyboard a row in focus tells the same; Escape puts it away.
+        page.locator(".lanes tbody tr[data-index]").first.focus()
+        expect(lane).to_be_visible()
+        page.keyboard.press("ArrowDown")
+        second = page.locator(".lanes tbody tr[data-index='1']").get_attribute("aria-description")
+        expect(tip.filter(has_text=second.splitlines()[0])).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(lane).to_have_count(0)
 
     def test_small_groups_are_withheld_before_a_view_leaves(self):
         """One tick: the cells go, on screen and in the file."""

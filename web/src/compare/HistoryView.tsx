@@ -69,6 +69,7 @@ function Table(props: {
   const { grid, scope, choice, sort, setSort } = props;
   const scroller = useRef<HTMLElement>(null);
   const list = useVirtualizer({
+    useFlushSync: false,
     count: grid.n,
     getScrollElement: () => scroller.current,
     estimateSize: () => HEIGHT,

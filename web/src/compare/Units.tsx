@@ -1,6 +1,6 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
-import { Worked } from "../figures/Worked";
+import { useWorkedAmong } from "../figures/useWorkedAmong";
 import { sorted, useSorting } from "../look/sorting";
 import { useWidth } from "../look/useWidth";
 import { tone } from "../marks/ramp";
@@ -73,6 +73,11 @@ function netWorked(row: Row): string | undefined {
   return `${many(moved.up)} moved up less ${many(moved.down)} down, of ${many(row.counts.matched)}`;
 }
 
+/** A figure that tells its numbers: by mouse and focus, and to a screen reader. */
+function told(text: string) {
+  return text ? { "data-worked": text, "aria-description": text } : {};
+}
+
 /** A unit's name; of two breakdowns crossed, both. */
 function named(row: Row): string {
   return row.value2 == null ? row.value : `${row.value}, ${row.value2}`;
@@ -108,6 +113,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
       up: row.movement?.up,
       down: row.movement?.down,
     })[key];
+  const worked = useWorkedAmong("[data-worked]", (node) => node.dataset.worked);
   const rows = sorted(answer.by, order, value);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
@@ -120,6 +126,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
   const above = answer.quoted ? `At ${answer.quoted.band} or above` : "";
   return (
     <div ref={box}>
+      {worked.tip}
       <table className="rows units" aria-label={`By ${word}`}>
         <thead>
           <tr>
@@ -137,7 +144,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
               })}
           </tr>
         </thead>
-        <tbody>
+        <tbody {...worked.handlers}>
           {rows.map((row) => {
             const unit = {
               unit: by,
@@ -186,27 +193,25 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                 </td>
                 {!answer.single && (
                   <td className="num">
-                    <Worked text={aboveWorked(row, "from", quoted)}>
-                      <button
-                        type="button"
-                        className="open"
-                        onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
-                      >
-                        {percent(share(row, "from"))}
-                      </button>
-                    </Worked>
-                  </td>
-                )}
-                <td className="num">
-                  <Worked text={aboveWorked(row, "to", quoted)}>
                     <button
                       type="button"
                       className="open"
-                      onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
+                      {...told(aboveWorked(row, "from", quoted))}
+                      onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
                     >
-                      {percent(share(row, "to"))}
+                      {percent(share(row, "from"))}
                     </button>
-                  </Worked>
+                  </td>
+                )}
+                <td className="num">
+                  <button
+                    type="button"
+                    className="open"
+                    {...told(aboveWorked(row, "to", quoted))}
+                    onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
+                  >
+                    {percent(share(row, "to"))}
+                  </button>
                 </td>
                 {moves &&
                   (["up", "down"] as const).map((way) => (

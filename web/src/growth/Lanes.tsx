@@ -3,7 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useMemo, useRef } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { How } from "../figures/How";
-import { Worked } from "../figures/Worked";
+import { useWorkedAmong } from "../figures/useWorkedAmong";
 import { Name } from "../look/Hiding";
 import { useSorting } from "../look/sorting";
 import { usePages } from "../look/usePages";
@@ -56,11 +56,9 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
         {rank(row.from_percentile)} → {rank(coming ? row.expected_percentile : row.to_percentile)}
       </td>
       <td>
-        <Worked text={row.explained}>
-          <span className="lane" tabIndex={-1}>
-            <Lane row={row} domain={domain} bands={bands.length} width={width} means={means} />
-          </span>
-        </Worked>
+        <span className="lane" tabIndex={-1}>
+          <Lane row={row} domain={domain} bands={bands.length} width={width} means={means} />
+        </span>
       </td>
       <td className="num">{score(row.from_score)}</td>
       <td className="num">
@@ -129,6 +127,8 @@ export function Lanes(props: {
     getScrollElement: () => scroller.current,
     estimateSize: () => HEIGHT,
     overscan: 12,
+    // Several turns of the wheel are drawn in one.
+    useFlushSync: false,
   });
   const inView = list.getVirtualItems();
   const items = printed ? printed.map((_, index) => ({ index, start: 0, end: list.getTotalSize() })) : inView;
@@ -178,6 +178,11 @@ export function Lanes(props: {
       act({ type: "toggle", student: { id: row.student_id, name: row.name } });
     } else if (event.key === "Enter" && event.target === event.currentTarget) onOpen(row);
   };
+  const worked = useWorkedAmong(
+    ".lane",
+    (node) => rowAt(Number(node.closest("tr")?.dataset.index))?.explained,
+    "tr[data-index]",
+  );
   const [first, second] = [season(answer.from_label), season(answer.to_label)];
   return (
     <div className="lanes" ref={box}>
@@ -187,7 +192,9 @@ export function Lanes(props: {
         tabIndex={0}
         aria-label="Students and their growth"
         style={{ overflow: "auto", maxHeight: "max(300px, calc(100vh - 372px))" }}
+        onScroll={worked.quiet}
       >
+        {worked.tip}
         <table className="rows" aria-rowcount={answer.n}>
           <thead>
             <tr>
@@ -222,7 +229,7 @@ export function Lanes(props: {
               {goals && header("goal", "Goal ⚑", { num: true })}
             </tr>
           </thead>
-          <tbody>
+          <tbody {...worked.handlers}>
             {before > 0 && (
               <tr aria-hidden>
                 <td colSpan={10} style={{ height: before, border: 0 }} />

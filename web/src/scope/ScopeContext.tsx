@@ -23,6 +23,11 @@ export function useScope(): ScopeState {
   return state;
 }
 
+/** Whether an address is that of a shared view. */
+function isView(path: string): boolean {
+  return path.startsWith("/view/");
+}
+
 export function ScopeProvider({ children }: { children: ReactNode }) {
   const location = useLocation();
   const navigate = useNavigate();
@@ -43,8 +48,10 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
   );
 
   useEffect(() => {
-    // A link without a scope takes on the one at hand, or the person's first choice.
-    if (here) return;
+    // A link without a scope takes on the one at hand, or the person's first choice; a shared view
+    // brings its own. It may have come since this was drawn: what counts is the address as it is by now.
+    const { pathname, search } = window.location;
+    if (here || isView(pathname) || readScope(new URLSearchParams(search))) return;
     const told = first.data?.scope;
     if (last.current) write(last.current, true);
     else if (told) write({ ...firstChoice({} as Scope), ...told }, true);
