@@ -19,8 +19,8 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 
 from fastapi.testclient import TestClient  # noqa: E402
 from playwright.sync_api import expect  # noqa: E402
-from tests.api.desk import SCOPE  # noqa: E402
-from tests.browser.desk import GROWTH, InBrowser, serve  # noqa: E402
+from tests.api.runtime import SCOPE  # noqa: E402
+from tests.browser.runtime import GROWTH, InBrowser, serve  # noqa: E402
 from tests.support import stage  # noqa: E402
 
 from bench_steps import median_ms, with_pandas  # noqa: E402
@@ -28,7 +28,7 @@ from big_district import STUDENTS, add_big_district  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
 from bodkin.commands.client import WEB  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
-from bodkin.demo.load import load_demo  # noqa: E402
+from bodkin.demo.loading.load import load_demo  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
 
 RUNS = 11
@@ -59,15 +59,15 @@ def at_the_server(store: Store) -> None:
     app = build(stage.server().settings, store)
     coach = TestClient(app)
     coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
-    desk = app.state.desk
+    runtime = app.state.runtime
     with store.reading() as session:
         began = time.perf_counter()
-        table = desk.table(session)
+        table = runtime.table(session)
         print(f"  the score table read from the database          {1000 * (time.perf_counter() - began):8.0f} ms, once")
 
     def ask(step: str, **more: object) -> float:
         def call() -> None:
-            desk._worked.clear()
+            runtime._worked.clear()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200, answer.text
 

@@ -22,16 +22,16 @@ from statsmodels.regression.quantile_regression import QuantReg
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from bodkin.core.cuts import band_orders  # noqa: E402
-from bodkin.core.expected_growth import expected_growth, growth_seen  # noqa: E402
-from bodkin.core.growth_percentiles import (  # noqa: E402
+from bodkin.core.compare.movement import movement  # noqa: E402
+from bodkin.core.growth.expected_growth import expected_growth, growth_seen  # noqa: E402
+from bodkin.core.growth.growth_percentiles import (  # noqa: E402
     QUANTILES,
     _design,
     expected_quantiles,
     growth_curves,
     local_growth_percentile,
 )
-from bodkin.core.movement import movement  # noqa: E402
+from bodkin.core.scores.cuts import band_orders  # noqa: E402
 
 PAIRS, STUDENTS, RHO = 1_000_000, 20_000, 0.85
 GRADES = np.arange(2, 9)
@@ -146,7 +146,7 @@ def percentiles():
     rng = np.random.default_rng(1)
     x = rng.normal(500, 50, STUDENTS)
     y = 500 + 0.8 * (x - 500) + rng.normal(0, 20 + 0.1 * np.abs(x - 500))
-    own, told = seconds(lambda: local_growth_percentile(growth_curves(x, y), x, y).percentile, 3)
+    own, answer = seconds(lambda: local_growth_percentile(growth_curves(x, y), x, y).percentile, 3)
     curves = growth_curves(x, y)
     design = _design(x[:, np.newaxis], curves.knots)
     began = time.perf_counter()
@@ -156,7 +156,7 @@ def percentiles():
     reference = np.sort(np.array(fits).T, axis=1)
     count = np.clip((reference <= y[:, np.newaxis]).sum(axis=1), 1, 99)
     theirs = time.perf_counter() - began
-    away = np.abs(told - count)
+    away = np.abs(answer - count)
     apart = np.abs(expected_quantiles(curves, x) - reference)
     assert (away <= 1).mean() >= 0.99
     print(f"{STUDENTS} students, {QUANTILES.size} quantiles on a spline of {design.shape[1]} columns")

@@ -24,7 +24,7 @@ sys.path.insert(0, str(ROOT))
 from sqlalchemy import text  # noqa: E402
 from tests.support import stage  # noqa: E402
 
-from bodkin.exchange import imports  # noqa: E402
+from bodkin.exchange.imports import imports  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
 
 STUDENTS, WINDOWS = 50_000, ("2024-25 spring", "2025-26 fall", "2025-26 winter", "2025-26 spring", "2026-27 fall")
@@ -70,8 +70,8 @@ def a_file() -> bytes:
 
 def largest() -> float:
     """Largest memory this process has had, in MiB (proc(5): VmHWM, which begins anew with a program)."""
-    told = Path("/proc/self/status").read_text()
-    return int(told.split("VmHWM:")[1].split()[0]) / 1024
+    answer = Path("/proc/self/status").read_text()
+    return int(answer.split("VmHWM:")[1].split()[0]) / 1024
 
 
 def bring(url: str, path: str) -> None:
@@ -90,8 +90,8 @@ def bring(url: str, path: str) -> None:
 def in_a_process(url: str, path: Path) -> list[float]:
     """What :func:`bring` prints."""
     command = [sys.executable, __file__, "bring", url, str(path)]
-    told = subprocess.run(command, capture_output=True, text=True, check=True, cwd=ROOT).stdout
-    return [float(value) for value in told.split()]
+    answer = subprocess.run(command, capture_output=True, text=True, check=True, cwd=ROOT).stdout
+    return [float(value) for value in answer.split()]
 
 
 def main() -> None:

@@ -17,7 +17,7 @@ from scipy.stats import norm
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests.api.desk import SCOPE, application, signed_in  # noqa: E402
+from tests.api.runtime import SCOPE, application, signed_in  # noqa: E402
 from tests.support import stage  # noqa: E402
 
 RUNS = 15
@@ -65,19 +65,19 @@ def with_pandas(results, norms, growth, cuts):
 
 def main():
     """Print medians and ratios."""
-    coach, desk = signed_in("coach"), application().state.desk
+    coach, runtime = signed_in("coach"), application().state.runtime
 
     def ask(step, **more):
         def call():
             # Every call works the scope out anew: what is kept from before would hide the cost.
-            desk._worked.clear()
+            runtime._worked.clear()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200
 
         return call
 
     with stage.demo().reading() as session:
-        table = desk.table(session)
+        table = runtime.table(session)
     polars = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
     frames = [pd.DataFrame(frame.to_dict(as_series=False)) for frame in polars]
     baseline = median_ms(lambda: with_pandas(*frames))
@@ -97,18 +97,18 @@ def main():
 def page():
     """Time in the browser from the key to the drawn figures."""
     from playwright.sync_api import expect
-    from tests.browser.desk import GROWTH, InBrowser
+    from tests.browser.runtime import GROWTH, InBrowser
 
     test = InBrowser()
     test.setUp()
     test.sign_in(path=GROWTH)
-    desk = application().state.desk
+    runtime = application().state.runtime
     for key, drawn in (("2", ".flow"), ("3", ".lanes tbody tr")):
         times = []
         for _ in range(5):
             test.page.goto(test.address + GROWTH.replace("growth", "groups"))
             expect(test.page.locator(".group").first).to_be_visible()
-            desk._worked.clear()
+            runtime._worked.clear()
             began = time.perf_counter()
             test.page.keyboard.press(key)
             test.page.locator(drawn).first.wait_for()

@@ -58,12 +58,12 @@ def compare(
     # The import of the computing parts takes a moment; other commands need not wait for it.
     from pydantic import ValidationError
 
-    from bodkin.answers.comparison import compare as work_out
+    from bodkin.answers.comparison.comparison import compare as work_out
+    from bodkin.answers.comparison.summary import summarise
+    from bodkin.answers.comparison.suppression import suppress_small_cells
     from bodkin.answers.headless import write_run
-    from bodkin.answers.scope import Scope
-    from bodkin.answers.summary import summarise
-    from bodkin.answers.withheld import without_small_cells
-    from bodkin.exchange.headless import check_measure, score_table
+    from bodkin.answers.scope.scope import Scope
+    from bodkin.exchange.plain.headless import check_measure, score_table
 
     try:
         scope = Scope.model_validate(
@@ -92,7 +92,7 @@ def compare(
         comparison = work_out(table, scope)
         summary = summarise(comparison)
         if withhold is not None:
-            summary = without_small_cells(summary, withhold, exclusive=by != "program")
+            summary = suppress_small_cells(summary, withhold, exclusive=by != "program")
         written = write_run(out, comparison, summary)
     except ValidationError as error:
         option = {"from_window": "--from", "to_window": "--to"}
@@ -273,10 +273,10 @@ def run(words: list[str] | None = None) -> int:
         return 130
     except Exception as error:
         # Typer's own refusals share no public class, but all can say what is wrong.
-        told = getattr(error, "format_message", None)
-        if told is None:
+        message = getattr(error, "format_message", None)
+        if message is None:
             raise
-        print(f"{told()} (./bodkin --help says what there is)", file=sys.stderr)
+        print(f"{message()} (./bodkin --help says what there is)", file=sys.stderr)
         return 2
 
 

@@ -39,7 +39,7 @@ class Explained(unittest.TestCase):
             page.write_text(
                 "# All\nBefore.\n\n# One\n## Alpha, & beta\n`a < b` <b>x</b>\n\n## C\nc\n", encoding="utf-8"
             )
-            told = read_figures(page)
-        self.assertEqual(told.foreword, "<p>Before.</p>\n")
-        self.assertEqual([(one.part, one.id) for one in told.figures], [("One", "alpha-beta"), ("One", "c")])
-        self.assertIn("<code>a &lt; b</code> &lt;b&gt;x&lt;/b&gt;", told.figures[0].html)
+            answer = read_figures(page)
+        self.assertEqual(answer.foreword, "<p>Before.</p>\n")
+        self.assertEqual([(one.part, one.id) for one in answer.figures], [("One", "alpha-beta"), ("One", "c")])
+        self.assertIn("<code>a &lt; b</code> &lt;b&gt;x&lt;/b&gt;", answer.figures[0].html)

@@ -6,7 +6,7 @@ from itertools import pairwise
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.api.desk import SCOPE, signed_in
+from tests.api.application import SCOPE, signed_in
 
 WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
 ODD = st.sampled_from(["", "'; DROP TABLE result; --", "\u0000", "نور", "9" * 400, "../..", "-1", "4 Curlew", "none"])
@@ -53,51 +53,51 @@ slowly = settings(max_examples=40, deadline=None, derandomize=True, suppress_hea
 
 
 class AnyQuestion(unittest.TestCase):
-    @given(questions, st.sampled_from(["compare", "growth", "behind", "scope/rail", "compare.csv", "behind.csv"]))
+    @given(questions, st.sampled_from(["compare", "growth", "drill-down", "scope/rail", "compare.csv", "drill-down.csv"]))
     @slowly
     def test_an_odd_question_gets_a_clear_answer(self, question, route):
         """An answer, an unknown thing, or a refusal in the one shape; nothing of the database in it."""
         answer = signed_in("coach").get(f"/api/{route}", params=question)
         self.assertIn(answer.status_code, (200, 404, 422), answer.text[:300])
         if answer.status_code != 200:
-            told = answer.json()
-            self.assertEqual(set(told), {"code", "message", "faults"})
-            self.assertNotIn("MySQL", told["message"])
-            self.assertTrue(told["message"])
+            found = answer.json()
+            self.assertEqual(set(found), {"code", "message", "faults"})
+            self.assertNotIn("MySQL", found["message"])
+            self.assertTrue(found["message"])
 
     @given(scopes)
     @slowly
     def test_what_must_hold_of_every_comparison(self, scope):
         """Shares add up, margins are the shares, matched never exceeds a window, ends hold the share."""
-        told = signed_in("coach").get("/api/compare", params=scope).json()
-        self.assertLessEqual(told["matched_n"], min(told["from_n"], told["to_n"]))
-        moved = told["movement"]
+        answer = signed_in("coach").get("/api/compare", params=scope).json()
+        self.assertLessEqual(answer["matched_n"], min(answer["from_n"], answer["to_n"]))
+        moved = answer["movement"]
         self.assertEqual(sum(map(sum, moved["table"])), moved["up"] + moved["same"] + moved["down"])
-        for side, n in (("from", told["from_n"]), ("to", told["to_n"])):
-            counts = [row[f"{side}_n"] for row in told["bands"]]
-            self.assertEqual(sum(counts), told["matched_n"] if scope["matched"] else n)
+        for side, n in (("from", answer["from_n"]), ("to", answer["to_n"])):
+            counts = [row[f"{side}_n"] for row in answer["bands"]]
+            self.assertEqual(sum(counts), answer["matched_n"] if scope["matched"] else n)
             if not sum(counts):
                 continue
-            self.assertAlmostEqual(sum(row[f"{side}_share"] for row in told["bands"]), 1)
-            for row in told["bands"]:
+            self.assertAlmostEqual(sum(row[f"{side}_share"] for row in answer["bands"]), 1)
+            for row in answer["bands"]:
                 self.assertTrue(row[f"{side}_low"] <= row[f"{side}_share"] <= row[f"{side}_high"])
-            above = [row[f"{side}_at_or_above"] for row in told["bands"]]
+            above = [row[f"{side}_at_or_above"] for row in answer["bands"]]
             self.assertTrue(all(a >= b for a, b in pairwise(above)))
         if scope["matched"]:
             rows = [sum(row) for row in moved["table"]]
             columns = [sum(column) for column in zip(*moved["table"], strict=True)]
-            self.assertEqual(rows, [row["from_n"] for row in told["bands"]])
-            self.assertEqual(columns, [row["to_n"] for row in told["bands"]])
+            self.assertEqual(rows, [row["from_n"] for row in answer["bands"]])
+            self.assertEqual(columns, [row["to_n"] for row in answer["bands"]])
         if scope["by"] != "program":
-            self.assertEqual(sum(unit["counts"]["matched"] for unit in told["by"]), told["matched_n"])
+            self.assertEqual(sum(unit["counts"]["matched"] for unit in answer["by"]), answer["matched_n"])
 
     @given(scopes)
     @slowly
     def test_what_must_hold_of_every_growth(self, scope):
         """Met is what it says, distances and ranks agree in sign, verdicts stand beyond the error."""
-        told = signed_in("coach").get("/api/growth", params={**scope, "count": 5000}).json()
-        rows = [row for row in told["rows"] if row["distance"] is not None]
-        self.assertEqual(sum(row["met"] for row in rows), told["growth"]["met_n"])
+        answer = signed_in("coach").get("/api/growth", params={**scope, "count": 5000}).json()
+        rows = [row for row in answer["rows"] if row["distance"] is not None]
+        self.assertEqual(sum(row["met"] for row in rows), answer["growth"]["met_n"])
         for row in rows:
             self.assertEqual(row["met"], row["gain"] >= row["expected_gain"])
             self.assertTrue(row["expected_low"] < row["expected_score"] < row["expected_high"])

@@ -5,7 +5,7 @@ import unittest
 from sqlalchemy import select
 
 from bodkin.store.tables import Person, Student
-from tests.api.desk import SCOPE, nobody, signed_in
+from tests.api.application import SCOPE, nobody, signed_in
 from tests.support import stage
 
 
@@ -29,7 +29,7 @@ class OutsideReach(unittest.TestCase):
         student = other_class_students(1)[0]
         self.assertEqual(signed_in("coach").get(f"/api/students/{student}").status_code, 200)
         self.same(teacher.get(f"/api/students/{student}"), teacher.get("/api/students/SR99999"))
-        for route in ("growth", "compare", "behind", "behind.csv", "compare.csv", "scope/rail"):
+        for route in ("growth", "compare", "drill-down", "drill-down.csv", "compare.csv", "scope/rail"):
             with self.subTest(route=route):
                 self.same(
                     teacher.get(f"/api/{route}", params={**SCOPE, "student": student}),
@@ -52,7 +52,7 @@ class OutsideReach(unittest.TestCase):
             lambda key: teacher.get(f"/api/groups/{key}/members.csv"),
             lambda key: teacher.patch(f"/api/groups/{key}", json={"name": "mine"}),
             lambda key: teacher.get("/api/growth", params={**SCOPE, "group": key}),
-            lambda key: teacher.get("/api/behind.csv", params={**SCOPE, "group": key}),
+            lambda key: teacher.get("/api/drill-down.csv", params={**SCOPE, "group": key}),
         ):
             self.same(ask(group), ask(999999))
             self.assertEqual(ask(group).status_code, 404)
@@ -109,7 +109,7 @@ class OutsideReach(unittest.TestCase):
             r["student_id"]
             for r in specialist.get("/api/growth", params={**SCOPE, "grade": "3", "count": 5000}).json()["rows"]
         }
-        text = specialist.get("/api/behind.csv", params={**SCOPE, "grade": "3"}).text
+        text = specialist.get("/api/drill-down.csv", params={**SCOPE, "grade": "3"}).text
         out = {line.split(",")[0] for line in text.splitlines() if line.startswith("SR")}
         groups = [g for g in specialist.get("/api/groups").json() if g["adult"] == "Caio Valadao"]
         own = {m["student_id"] for g in groups for m in g["members"]}

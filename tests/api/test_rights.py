@@ -3,7 +3,7 @@
 import unittest
 
 from bodkin.api.rights import GRANTS, Right, may
-from tests.api.desk import ROLES, SCOPE, application, nobody, signed_in
+from tests.api.application import ROLES, SCOPE, application, nobody, signed_in
 
 EVERYONE = {"coach", "school_lead", "teacher", "interventionist", "aide"}
 NOT_AIDES = EVERYONE - {"aide"}
@@ -23,14 +23,14 @@ ROWS = [
     ("GET", "/api/scope/rail/without-scope", {}, None, EVERYONE),
     ("GET", "/api/compare", SCOPE, None, EVERYONE),
     ("GET", "/api/compare.{form}", SCOPE, None, EVERYONE),
-    ("GET", "/api/behind", SCOPE, None, EVERYONE),
-    ("GET", "/api/behind.{form}", SCOPE, None, NOT_AIDES),
+    ("GET", "/api/drill-down", SCOPE, None, EVERYONE),
+    ("GET", "/api/drill-down.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/growth", SCOPE, None, EVERYONE),
     ("GET", "/api/growth/rows", SCOPE, None, EVERYONE),
     ("GET", "/api/growth/norms", {"assessment": "Saltgauge", "subject": "reading"}, None, EVERYONE),
     ("GET", "/api/compare/trend", SCOPE, None, EVERYONE),
     ("GET", "/api/compare/trend.{form}", SCOPE, None, EVERYONE),
-    ("GET", "/api/compare/trend/behind", {**SCOPE, "at": 0}, None, EVERYONE),
+    ("GET", "/api/compare/trend/drill-down", {**SCOPE, "at": 0}, None, EVERYONE),
     ("GET", "/api/compare/history", SCOPE, None, EVERYONE),
     ("GET", "/api/compare/history.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/compare/outcome", SCOPE, None, EVERYONE),

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from tests.browser.desk import GROWTH, InBrowser
+from tests.browser.browsing import GROWTH, InBrowser
 
 
 class ByMouse(InBrowser):

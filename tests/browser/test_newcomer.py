@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.browser.desk import GROWTH, InBrowser
+from tests.browser.browsing import GROWTH, InBrowser
 
 COMPARE = GROWTH.replace("growth", "compare")
 CLICKS = """

@@ -20,7 +20,7 @@ from scipy import stats
 from statsmodels.stats.contingency_tables import SquareTable
 
 from bodkin.store.tables import Person
-from tests.browser.desk import InBrowser, serve
+from tests.browser.browsing import InBrowser, serve
 from tests.support import stage
 
 GRADES = {"k": ("K", "1985-86"), "1": ("1", "1986-87"), "2": ("2", "1987-88"), "3": ("3", "1988-89")}
@@ -151,27 +151,27 @@ class Star(InBrowser):
         page.get_by_label("Files to bring in").set_input_files(self.folder / "scores.csv")
         expect(page.get_by_text("nothing would change")).to_be_visible(timeout=60_000)
 
-        told = expected(self.scores, self.folder)
+        answer = expected(self.scores, self.folder)
         windows = "from_window=1986-87+spring&to_window=1987-88+spring"
         query = f"assessment={TEST.replace(' ', '+')}&subject=reading&{windows}&grade=2"
         page.goto(f"{self.address}compare?{query}")
         reading = self.scores[self.scores.subject == "reading"]
         everyone = reading.pivot(index="student_id", columns="grade", values="score")
         # By the grade of the later result: children of grade 2 in 1987-88.
-        self.check_compare(told)
-        self.check_growth(told, query, everyone)
+        self.check_compare(answer)
+        self.check_growth(answer, query, everyone)
 
-    def check_compare(self, told: dict) -> None:
+    def check_compare(self, answer: dict) -> None:
         page = self.page
-        expect(page.locator(".covers")).to_contain_text(f"{told['n']:,} students")
+        expect(page.locator(".covers")).to_contain_text(f"{answer['n']:,} students")
         rows = page.get_by_label("Shares in each band").locator("tbody tr")
         expect(rows).to_have_count(4)
-        table = told["table"].to_numpy()
+        table = answer["table"].to_numpy()
         for place, band in enumerate(reversed(range(4))):
             cells = rows.nth(place).locator("td")
             before, after = table[band].sum(), table[:, band].sum()
-            self.assertEqual(cells.nth(1).inner_text(), f"{percent(before / told['n'])} {before:,}")
-            self.assertEqual(cells.nth(2).inner_text(), f"{percent(after / told['n'])} {after:,}")
+            self.assertEqual(cells.nth(1).inner_text(), f"{percent(before / answer['n'])} {before:,}")
+            self.assertEqual(cells.nth(2).inner_text(), f"{percent(after / answer['n'])} {after:,}")
         up = int(sum(table[i, j] for i in range(4) for j in range(i + 1, 4)))
         down = int(sum(table[i, j] for i in range(4) for j in range(i)))
         self.assertIn(f"{up:,} students moved up a band or more, {down:,} down", page.locator(".lead").inner_text())
@@ -181,18 +181,18 @@ class Star(InBrowser):
                 name = re.compile(f"^From {BANDS[i]} to {BANDS[j]}: {table[i, j]:,} students?,")
                 if table[i, j]:
                     expect(flow.get_by_role("button", name=name)).to_have_count(1)
-        chance = told["test"].pvalue
+        chance = answer["test"].pvalue
         shown = "less than 0.001" if chance < 0.001 else f"{chance:.3f}"
         expect(page.locator("main")).to_contain_text(f"p {shown}")
 
-    def check_growth(self, told: dict, query: str, everyone: pd.DataFrame) -> None:
+    def check_growth(self, answer: dict, query: str, everyone: pd.DataFrame) -> None:
         page = self.page
         page.goto(f"{self.address}growth?{query}")
-        expect(page.locator(".facts")).to_contain_text(f"{told['met']:,} of {told['n']:,}")
-        expect(page.locator(".facts")).to_contain_text(percent(told["met"] / told["n"]))
+        expect(page.locator(".facts")).to_contain_text(f"{answer['met']:,} of {answer['n']:,}")
+        expect(page.locator(".facts")).to_contain_text(percent(answer["met"] / answer["n"]))
         median = page.locator("dt", has_text="Median growth percentile").locator("xpath=..").locator("dd").inner_text()
-        self.assertEqual(median, str(math.floor(told["median"] + 0.5)))
-        lowest = told["z"].sort_values().head(8)
+        self.assertEqual(median, str(math.floor(answer["median"] + 0.5)))
+        lowest = answer["z"].sort_values().head(8)
         for place, (student, z) in enumerate(lowest.items()):
             cells = page.locator(f".lanes tr[data-index='{place}'] td")
             self.assertEqual(cells.nth(1).inner_text(), student)
@@ -221,4 +221,4 @@ class Star(InBrowser):
         members = {row["student_id"] for row in csv.DictReader(text.splitlines())}
         self.assertEqual(len(members), chosen)
         # Everyone drawn lies well below expected, by the figures worked out here.
-        self.assertTrue((told["z"][list(members)] < -1).all())
+        self.assertTrue((answer["z"][list(members)] < -1).all())

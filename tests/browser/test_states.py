@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from bodkin.store.tables import Person
-from tests.browser.desk import GROWTH, InBrowser, serve
+from tests.browser.browsing import GROWTH, InBrowser, serve
 from tests.support import stage
 
 HEAD = "student_id,assessment,subject,window,grade,score,given_name,family_name,school,section,standard_error\n"
@@ -122,7 +122,7 @@ class Unusual(InBrowser):
         expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
 
 
-class EmptyDesk(InBrowser):
+class EmptyDatabase(InBrowser):
     """An empty Bodkin with a coach, and a folder for files."""
 
     @classmethod
@@ -136,7 +136,7 @@ class EmptyDesk(InBrowser):
         cls.address = serve(store)
 
 
-class Desk(EmptyDesk):
+class ImportDesk(EmptyDatabase):
     """The import desk of an empty Bodkin by mouse."""
 
     def test_refused_rows_one_long_name_and_undo(self):
@@ -179,7 +179,7 @@ class Desk(EmptyDesk):
         expect(page.locator("h1")).to_have_text("Nothing to look at yet")
 
 
-class SeveralFiles(EmptyDesk):
+class SeveralFiles(EmptyDatabase):
     def test_several_files_come_in_together_and_a_calendar_is_written_on_the_screen(self):
         """Two files in the wrong order, one of no kind; all in at once; a year and its window typed in; undone."""
         (self.folder / "absences.csv").write_text("student_id,on,reason\ns1,2026-10-01,ill\n")
@@ -218,7 +218,7 @@ class SeveralFiles(EmptyDesk):
         self.check_axe("calendar")
 
 
-class OtherHeaders(EmptyDesk):
+class OtherHeaders(EmptyDatabase):
     def test_headers_of_another_system_are_confirmed_once(self):
         """Guessed and shown; a value said; a cell mended; brought in; the next file needs no word."""
         text = "Student Number;Test;Subject;Term;Grade Level;Scale Score;Test Date\n" + "".join(

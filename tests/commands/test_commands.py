@@ -134,13 +134,13 @@ class OnKeptData(unittest.TestCase):
         path.write_text(text + "v1;Vendor;reading;Fall 2026-2027;Grade 4;500;9/21/2026\n")
         status, _, err = self.command("import", path)
         self.assertEqual(status, 2)
-        for told in (
+        for answer in (
             "student_number is read as student_id",
             '"Grade 4" is read as 4',
             "month/day/year",
             "--accept-mapping",
         ):
-            self.assertIn(told, err)
+            self.assertIn(answer, err)
         status, out, _ = self.command("import", path, "--accept-mapping")
         self.assertEqual((status, "1 new" in out), (0, True))
         first = int(out.split("brought in as import ")[1].split()[0])
@@ -182,7 +182,7 @@ class OnKeptData(unittest.TestCase):
 
     def test_people(self):
         """Added once; role, password, school and login are checked by name."""
-        told = {
+        answer = {
             "login": "ana",
             "name": "Ana Reed",
             "role": "coach",
@@ -190,9 +190,9 @@ class OnKeptData(unittest.TestCase):
             "password": "long enough",
             "demo": False,
         }
-        self.assertIn("can sign in as ana", data.add_person(**told))
+        self.assertIn("can sign in as ana", data.add_person(**answer))
         with self.assertRaisesRegex(Conflict, "login"):
-            data.add_person(**(told | {"name": "Other"}))
+            data.add_person(**(answer | {"name": "Other"}))
         for change, word in (
             ({"role": "boss"}, "role"),
             ({"password": "short"}, "password"),
@@ -200,7 +200,7 @@ class OnKeptData(unittest.TestCase):
             ({"role": "school_lead", "school": "None such"}, "no school"),
         ):
             with self.subTest(word=word), self.assertRaisesRegex(BadInput, word):
-                data.add_person(**(told | {"login": "new"} | change))
+                data.add_person(**(answer | {"login": "new"} | change))
 
 
 class Launcher(unittest.TestCase):

@@ -3,11 +3,12 @@
 import re
 import unittest
 
-from bodkin.answers.comparison import STUDENT_COLUMNS
+from bodkin.answers.comparison.comparison import STUDENT_COLUMNS
 from bodkin.cli import app
-from bodkin.exchange.plain_files import CALENDAR_ROWS, CUT_ROWS, GROWTH_NORM_ROWS, NORM_ROWS, SCORES
+from bodkin.exchange.plain.plain_files import CALENDAR_ROWS, CUT_ROWS, GROWTH_NORM_ROWS, NORM_ROWS, SCORES
 from bodkin.store.settings import ROOT
-from tests.answers.test_headless import HEADER, Run, files, line
+from tests.support import files
+from tests.support.headless import HEADER, Run, line
 
 
 def text(*parts: str) -> str:
@@ -17,19 +18,19 @@ def text(*parts: str) -> str:
 class Documents(unittest.TestCase):
     def test_every_command_stands_in_the_readme_or_the_developers_page(self):
         """A command nobody can read of is a command nobody has."""
-        told = text("README.md") + text("docs", "developers", "README.md")
+        answer = text("README.md") + text("docs", "developers", "README.md")
         for command in app.registered_commands:
             name = command.name or command.callback.__name__.replace("_", "-")
             with self.subTest(name=name):
-                self.assertIn(name, told)
+                self.assertIn(name, answer)
 
     def test_every_column_of_the_plain_files_is_described(self):
         """As it must stand in the header."""
-        told = text("docs", "users", "files.md")
+        answer = text("docs", "users", "files.md")
         for layout in (SCORES, NORM_ROWS, GROWTH_NORM_ROWS, CUT_ROWS, CALENDAR_ROWS):
             for column in layout.columns:
                 with self.subTest(column=column.name):
-                    self.assertRegex(told, rf"\b{column.name}\b")
+                    self.assertRegex(answer, rf"\b{column.name}\b")
 
     def test_every_key_is_listed(self):
         """What the frame listens to stands in the list under the question mark."""
@@ -42,11 +43,11 @@ class Documents(unittest.TestCase):
 
     def test_pictures_are_there_few_and_linked(self):
         """Under twenty, each linked from the readme."""
-        told = text("README.md")
+        answer = text("README.md")
         pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
         self.assertTrue(1 <= len(pictures) < 20)
         for picture in pictures:
-            self.assertIn(f"docs/screenshots/{picture.name}", told)
+            self.assertIn(f"docs/screenshots/{picture.name}", answer)
 
     def test_links_between_documents_lead_somewhere(self):
         """Every relative link of the documents is a file."""

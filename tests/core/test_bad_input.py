@@ -9,40 +9,15 @@ from datetime import date
 import numpy as np
 
 import bodkin.core
-from bodkin.core import (
-    adaptive,
-    arrays,
-    band_chances,
-    belief,
-    calendar,
-    cohorts,
-    cuts,
-    dosage,
-    expected_growth,
-    goals,
-    grouping,
-    grouping_rules,
-    growth_percentiles,
-    helped,
-    items,
-    local_rank,
-    mastery,
-    movement,
-    norms,
-    outcome_link,
-    practice,
-    resembling,
-    scales,
-    shares,
-    standards,
-    strands,
-    trend,
-    two_dimensions,
-    which_counts,
-    windows,
-    withholding,
-)
+from bodkin.core import arrays, calendar, suppression, windows
+from bodkin.core.check import credibility, which_counts
+from bodkin.core.compare import cohorts, movement, outcome_link
 from bodkin.core.errors import BadInput
+from bodkin.core.follow_up import dosage, matched_comparison, practice, trend, two_dimensions
+from bodkin.core.groups import grouping, grouping_rules
+from bodkin.core.growth import expected_growth, goals, growth_percentiles, resembling
+from bodkin.core.needs import items, mastery, standards, strands
+from bodkin.core.scores import adaptive, band_chances, cuts, gap, local_rank, norms, scales, shares
 
 EXPECTED = expected_growth.expected_growth([500.0], 500, 20, 510, 20)
 AIM = trend.AimLine(0, 40, 20, 60)
@@ -101,12 +76,12 @@ REFUSED = [
     (movement.bowker, ([[1, 2]],), "square"),
     (movement.stuart_maxwell_of_each, ([[1, 2], [3, 4]],), "square"),
     (movement.bowker_of_each, ([[[1, -2], [3, 4]]],), "0 or more"),
-    (withholding.withhold, ([-1], []), "counts"),
+    (suppression.withhold, ([-1], []), "counts"),
     (local_rank.local_percentile, ([[1.0]],), "one-dimensional"),
     (local_rank.fifth, ([[1.0]],), "one-dimensional"),
     (local_rank.class_summary, (INF,), "score"),
     (cohorts.cohort_means, ([[1.0]], 2), "confidence"),
-    (cohorts.gap, ([1.0], INF), "second"),
+    (gap.gap, ([1.0], INF), "second"),
     (goals.goal, ([1.0], 2.0, 0, EXPECTED), "weeks"),
     (goals.one_in, (0.5,), None),
     (goals.growth_target, (INF, 0.5), "met"),
@@ -119,9 +94,9 @@ REFUSED = [
     (trend.next_step, ([1.0], [1.0, 2.0], AIM), "alike"),
     (dosage.dosage, ([-1], [1], [1], [1]), "minutes"),
     (two_dimensions.two_dimensions, ([1.0], 1, [1.0, 2.0], 1), "one shape"),
-    (belief.doubt, ([0.0], [[1.0]], [1.0], [1.0], [1.0], [1.0]), "minutes"),
-    (belief.two_sittings, ([1.0], [0.0], [1.0], [1.0]), "error"),
-    (belief.language_or_skill, (belief.two_sittings([1.0], [1.0], [1.0], [1.0]), [True], [True]), None),
+    (credibility.doubt, ([0.0], [[1.0]], [1.0], [1.0], [1.0], [1.0]), "minutes"),
+    (credibility.two_sittings, ([1.0], [0.0], [1.0], [1.0]), "error"),
+    (credibility.language_or_skill, (credibility.two_sittings([1.0], [1.0], [1.0], [1.0]), [True], [True]), None),
     (items.item_figures, ([[np.nan]],), "none missing"),
     (items.item_flags, ([0], set(), 4, [1.0], 0.3), "no key"),
     (mastery.mastery_from_points, ([2], [1]), "points possible"),
@@ -137,7 +112,7 @@ REFUSED = [
     (which_counts.rescore, ([[0]], [set()], [1], [False]), "no key"),
     (outcome_link.equipercentile, ([1.0], [1.0, 2.0]), "alike"),
     (outcome_link.level_curve, ([1.0], [3.0]), "0 or 1"),
-    (outcome_link.telling, ([1.0], [1.0, 2.0], 1), "alike"),
+    (outcome_link.prediction_accuracy, ([1.0], [1.0, 2.0], 1), "alike"),
     (two_dimensions.standing_move, ([1.0], [5.0]), "standings from 0 to 3"),
     (growth_percentiles.growth_curves, (INF, [1.0]), "earlier holds an infinite"),
     (growth_percentiles.expected_quantiles, (NO_CURVES, INF), "earlier holds an infinite"),
@@ -155,14 +130,14 @@ REFUSED = [
     (adaptive.likeliest_ability, ([[1.0]], [np.nan]), "needs a difficulty"),
     (adaptive.most_informative, ([0.0], [0.0], [[True]]), "student 0 has no item left"),
     (adaptive.administer, ([0.0], 1, None, 2, 0.3), "from 1 to the 1 items"),
-    (helped.did_it_help, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
+    (matched_comparison.matched_comparison, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
 ]
 """None as word: a function of checked objects or plain text that has nothing to refuse."""
 
 
 def public_functions():
-    for info in pkgutil.iter_modules(bodkin.core.__path__):
-        module = importlib.import_module(f"bodkin.core.{info.name}")
+    for info in pkgutil.walk_packages(bodkin.core.__path__, "bodkin.core."):
+        module = importlib.import_module(info.name)
         for name, thing in vars(module).items():
             if inspect.isfunction(thing) and thing.__module__ == module.__name__ and not name.startswith("_"):
                 yield f"{info.name}.{name}", thing

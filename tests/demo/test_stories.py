@@ -7,20 +7,20 @@ from datetime import date
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison import Comparison, compare
-from bodkin.answers.scope import Scope
-from bodkin.answers.summary import summarise
-from bodkin.core.belief import doubt, language_or_skill, two_sittings
-from bodkin.core.cohorts import gap
-from bodkin.core.dosage import dosage
-from bodkin.core.helped import did_it_help
-from bodkin.core.items import item_figures, item_flags
-from bodkin.core.standards import path_to, prerequisite_graph, weigh
-from bodkin.core.trend import aim_line, next_step, trend
+from bodkin.answers.comparison.comparison import Comparison, compare
+from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.scope.scope import Scope
+from bodkin.core.check.credibility import doubt, language_or_skill, two_sittings
+from bodkin.core.follow_up.dosage import dosage
+from bodkin.core.follow_up.matched_comparison import matched_comparison
+from bodkin.core.follow_up.trend import aim_line, next_step, trend
+from bodkin.core.needs.items import item_figures, item_flags
+from bodkin.core.needs.standards import path_to, prerequisite_graph, weigh
+from bodkin.core.scores.gap import gap
 from bodkin.demo.district import SIGN_INS
-from bodkin.exchange.import_rows import rows_out
-from bodkin.exchange.row_files import ROW_FILES
-from bodkin.store.load import load_score_table
+from bodkin.exchange.plain.import_rows import rows_out
+from bodkin.exchange.plain.row_files import ROW_FILES
+from bodkin.store.reads.load import load_score_table
 from tests.support import stage
 
 FALL, WINTER = "2026-27 fall", "2026-27 winter"
@@ -148,7 +148,7 @@ class Stories(unittest.TestCase):
         )
         members = students["student_id"].is_in(self.members(group))
         figures = (students[name].to_numpy() for name in ("gain_z", "from_score"))
-        return did_it_help(*figures, members.to_numpy(), students["to_grade"].to_numpy())
+        return matched_comparison(*figures, members.to_numpy(), students["to_grade"].to_numpy())
 
     def received(self, group: str, planned_minutes: float):
         sessions = self.rows["sessions"].filter(pl.col("group") == group)
@@ -215,12 +215,12 @@ class Stories(unittest.TestCase):
         names, keys, chosen, points = self.answers(test)
         figures = item_figures(points)
         letters = "ABCD"
-        told = {}
+        answer = {}
         for at, name in enumerate(names):
             options = np.array([letters.index(one) if one else -1 for one in chosen[:, at]])
             rest = points.sum(axis=1) - points[:, at]
-            told[name] = item_flags(options, {letters.index(keys[at])}, 4, rest, float(figures.discrimination[at]))
-        return told
+            answer[name] = item_flags(options, {letters.index(keys[at])}, 4, rest, float(figures.discrimination[at]))
+        return answer
 
     def test_an_item_with_a_wrong_key_is_found(self):
         flags = self.flags("Unit check: story structure")

@@ -8,12 +8,12 @@ import unittest
 from datetime import datetime
 
 from bodkin.core.errors import BodkinError
-from bodkin.exchange import imports
-from bodkin.exchange.bundles import Waiting, files_in, look
-from bodkin.exchange.imports import KINDS
-from tests.exchange.test_case import framework
-from tests.exchange.test_oneroster import ROSTER, package
+from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.bundles import Waiting, files_in, look
+from bodkin.exchange.imports.imports import KINDS
 from tests.support import stage
+from tests.support.case import framework
+from tests.support.oneroster import ROSTER, package
 
 NOW = datetime(2026, 9, 1)
 JUNK = [
@@ -70,20 +70,20 @@ class Hostile(unittest.TestCase):
                 bytes_[self.rng.randrange(len(bytes_))] = self.rng.randrange(256)
             self.come("roster.zip", bytes(bytes_[: self.rng.randint(10, len(bytes_))]))
 
-    def mutated(self, told):
-        if isinstance(told, dict):
-            told = {name: self.mutated(value) for name, value in told.items()}
-            if told and self.rng.random() < 0.1:
-                told.pop(self.rng.choice(list(told)))
-            return told
-        if isinstance(told, list):
-            return [self.mutated(one) for one in told] + ([None] if self.rng.random() < 0.05 else [])
-        return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True]) if self.rng.random() < 0.06 else told
+    def mutated(self, answer):
+        if isinstance(answer, dict):
+            answer = {name: self.mutated(value) for name, value in answer.items()}
+            if answer and self.rng.random() < 0.1:
+                answer.pop(self.rng.choice(list(answer)))
+            return answer
+        if isinstance(answer, list):
+            return [self.mutated(one) for one in answer] + ([None] if self.rng.random() < 0.05 else [])
+        return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True]) if self.rng.random() < 0.06 else answer
 
     def test_frameworks_of_other_shapes(self):
-        told = json.loads(framework())
+        answer = json.loads(framework())
         for _ in range(60):
-            self.come("standards.json", json.dumps(self.mutated(told)).encode())
+            self.come("standards.json", json.dumps(self.mutated(answer)).encode())
 
     def test_rows_of_every_kind_that_make_no_sense(self):
         for kind in list(KINDS.values()) * 2:

@@ -20,16 +20,16 @@ from bodkin.commands import serving
 from bodkin.commands.demo import STUDENT_SYSTEM, prepare_stand_ins
 from bodkin.core.errors import BodkinError
 from bodkin.demo.district import SCALES
-from bodkin.exchange import imports
-from bodkin.exchange.oneroster_out import oneroster_tables
-from bodkin.exchange.oneroster_rest import PATH, ROSTER_SCOPE, SourceFault, fetch, from_json, to_json
-from bodkin.exchange.sources import pull, pull_due
+from bodkin.exchange.imports import imports
+from bodkin.exchange.oneroster.package_out import oneroster_tables
+from bodkin.exchange.services.rostering import PATH, ROSTER_SCOPE, SourceFault, fetch, from_json, to_json
+from bodkin.exchange.services.sources import pull, pull_due
 from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, middle, run_class
 from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
 from bodkin.store.server import port_free
 from bodkin.store.settings import Settings
-from bodkin.store.sources import Source, add_source, all_sources, remove_source
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
+from bodkin.store.writes.sources import Source, add_source, all_sources, remove_source
 from tests.support import stage
 
 
@@ -53,18 +53,18 @@ class Rostering(unittest.TestCase):
         cls.transport = cls.client._transport
 
     def token(self):
-        told = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
-        answer = self.client.post("/token", data=told, auth=(CLIENT_ID, CLIENT_SECRET))
+        found = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
+        answer = self.client.post("/token", data=found, auth=(CLIENT_ID, CLIENT_SECRET))
         return {"Authorization": f"Bearer {answer.json()['access_token']}"}
 
     def test_nobody_reads_without_a_token(self):
         self.assertEqual(self.client.get(f"{PATH}/users").status_code, 401)
         headers = {"Authorization": "Bearer made-up"}
         self.assertEqual(self.client.get(f"{PATH}/users", headers=headers).status_code, 401)
-        told = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
-        self.assertEqual(self.client.post("/token", data=told, auth=(CLIENT_ID, "wrong")).status_code, 401)
+        found = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
+        self.assertEqual(self.client.post("/token", data=found, auth=(CLIENT_ID, "wrong")).status_code, 401)
         for wrong in ({"grant_type": "password"}, {"scope": "x"}):
-            answer = self.client.post("/token", data=told | wrong, auth=(CLIENT_ID, CLIENT_SECRET))
+            answer = self.client.post("/token", data=found | wrong, auth=(CLIENT_ID, CLIENT_SECRET))
             self.assertEqual(answer.status_code, 400)
         self.assertEqual(self.client.get(f"{PATH}/shoes", headers=self.token()).status_code, 404)
 
@@ -125,7 +125,7 @@ class Rostering(unittest.TestCase):
 
             return handler
 
-        for handler, told in (
+        for handler, found in (
             (away, "does not answer"),
             (lambda _: httpx.Response(401), "check the client's name and secret"),
             (lambda _: httpx.Response(500), "status 500"),
@@ -134,7 +134,7 @@ class Rostering(unittest.TestCase):
             (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not know"),
             (token_then(httpx.Response(200, json={"orgs": None})), "does not know"),
         ):
-            with self.subTest(told), self.assertRaisesRegex(SourceFault, told):
+            with self.subTest(found), self.assertRaisesRegex(SourceFault, found):
                 fetch("http://stand.in/", "a", "b", transport=answering(handler))
 
     def test_fetched_by_the_clock_once_a_day(self):
@@ -148,7 +148,7 @@ class Rostering(unittest.TestCase):
         self.assertIn("does not answer", done[0][1])
         with store.reading() as session:
             source = all_sources(session)[0]
-        self.assertTrue(source.last_failed and "does not answer" in source.last_told)
+        self.assertTrue(source.last_failed and "does not answer" in source.last_outcome)
         Clock(store).tick(morning)
         with self.assertRaises(BodkinError):
             pull(store, source)
@@ -199,13 +199,13 @@ class AdaptiveTest(unittest.TestCase):
         counts = []
         for seconds in (0.0, 5.0, 12.0, LASTS + 1):
             now[0] = seconds
-            told = client.get(f"/adaptive/sittings/{key}").json()
-            counts.append(len(told["done"]))
-        self.assertEqual((counts[0], counts[-1], told["finished"]), (0, 24, True))
+            answer = client.get(f"/adaptive/sittings/{key}").json()
+            counts.append(len(answer["done"]))
+        self.assertEqual((counts[0], counts[-1], answer["finished"]), (0, 24, True))
         self.assertTrue(counts[0] < counts[1] < counts[2] <= counts[3])
-        minutes = [one["minutes"] for one in told["done"]]
+        minutes = [one["minutes"] for one in answer["done"]]
         self.assertEqual(minutes, sorted(minutes))
-        self.assertEqual({len(one["strands"]) for one in told["done"]}, {5})
+        self.assertEqual({len(one["strands"]) for one in answer["done"]}, {5})
         self.assertEqual(client.get("/adaptive/sittings/99").status_code, 404)
         self.assertEqual(client.post("/adaptive/sittings", json=asked | {"subject": "art"}).status_code, 404)
 
@@ -232,15 +232,15 @@ class BesideTheDemo(unittest.TestCase):
         base = stage.server().settings
         settings = Settings(base.folder, base.today, base.client, address)
         cls.client = TestClient(build_bodkin(settings, cls.store))
-        told = {"login": "coach", "password": "tideline-demo"}
-        assert cls.client.post("/api/sign-in", json=told).status_code == 204
+        answer = {"login": "coach", "password": "tideline-demo"}
+        assert cls.client.post("/api/sign-in", json=answer).status_code == 204
 
     def test_a_class_sits_its_test_and_the_results_come_in(self):
         choices = self.client.get("/api/sittings/choices").json()
         self.assertEqual((choices["there"], choices["windows"][0]), (True, "2026-27 spring"))
         room = next(one for one in choices["classes"] if one["name"] == "4 Curlew")
-        told = {"section_id": room["id"], "subject": "reading", "window": "2026-27 spring"}
-        going = self.client.post("/api/sittings", json=told).json()
+        answer = {"section_id": room["id"], "subject": "reading", "window": "2026-27 spring"}
+        going = self.client.post("/api/sittings", json=answer).json()
         self.assertEqual((going["done"], len(going["students"]), going["finished"]), (0, room["n"], False))
         path = f"/api/sittings/{going['id']}"
         self.assertEqual(self.client.post(f"{path}/bring-in").status_code, 409)
@@ -268,15 +268,15 @@ class BesideTheDemo(unittest.TestCase):
             ({"subject": "art"}, 422),
             ({"window": "2030-31 fall"}, 422),
         ):
-            told = {"section_id": 1, "subject": "reading", "window": "2026-27 spring"} | wrong
-            self.assertEqual(self.client.post("/api/sittings", json=told).status_code, status)
+            answer = {"section_id": 1, "subject": "reading", "window": "2026-27 spring"} | wrong
+            self.assertEqual(self.client.post("/api/sittings", json=answer).status_code, status)
 
     def test_the_roster_is_fetched_looked_at_and_brought_in(self):
         source = self.client.get("/api/sources").json()[0]
         self.assertNotIn("client_secret", source)
-        told = self.client.post(f"/api/sources/{source['id']}/fetch").json()["files"][0]
-        self.assertEqual((told["kind"], told["adds"]["students"]), ("oneroster", 3))
-        done = self.client.post("/api/imports/bring-in", json={"drafts": [told["draft"]]}).json()[0]
+        answer = self.client.post(f"/api/sources/{source['id']}/fetch").json()["files"][0]
+        self.assertEqual((answer["kind"], answer["adds"]["students"]), ("oneroster", 3))
+        done = self.client.post("/api/imports/bring-in", json={"drafts": [answer["draft"]]}).json()[0]
         with self.store.reading() as session:
             room = select(Section.id).where(Section.name == "4 Avocet", Section.school_year_id == 3).scalar_subquery()
             moved = session.scalar(
@@ -297,7 +297,7 @@ class BesideTheDemo(unittest.TestCase):
         key = next(one["id"] for one in self.client.get("/api/sources").json() if one["name"] == "Other")
         answer = self.client.post(f"/api/sources/{key}/fetch")
         self.assertEqual((answer.status_code, "does not answer" in answer.json()["message"]), (502, True))
-        told = next(one for one in self.client.get("/api/sources").json() if one["id"] == key)
-        self.assertTrue(told["last_failed"])
+        found = next(one for one in self.client.get("/api/sources").json() if one["id"] == key)
+        self.assertTrue(found["last_failed"])
         self.assertEqual(self.client.delete(f"/api/sources/{key}").status_code, 204)
         self.assertEqual(self.client.delete(f"/api/sources/{key}").status_code, 404)

@@ -13,7 +13,7 @@ from bodkin.api.app import build
 from bodkin.core.errors import BadInput, Conflict
 from bodkin.store.backup import restore_backup, write_backup
 from bodkin.store.tables import Base, Student
-from tests.api.desk import SCOPE
+from tests.api.application import SCOPE
 from tests.support import stage
 
 
@@ -48,7 +48,7 @@ class Backups(unittest.TestCase):
         store, _ = stage.fresh()
         seen = []
         self.assertEqual(
-            restore_backup(store, self.path, replace=False, told=lambda *told: seen.append(told)), self.rows
+            restore_backup(store, self.path, replace=False, told=lambda *answer: seen.append(answer)), self.rows
         )
         self.assertEqual(everything(store), everything(stage.demo()))
         self.assertEqual(answers(store), answers(stage.demo()))
@@ -74,8 +74,8 @@ class Backups(unittest.TestCase):
         restore_backup(store, own, replace=True)
         self.assertEqual(everything(store), before)
         with store.reading() as session:
-            told = session.execute(select(Student.given_name, Student.family_name)).one()
-        self.assertEqual(tuple(told), (name, ""))
+            answer = session.execute(select(Student.given_name, Student.family_name)).one()
+        self.assertEqual(tuple(answer), (name, ""))
 
     def test_only_its_owner_can_read_it(self):
         """And no half-written file is left beside it."""

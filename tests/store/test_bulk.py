@@ -37,8 +37,8 @@ class Bulk(unittest.TestCase):
         )
         with self.store.writing(scores=False) as session:
             load_rows(session, Student, rows)
-            told = session.execute(select(Student.given_name, Student.family_name).order_by(Student.id)).all()
-            self.assertEqual([tuple(row) for row in told], names)
+            answer = session.execute(select(Student.given_name, Student.family_name).order_by(Student.id)).all()
+            self.assertEqual([tuple(row) for row in answer], names)
             read = read_rows(session, NAMES, lambda query: query.order_by(Student.id))
             self.assertEqual(read.rows(), [tuple(name or None for name in pair) for pair in names])
             session.execute(delete(Student))

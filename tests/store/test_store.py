@@ -9,13 +9,13 @@ from alembic import command
 from sqlalchemy import select, text
 
 from bodkin.core.errors import Conflict, StoreDown
-from bodkin.store import groups
 from bodkin.store.database import Store, alembic_config
-from bodkin.store.load import ScoreTables, load_score_table
-from bodkin.store.people import by_key, students_in_reach
+from bodkin.store.reads.load import ScoreTables, load_score_table
+from bodkin.store.reads.people import by_key, students_in_reach
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import Settings
 from bodkin.store.tables import Enrolment, Person, Section, SectionTeacher, Student, StudentYear
+from bodkin.store.writes import groups
 from tests.support import stage
 
 

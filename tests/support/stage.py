@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy import Connection, create_engine, text
 
 from bodkin.api.people import hash_password
-from bodkin.demo.load import load_demo
+from bodkin.demo.loading.load import load_demo
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import ROOT, Settings

@@ -111,10 +111,10 @@ class Twin:
     def student(self, student, records, pair, measure, first, second, year_end):
         season1, season2 = first.split()[1], second.split()[1]
         years = int(second[:4]) - int(first[:4])
-        told = {"student_id": student, "left_out": ""}
+        answer = {"student_id": student, "left_out": ""}
         if not all(pair):
             outside = any(row["window"] == "" for row in records)
-            told["left_out"] = "outside the windows" if outside else f"no result in {second if pair[0] else first}"
+            answer["left_out"] = "outside the windows" if outside else f"no result in {second if pair[0] else first}"
         x = [number(row["score"]) if row else None for row in pair]
         s = [number(row.get("standard_error")) if row else None for row in pair]
         norms = [None, None]
@@ -125,13 +125,13 @@ class Twin:
         for at, side in enumerate(("from", "to")):
             if not pair[at]:
                 continue
-            told[f"{side}_score"] = x[at]
+            answer[f"{side}_score"] = x[at]
             own = number(pair[at].get("percentile"))
-            told[f"{side}_percentile"] = rank((x[at] - norms[at][0]) / norms[at][1]) if norms[at] else own
+            answer[f"{side}_percentile"] = rank((x[at] - norms[at][0]) / norms[at][1]) if norms[at] else own
             bands = self.set_for(measure, pair[at]["grade"], (season1, season2)[at], year_end)
             if bands:
                 band = self.band(bands, x[at], norms[at], own)
-                told[f"{side}_band"] = band["band"] if band else None
+                answer[f"{side}_band"] = band["band"] if band else None
         later = 1 if pair[1] else 0
         bands = self.set_for(measure, pair[later]["grade"], (season1, season2)[later], year_end)
         if bands and s[later] is not None:
@@ -142,7 +142,7 @@ class Twin:
                 elif row.get("min_percentile", "") != "" and norms[later]:
                     lines.append(stats.norm.ppf(float(row["min_percentile"]) / 100, *norms[later]))
             if lines:
-                told["near_cut"] = min(abs(x[later] - line) for line in lines) <= s[later]
+                answer["near_cut"] = min(abs(x[later] - line) for line in lines) <= s[later]
         order = [SEASONS.index(season1), SEASONS.index(season2)]
         near = (years == 0 and order[1] > order[0]) or (years == 1 and order[1] <= order[0])
         if pair[0] and all(norms) and near:
@@ -150,7 +150,7 @@ class Twin:
             rho = self.rho(measure, pair[0]["grade"], season1, season2)
             expected = mu2 + rho * sd2 / sd1 * (x[0] - mu1)
             spread = sd2 * math.sqrt(1 - rho**2)
-            told |= {
+            answer |= {
                 "expected_score": expected,
                 "expected_low": expected - spread,
                 "expected_high": expected + spread,
@@ -159,17 +159,17 @@ class Twin:
             }
             if pair[1]:
                 gain = x[1] - x[0]
-                told |= {"gain_z": (gain - told["expected_gain"]) / spread, "met": gain >= told["expected_gain"]}
-                told["growth_percentile"] = rank(told["gain_z"])
+                answer |= {"gain_z": (gain - answer["expected_gain"]) / spread, "met": gain >= answer["expected_gain"]}
+                answer["growth_percentile"] = rank(answer["gain_z"])
                 if None not in s:
                     error = math.hypot(*s)
-                    beyond = gain - told["expected_gain"]
-                    told["verdict"] = (
+                    beyond = gain - answer["expected_gain"]
+                    answer["verdict"] = (
                         "clearly_above" if beyond > error else "clearly_below" if beyond < -error else "as_expected"
                     )
         if all(pair):
-            told["gain"] = x[1] - x[0]
-        return told
+            answer["gain"] = x[1] - x[0]
+        return answer
 
 
 def difference(ours, theirs):

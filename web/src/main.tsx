@@ -1,13 +1,13 @@
 /** Starts the client. */
 import "@fontsource-variable/literata";
 import "@fontsource-variable/atkinson-hyperlegible-next";
-import "./look/tokens.css";
-import "./look/base.css";
-import "./look/frame.css";
-import "./look/steps.css";
-import "./look/pages.css";
-import "./look/views.css";
-import "./look/narrow.css";
+import "./styles/tokens.css";
+import "./styles/base.css";
+import "./styles/frame.css";
+import "./styles/steps.css";
+import "./styles/pages.css";
+import "./styles/views.css";
+import "./styles/narrow.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app";

@@ -10,28 +10,23 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bodkin import __version__
-from bodkin.api import (
+from bodkin.api import errors, people
+from bodkin.api.runtime import Runtime
+from bodkin.api.schedule import Clock
+from bodkin.api.setup import imports, measures, sittings, sources, tables
+from bodkin.api.steps import (
     check,
     compare,
     compare_views,
-    errors,
     figures,
     goals,
     groups,
     growth,
     home,
-    imports,
-    measures,
-    people,
-    scopes,
-    sittings,
-    sources,
-    students,
-    tables,
+    scope,
+    student,
     views,
 )
-from bodkin.api.desk import Desk
-from bodkin.api.schedule import Clock
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
@@ -54,7 +49,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         clock.start()
-        Thread(target=app.state.desk.warm, daemon=True).start()
+        Thread(target=app.state.runtime.warm, daemon=True).start()
         yield
         clock.stop()
 
@@ -62,14 +57,14 @@ def build(settings: Settings, store: Store) -> FastAPI:
         title="Bodkin", lifespan=life, version=__version__, docs_url=None, redoc_url=None,
         openapi_url=f"{API}/openapi.json", separate_input_output_schemas=False,
     )  # fmt: skip
-    app.state.desk = Desk(settings, store)
+    app.state.runtime = Runtime(settings, store)
     errors.register(app)
     refusals: dict[int | str, dict[str, Any]] = {
         code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 502, 503)
     }
     for part in (
         people,
-        scopes,
+        scope,
         home,
         check,
         compare,
@@ -77,7 +72,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         views,
         growth,
         goals,
-        students,
+        student,
         groups,
         imports,
         sources,

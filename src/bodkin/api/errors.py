@@ -6,7 +6,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from bodkin.api.asking import NotSignedIn
+from bodkin.api.context import NotSignedIn
 from bodkin.core.errors import BadInput, BodkinError, Conflict, NotAllowed, NotFound, ServiceAway, StoreDown
 from bodkin.exchange.faults import BadFile, Fault
 
@@ -62,8 +62,8 @@ def on_bodkin_error(_: Request, error: Exception) -> JSONResponse:
 def on_bad_request(_: Request, error: Exception) -> JSONResponse:
     """A request that does not fit: which field, and why; what was sent is not repeated."""
     found = error.errors() if isinstance(error, RequestValidationError) else []
-    told = [f"{'.'.join(str(part) for part in e['loc'][1:])}: {e['msg']}" for e in found]
-    return _body(422, "bad_input", "; ".join(told))
+    messages = [f"{'.'.join(str(part) for part in e['loc'][1:])}: {e['msg']}" for e in found]
+    return _body(422, "bad_input", "; ".join(messages))
 
 
 def on_no_such_route(_: Request, error: Exception) -> JSONResponse:

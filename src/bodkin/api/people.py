@@ -8,10 +8,10 @@ from fastapi import APIRouter, Depends, Request, Response
 from pwdlib import PasswordHash
 from pydantic import BaseModel, ConfigDict, Field
 
-from bodkin.api.asking import COOKIE, SESSION_SECONDS, Asking, NotSignedIn, get_desk, need, signer
-from bodkin.api.desk import Desk
+from bodkin.api.context import COOKIE, SESSION_SECONDS, Context, NotSignedIn, get_runtime, need, signer
 from bodkin.api.rights import Right, may, role_title
-from bodkin.store.people import by_login
+from bodkin.api.runtime import Runtime
+from bodkin.store.reads.people import by_login
 
 router = APIRouter(tags=["people"])
 _hasher = PasswordHash.recommended()
@@ -63,19 +63,19 @@ def _waiting(login: str) -> bool:
 
 
 @router.post("/sign-in", status_code=204)
-def sign_in(told: SignIn, request: Request, desk: Annotated[Desk, Depends(get_desk)]) -> Response:
+def sign_in(body: SignIn, request: Request, runtime: Annotated[Runtime, Depends(get_runtime)]) -> Response:
     """Sign in; the session is a signed cookie that scripts cannot read."""
-    if _waiting(told.login):
+    if _waiting(body.login):
         raise NotSignedIn("Too many tries. Wait a minute, then try again.")
-    with desk.store.reading() as session:
-        found = by_login(session, told.login)
-    if not _hasher.verify(told.password, found[1] if found else _NOBODY) or found is None:
-        _failed.setdefault(told.login, deque()).append(time.monotonic())
+    with runtime.store.reading() as session:
+        found = by_login(session, body.login)
+    if not _hasher.verify(body.password, found[1] if found else _NOBODY) or found is None:
+        _failed.setdefault(body.login, deque()).append(time.monotonic())
         raise NotSignedIn("That login and password do not fit together.")
-    _failed.pop(told.login, None)
+    _failed.pop(body.login, None)
     response = Response(status_code=204)
     response.set_cookie(
-        COOKIE, signer(desk).dumps(found[0]), max_age=SESSION_SECONDS, httponly=True, samesite="strict",
+        COOKIE, signer(runtime).dumps(found[0]), max_age=SESSION_SECONDS, httponly=True, samesite="strict",
         secure=request.url.scheme == "https",
     )  # fmt: skip
     return response
@@ -90,9 +90,9 @@ def sign_out() -> Response:
 
 
 @router.get("/me")
-def me(asking: Annotated[Asking, Depends(need(Right.SIGNED_IN))]) -> Me:
+def me(context: Annotated[Context, Depends(need(Right.SIGNED_IN))]) -> Me:
     """Who is signed in."""
-    person = asking.person
+    person = context.person
     return Me(
         id=person.id,
         name=person.name,
@@ -103,5 +103,5 @@ def me(asking: Annotated[Asking, Depends(need(Right.SIGNED_IN))]) -> Me:
         may_set_goals=may(person.role, Right.GOALS_SET),
         may_export=may(person.role, Right.EXPORT_NAMES),
         may_set_up=may(person.role, Right.SETUP),
-        today=asking.desk.settings.today.isoformat(),
+        today=context.runtime.settings.today.isoformat(),
     )

@@ -3,7 +3,7 @@
 from enum import StrEnum
 
 from bodkin.core.errors import NotAllowed
-from bodkin.store.people import Someone
+from bodkin.store.reads.people import Someone
 
 
 class Right(StrEnum):

@@ -5,7 +5,7 @@ from datetime import datetime
 from threading import Event, Thread
 
 from bodkin.core.errors import BodkinError
-from bodkin.exchange.sources import pull_due
+from bodkin.exchange.services.sources import pull_due
 from bodkin.store.database import Store
 
 EVERY = 60.0
@@ -34,8 +34,8 @@ class Clock:
     def tick(self, now: datetime) -> None:
         """Fetch what is due; whatever goes wrong, the clock goes on."""
         try:
-            for source, told in pull_due(self._store, now):
-                logging.getLogger("bodkin").info("roster of %s: %s", source.name, told)
+            for source, outcome in pull_due(self._store, now):
+                logging.getLogger("bodkin").info("roster of %s: %s", source.name, outcome)
         except BodkinError as error:
             # A database that is away says so on every screen; the next minute looks again.
             logging.getLogger("bodkin").info("rosters could not be looked after: %s", error)

@@ -16,8 +16,8 @@ SOURCES = ("package-lock.json", "package.json", "vite.config.ts", "tsconfig.json
 
 
 def _node_version(node: str) -> tuple[int, int]:
-    told = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip()
-    parts = told.removeprefix("v").split(".")
+    printed = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout.strip()
+    parts = printed.removeprefix("v").split(".")
     return (int(parts[0]), int(parts[1])) if len(parts) > 1 and parts[0].isdigit() else (0, 0)
 
 

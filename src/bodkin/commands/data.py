@@ -12,15 +12,15 @@ from sqlalchemy.exc import IntegrityError
 
 from bodkin.commands.demo import demo_settings, own_settings
 from bodkin.core.errors import BadInput, Conflict, StoreDown
-from bodkin.exchange import imports
-from bodkin.exchange.bundles import Looked, Waiting, bring_in_all, files_in, look
-from bodkin.exchange.export_plain import write_plain_files
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.mapping import DAY_FORMATS
-from bodkin.exchange.oneroster_out import oneroster_package
-from bodkin.store.backup import Told, restore_backup, write_backup
+from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.bundles import FilePreview, Waiting, bring_in_all, files_in, preview_all
+from bodkin.exchange.oneroster.package_out import oneroster_package
+from bodkin.exchange.plain.export import write_plain_files
+from bodkin.exchange.tables_in.mapping import DAY_FORMATS
+from bodkin.store.backup import ReportProgress, restore_backup, write_backup
 from bodkin.store.database import Store
-from bodkin.store.people import ROLES
+from bodkin.store.reads.people import ROLES
 from bodkin.store.server import DatabaseServer
 from bodkin.store.tables import Person, School
 
@@ -79,16 +79,16 @@ def add_person(*, login: str, name: str, role: str, school: str | None, password
     return f"{name} can sign in as {login}."
 
 
-def _told_mapping(understood: imports.Understood) -> list[str]:
+def _mapping_lines(understood: imports.Understood) -> list[str]:
     """How a file is read where that is not just as it is."""
     how = understood.how
-    told = [f"  column {name} is read as {column}" for name, column in how.columns.items()]
-    told += [
+    lines = [f"  column {name} is read as {column}" for name, column in how.columns.items()]
+    lines += [
         f'  {column} "{value}" is read as {ours}' for column, of in how.values.items() for value, ours in of.items()
     ]
     if how.day_format:
-        told.append(f"  dates are read as {DAY_FORMATS[how.day_format]}")
-    return told
+        lines.append(f"  dates are read as {DAY_FORMATS[how.day_format]}")
+    return lines
 
 
 def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accept_mapping: bool = False) -> list[str]:
@@ -102,38 +102,38 @@ def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accep
     except OSError as error:
         raise BadFile([Fault(str(path), 0, "", f"cannot be read ({error.strerror})")]) from None
     parts, left = files_in(path.name, content)
-    told = list(left)
+    lines = list(left)
     with open_store(demo=demo) as store, _bar(f"Bringing in {path.name}") as bar:
         changes = imports.Changes(confirmed=accept_mapping)
         waiting = [Waiting(name, name, partial(bytes, data), changes) for name, data in parts]
         with store.trying() as session:
-            looked = look(session, waiting, _now(), bar)
-        seen = [_seen(path, one, skip_refused=skip_refused) for one in looked]
+            previewed = preview_all(session, waiting, _now(), bar)
+        seen = [_seen(path, one, skip_refused=skip_refused) for one in previewed]
         for one in seen:
-            told += _told_file(one)
+            lines += _file_lines(one)
         if all(one.plan.empty for one in seen):
-            return [*told, "  nothing to do"]
+            return [*lines, "  nothing to do"]
         if dry_run:
-            return [*told, "  not brought in (--dry-run)"]
+            return [*lines, "  not brought in (--dry-run)"]
         if not accept_mapping and any(one.understood.to_confirm for one in seen):
             guessed = "Headers or values were only guessed at; look at them and add --accept-mapping."
-            raise Conflict("\n".join([*told, guessed]))
+            raise Conflict("\n".join([*lines, guessed]))
         with store.writing(scores=True) as session:
             done = bring_in_all(session, waiting, None, _now(), bar)
-    return [*told, *(f"  brought in as import {key}" for _, key, _ in done if key is not None)]
+    return [*lines, *(f"  brought in as import {key}" for _, key, _ in done if key is not None)]
 
 
 def _now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
-def _seen(path: Path, looked: Looked, *, skip_refused: bool) -> imports.Preview:
+def _seen(path: Path, previewed: FilePreview, *, skip_refused: bool) -> imports.Preview:
     """A file that can come in. Raises BadFile for one that cannot, naming it as it was called."""
-    if looked.seen is None:
-        raise looked.problem or BadFile([])
-    seen, name = looked.seen, str(path)
-    if looked.file.name != path.name:
-        name = f"{path}/{looked.file.name}"
+    if previewed.seen is None:
+        raise previewed.problem or BadFile([])
+    seen, name = previewed.seen, str(path)
+    if previewed.file.name != path.name:
+        name = f"{path}/{previewed.file.name}"
     if seen.understood.missing:
         lacks = f"as {seen.kind} this file needs this column too"
         raise BadFile([Fault(name, 1, column, lacks) for column in seen.understood.missing])
@@ -149,12 +149,12 @@ def _seen(path: Path, looked: Looked, *, skip_refused: bool) -> imports.Preview:
     return seen
 
 
-def _told_file(seen: imports.Preview) -> list[str]:
-    told = [f"{seen.reading.file}: {seen.kind}, {seen.rows} rows"]
-    told += [f"  {n} {name.replace('_', ' ')}" for name, n in {**seen.plan.counts, **seen.plan.adds}.items() if n]
-    told += _told_mapping(seen.understood)
-    told += [f"  {notice}" for notice in (*seen.reading.notices, *seen.plan.notices)]
-    return told + [f"  column {name} is not known and stays out" for name in seen.reading.unknown]
+def _file_lines(seen: imports.Preview) -> list[str]:
+    lines = [f"{seen.reading.file}: {seen.kind}, {seen.rows} rows"]
+    lines += [f"  {n} {name.replace('_', ' ')}" for name, n in {**seen.plan.counts, **seen.plan.adds}.items() if n]
+    lines += _mapping_lines(seen.understood)
+    lines += [f"  {notice}" for notice in (*seen.reading.notices, *seen.plan.notices)]
+    return lines + [f"  column {name} is not known and stays out" for name in seen.reading.unknown]
 
 
 def undo(number: int, *, demo: bool) -> str:
@@ -177,20 +177,20 @@ def export(out: Path, *, demo: bool, oneroster: bool = False) -> list[Path]:
 
 def backup(path: Path, *, demo: bool) -> str:
     """Write the whole database into one file."""
-    with open_store(demo=demo) as store, _bar("Backing up") as told:
-        rows = write_backup(store, path, told)
+    with open_store(demo=demo) as store, _bar("Backing up") as progress:
+        rows = write_backup(store, path, progress)
     return f"{rows:,} rows are in {path}."
 
 
 def restore(path: Path, *, replace: bool, demo: bool) -> str:
     """Put a backup back."""
-    with open_store(demo=demo) as store, _bar("Restoring") as told:
-        rows = restore_backup(store, path, replace=replace, told=told)
+    with open_store(demo=demo) as store, _bar("Restoring") as progress:
+        rows = restore_backup(store, path, replace=replace, progress=progress)
     return f"{rows:,} rows are back from {path}."
 
 
 @contextmanager
-def _bar(what: str) -> Iterator[Told]:
+def _bar(what: str) -> Iterator[ReportProgress]:
     """A progress bar on the error stream, drawn only where somebody looks on."""
     from rich.console import Console
     from rich.progress import Progress

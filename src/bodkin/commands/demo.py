@@ -38,7 +38,7 @@ def _say(text: str) -> None:
 def prepare_demo(store: Store) -> None:
     """Load the invented district where nothing is there yet."""
     from bodkin.api.people import hash_password
-    from bodkin.demo.load import is_empty, load_demo
+    from bodkin.demo.loading.load import is_empty, load_demo
 
     with store.reading() as session:
         if not is_empty(session):
@@ -54,10 +54,10 @@ def prepare_stand_ins(store: Store, roster: Path, address: str) -> None:
     """Write the roster that the simulated service has, and say where the service is."""
     from bodkin.demo.district import YEARS
     from bodkin.demo.next_roster import next_roster
-    from bodkin.exchange.oneroster_files import write_package
-    from bodkin.exchange.oneroster_out import oneroster_tables
+    from bodkin.exchange.oneroster.files import write_package
+    from bodkin.exchange.oneroster.package_out import oneroster_tables
     from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET
-    from bodkin.store.sources import add_source, all_sources, change_source
+    from bodkin.store.writes.sources import add_source, all_sources, change_source
 
     if not roster.exists():
         with store.reading() as session:

@@ -98,12 +98,12 @@ def _run_core() -> tuple[int, int, int]:
     lines.start()
     passed, failed, skipped = _run_suite(["core"])
     lines.stop()
-    told = io.StringIO()
-    share = lines.report(file=told, show_missing=True, skip_covered=True)
+    report = io.StringIO()
+    share = lines.report(file=report, show_missing=True, skip_covered=True)
     reached = share >= CORE_LINES
     print(f"{'ok' if reached else 'FAILED'} lines of the core that its tests reach: {share:.1f} %", flush=True)
     if not reached:
-        print(told.getvalue())
+        print(report.getvalue())
     return passed + reached, failed + (not reached), skipped
 
 
@@ -127,8 +127,8 @@ def run_tests(only: list[str]) -> int:
             check()
         except Exception as error:
             failed += 1
-            told = str(error) if isinstance(error, BodkinError) else traceback.format_exc()
-            print(f"FAILED {name}\n{told}", flush=True)
+            message = str(error) if isinstance(error, BodkinError) else traceback.format_exc()
+            print(f"FAILED {name}\n{message}", flush=True)
         else:
             passed += 1
             print(f"ok {name} ({time.monotonic() - began:.0f} s)", flush=True)

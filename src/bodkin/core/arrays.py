@@ -42,5 +42,5 @@ def same_shape(**arrays: NDArray[Any]) -> None:
     """Raise BadInput unless the named arrays have one shape (a scalar goes with any shape)."""
     shapes = {array.shape for array in arrays.values() if array.ndim}
     if len(shapes) > 1:
-        told = ", ".join(f"{name} {array.shape}" for name, array in arrays.items())
-        raise BadInput(f"the arrays must have one shape: {told}")
+        listed = ", ".join(f"{name} {array.shape}" for name, array in arrays.items())
+        raise BadInput(f"the arrays must have one shape: {listed}")

@@ -10,7 +10,7 @@ from numpy.random import Generator
 from scipy.special import expit
 
 from bodkin.core.arrays import FloatArray, IntArray
-from bodkin.core.mastery import mastery_from_points
+from bodkin.core.needs.mastery import mastery_from_points
 from bodkin.demo.district import CAUSEWAY, SCHOOLS, YEARS
 from bodkin.demo.pupils import AWAY, Pupils
 from bodkin.demo.results import Standing

@@ -69,14 +69,14 @@ def meetings(rng: Generator, group: HelpGroup, until: date) -> Iterator[tuple[da
 
 def entitlements(pupils: Pupils) -> Iterator[dict[str, Any]]:
     """What students with a plan are entitled to since the first year."""
-    names, told = list(PROGRAMS), set()
+    names, named = list(PROGRAMS), set()
     for plan, how_many in (("Individual plan", 2), ("Accommodation plan", 1)):
         for who in np.flatnonzero(pupils.program[:, names.index(plan)] & ever_here(pupils)).tolist():
             for at in range(how_many):
                 accommodation = ACCOMMODATIONS[(who + at) % len(ACCOMMODATIONS)]
-                if (who, accommodation) in told:
+                if (who, accommodation) in named:
                     continue
-                told.add((who, accommodation))
+                named.add((who, accommodation))
                 yield {
                     "student_id": who + 1, "accommodation": accommodation, "first_day": date(2024, 8, 26),
                     "last_day": None, "source": plan,
@@ -85,10 +85,10 @@ def entitlements(pupils: Pupils) -> Iterator[dict[str, Any]]:
 
 def entitled_to(pupils: Pupils) -> list[str | None]:
     """Each student's accommodations as a result keeps them."""
-    told: dict[int, set[str]] = {}
+    named: dict[int, set[str]] = {}
     for row in entitlements(pupils):
-        told.setdefault(row["student_id"] - 1, set()).add(row["accommodation"])
-    return [";".join(sorted(told[who])) if who in told else None for who in range(pupils.n)]
+        named.setdefault(row["student_id"] - 1, set()).add(row["accommodation"])
+    return [";".join(sorted(named[who])) if who in named else None for who in range(pupils.n)]
 
 
 def goals(helped: Helped, pupils: Pupils, assessment: int, made_by: int) -> Iterator[dict[str, Any]]:

@@ -1,7 +1,7 @@
 """A simulated adaptive test: a Rasch bank of invented items, given to simulated students while one watches.
 
 The ability of a simulated student lies about where the last score put it; how the test finds it out
-again is :mod:`bodkin.core.adaptive`.
+again is :mod:`bodkin.core.scores.adaptive`.
 """
 
 import itertools
@@ -16,8 +16,8 @@ from numpy.random import Generator
 from pydantic import BaseModel, Field
 from scipy.special import expit
 
-from bodkin.core.adaptive import administer, expected_ability
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
+from bodkin.core.scores.adaptive import administer, expected_ability
 from bodkin.demo.district import GRADES, GROWN, SCALES, Scale
 
 BANK = 480

@@ -7,7 +7,7 @@ from pathlib import Path
 import polars as pl
 from fastapi import FastAPI
 
-from bodkin.exchange.oneroster_files import read_package
+from bodkin.exchange.oneroster.files import read_package
 from bodkin.standins.adaptive_test import adaptive_test
 from bodkin.standins.rostering import rostering
 

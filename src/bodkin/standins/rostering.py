@@ -15,7 +15,7 @@ from fastapi.responses import JSONResponse
 from fastapi.security import HTTPBasic, HTTPBasicCredentials, HTTPBearer
 from fastapi.security.http import HTTPAuthorizationCredentials
 
-from bodkin.exchange.oneroster_rest import COLLECTIONS, ROSTER_SCOPE, to_json
+from bodkin.exchange.services.rostering import COLLECTIONS, ROSTER_SCOPE, to_json
 
 PATH = "/ims/oneroster/rostering/v1p2"
 TOKEN_SECONDS = 3600
@@ -47,8 +47,8 @@ def rostering(roster: Callable[[], Frames], client_id: str, client_secret: str) 
             return JSONResponse({"error": "invalid_scope"}, 400)
         made = secrets.token_urlsafe(24)
         tokens[made] = time.monotonic() + TOKEN_SECONDS
-        told = {"access_token": made, "token_type": "Bearer", "expires_in": TOKEN_SECONDS, "scope": ROSTER_SCOPE}
-        return JSONResponse(told)
+        body = {"access_token": made, "token_type": "Bearer", "expires_in": TOKEN_SECONDS, "scope": ROSTER_SCOPE}
+        return JSONResponse(body)
 
     @router.get(PATH + "/{collection}")
     def page(
@@ -76,9 +76,9 @@ def rostering(roster: Callable[[], Frames], client_id: str, client_secret: str) 
 
 def _refusal(status: int, minor: str) -> JSONResponse:
     field = {"imsx_codeMinorFieldName": "TargetEndSystem", "imsx_codeMinorFieldValue": minor}
-    told = {
+    body = {
         "imsx_codeMajor": "failure",
         "imsx_severity": "error",
         "imsx_CodeMinor": {"imsx_codeMinorField": [field]},
     }
-    return JSONResponse(told, status)
+    return JSONResponse(body, status)

@@ -26,11 +26,11 @@ CHUNK = 5_000
 NAME = re.compile("[a-z][a-z0-9_]*")
 """Names that tables and columns of Bodkin can have."""
 
-Told = Callable[[str, int, int], None]
+ReportProgress = Callable[[str, int, int], None]
 """What to tell of the progress: the table at hand, how many are done, how many there are."""
 
 
-def quietly(_table: str, _done: int, _all: int) -> None:
+def no_progress(_table: str, _done: int, _all: int) -> None:
     """Tell nothing."""
 
 
@@ -55,7 +55,7 @@ def _lines(connection: Connection, table: Table) -> Iterator[str]:
         yield "\t".join(_written(value) for value in row) + "\n"
 
 
-def write_backup(store: Store, path: Path, told: Told = quietly) -> int:
+def write_backup(store: Store, path: Path, progress: ReportProgress = no_progress) -> int:
     """Write every table as it is at one moment; returns the number of rows.
 
     The file appears whole or not at all, and only its owner may read it: it holds names, scores
@@ -71,7 +71,7 @@ def write_backup(store: Store, path: Path, told: Told = quietly) -> int:
         session.execute(text("START TRANSACTION WITH CONSISTENT SNAPSHOT"))
         revision = session.scalar(text("SELECT version_num FROM alembic_version"))
         for at, table in enumerate(tables):
-            told(table.name, at, len(tables))
+            progress(table.name, at, len(tables))
             digest, rows = hashlib.sha256(), 0
             with packed.open(f"{table.name}.tsv", "w", force_zip64=True) as out:
                 for line in _lines(session.connection(), table):
@@ -84,7 +84,7 @@ def write_backup(store: Store, path: Path, told: Told = quietly) -> int:
         manifest = {"format": FORMAT, "revision": revision, "tables": contents}
         packed.writestr(MANIFEST, json.dumps(manifest, indent=1))
     os.replace(draft, path)
-    told("", len(tables), len(tables))
+    progress("", len(tables), len(tables))
     return sum(one["rows"] for one in contents.values())
 
 
@@ -126,7 +126,7 @@ def _holds_anything(session: Session) -> bool:
     return any(session.execute(select(table.c.id).limit(1)).first() is not None for table in tables)
 
 
-def restore_backup(store: Store, path: Path, *, replace: bool, told: Told = quietly) -> int:
+def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportProgress = no_progress) -> int:
     """Put a backup back into a database, with the tables as they were then, brought up to date afterwards.
 
     Raises BadInput for a file that is none or damaged, found out before anything is touched;
@@ -150,10 +150,10 @@ def restore_backup(store: Store, path: Path, *, replace: bool, told: Told = quie
         rows = 0
         with Session(store.engine) as session, session.begin():
             for at, (name, kept) in enumerate(manifest["tables"].items()):
-                told(name, at, len(manifest["tables"]))
+                progress(name, at, len(manifest["tables"]))
                 session.execute(text(f"DELETE FROM `{name}`"))  # noqa: S608 (names of our own tables)
                 with packed.open(f"{name}.tsv") as content:
                     rows += loading(session, name, kept["columns"], content, kept["rows"])
         command.upgrade(config, "head")
-    told("", 1, 1)
+    progress("", 1, 1)
     return rows

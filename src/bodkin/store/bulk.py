@@ -80,8 +80,8 @@ def loading(session: Session, table: str, columns: Sequence[str], content: IO[by
             loaded, warnings = done.rowcount, session.execute(text("SHOW WARNINGS")).all()
     # A local load turns errors into warnings; here each of them is one.
     if loaded != height or warnings:
-        told = warnings[0][2] if warnings else "no reason told"
-        raise RuntimeError(f"{loaded} of {height} rows were taken by {table}: {told}")
+        reason = warnings[0][2] if warnings else "no reason given"
+        raise RuntimeError(f"{loaded} of {height} rows were taken by {table}: {reason}")
     return loaded
 
 

@@ -33,7 +33,7 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the data and changes nothing."""
-        with _telling(), Session(self.engine, info={_READING: True}) as session:
+        with _database_errors_named(), Session(self.engine, info={_READING: True}) as session:
             yield session
             session.rollback()
 
@@ -44,7 +44,7 @@ class Store:
         ``scores``: the change touches what the score table in memory holds. Writers wait for
         each other at the district's row.
         """
-        with _telling(), Session(self.engine) as session, session.begin():
+        with _database_errors_named(), Session(self.engine) as session, session.begin():
             raised = {"data_version": District.data_version + 1}
             if scores:
                 raised["score_version"] = District.score_version + 1
@@ -54,20 +54,20 @@ class Store:
     @contextmanager
     def noting(self) -> Iterator[Session]:
         """A session for what no figure stands on, such as who looked at what: no version is raised."""
-        with _telling(), Session(self.engine) as session, session.begin():
+        with _database_errors_named(), Session(self.engine) as session, session.begin():
             yield session
 
     @contextmanager
     def trying(self) -> Iterator[Session]:
         """A session that may write to see what comes of it; nothing is kept, and writers wait meanwhile."""
-        with _telling(), Session(self.engine) as session:
+        with _database_errors_named(), Session(self.engine) as session:
             session.execute(select(District).where(District.id == DISTRICT).with_for_update())
             yield session
             session.rollback()
 
     def migrate(self) -> None:
         """Bring the tables up to date."""
-        with _telling():
+        with _database_errors_named():
             command.upgrade(alembic_config(self.engine), "head")
             with Session(self.engine) as session, session.begin():
                 if session.get(District, DISTRICT) is None:
@@ -95,7 +95,7 @@ def two_columns(session: Session, query: Select[*tuple[Any, ...]]) -> dict[Any, 
 
 
 @contextmanager
-def _telling() -> Iterator[None]:
+def _database_errors_named() -> Iterator[None]:
     """A database that is away becomes an error of our own; anything else stays what it is."""
     try:
         yield

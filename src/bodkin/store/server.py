@@ -52,17 +52,17 @@ class DatabaseServer:
         self.log = settings.folder / "mariadb.log"
         self.process: subprocess.Popen[bytes] | None = None
 
-    def _told(self) -> dict[str, Any]:
+    def _read_state(self) -> dict[str, Any]:
         if self.settings.database_file.exists():
-            told: dict[str, Any] = json.loads(self.settings.database_file.read_text())
-            return told
+            state: dict[str, Any] = json.loads(self.settings.database_file.read_text())
+            return state
         return {"name": "bodkin", "password": secrets.token_urlsafe(24), "port": 0, "pid": 0}
 
-    def _tell(self, told: dict[str, Any]) -> None:
+    def _write_state(self, state: dict[str, Any]) -> None:
         # Written beside and moved into place: a reader never sees half a file.
         draft = self.settings.database_file.with_suffix(".draft")
         draft.touch(mode=0o600)
-        draft.write_text(json.dumps(told))
+        draft.write_text(json.dumps(state))
         os.replace(draft, self.settings.database_file)
 
     def _install(self) -> None:
@@ -88,7 +88,7 @@ class DatabaseServer:
 
     def _left_running(self) -> int:
         """Process id of a server of this very folder that is still running, else 0."""
-        pid = int(self._told().get("pid", 0))
+        pid = int(self._read_state().get("pid", 0))
         try:
             words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
         except OSError:
@@ -101,37 +101,37 @@ class DatabaseServer:
         ``same_port``: a running application knows the port, so no other one will do.
         """
         self.settings.folder.mkdir(parents=True, exist_ok=True)
-        told = self._told()
+        state = self._read_state()
         if pid := self._left_running():
             # Left over from a start that was killed; end it rather than share it.
             self._end(pid, lambda: bool(self._left_running()))
         if not self.data.exists():
             self._install()
         server = shutil.which("mariadbd") or "/usr/sbin/mariadbd"
-        if not told["port"] or not (same_port or port_free(told["port"])):
-            told["port"] = free_port(FIRST_PORT)
+        if not state["port"] or not (same_port or port_free(state["port"])):
+            state["port"] = free_port(FIRST_PORT)
         # Each server has a place of its own for passing files: one that starts clears the place it is given.
         passing = self.settings.folder / "passing"
         passing.mkdir(exist_ok=True)
         first = self.settings.folder / "first.sql"
         first.touch(mode=0o600)
         first.write_text(
-            f"CREATE DATABASE IF NOT EXISTS `{told['name']}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\n"
-            f"CREATE USER IF NOT EXISTS 'bodkin'@'127.0.0.1' IDENTIFIED BY '{told['password']}';\n"
-            f"ALTER USER 'bodkin'@'127.0.0.1' IDENTIFIED BY '{told['password']}';\n"
+            f"CREATE DATABASE IF NOT EXISTS `{state['name']}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\n"
+            f"CREATE USER IF NOT EXISTS 'bodkin'@'127.0.0.1' IDENTIFIED BY '{state['password']}';\n"
+            f"ALTER USER 'bodkin'@'127.0.0.1' IDENTIFIED BY '{state['password']}';\n"
             "GRANT ALL ON *.* TO 'bodkin'@'127.0.0.1';\n"
-            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{told['password']}';\n"
+            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{state['password']}';\n"
         )
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(  # noqa: S603 (arguments are ours)
-                [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={told['port']}",
+                [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={state['port']}",
                  "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
                  "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
                  "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1", *self._as_root()],
                 stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,  # noqa: PLW1509 (started from the one thread of the launcher)
             )  # fmt: skip
-        told["pid"] = self.process.pid
-        self._tell(told)
+        state["pid"] = self.process.pid
+        self._write_state(state)
         deadline = time.monotonic() + wait
         while not self._answers():
             if self.process.poll() is not None or time.monotonic() > deadline:
@@ -146,9 +146,9 @@ class DatabaseServer:
     def _answers(self) -> bool:
         import MySQLdb
 
-        told = self._told()
+        state = self._read_state()
         try:
-            MySQLdb.connect(host="127.0.0.1", port=told["port"], user="bodkin", password=told["password"]).close()
+            MySQLdb.connect(host="127.0.0.1", port=state["port"], user="bodkin", password=state["password"]).close()
         except MySQLdb.Error:
             return False
         return True

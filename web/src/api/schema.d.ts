@@ -328,7 +328,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/behind": {
+    "/api/drill-down": {
         parameters: {
             query?: never;
             header?: never;
@@ -336,10 +336,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Students Behind
+         * Drill Down Students
          * @description The students behind a number of a scope, the first so many of them.
          */
-        get: operations["students_behind_api_behind_get"];
+        get: operations["drill_down_students_api_drill_down_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -348,7 +348,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/behind.{form}": {
+    "/api/drill-down.{form}": {
         parameters: {
             query?: never;
             header?: never;
@@ -356,10 +356,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Students Behind File
+         * Drill Down File
          * @description The students behind a number, or of the whole view, as a spreadsheet.
          */
-        get: operations["students_behind_file_api_behind__form__get"];
+        get: operations["drill_down_file_api_drill_down__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -428,7 +428,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/compare/trend/behind": {
+    "/api/compare/trend/drill-down": {
         parameters: {
             query?: never;
             header?: never;
@@ -436,10 +436,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Behind Point
+         * Drill Down Point
          * @description The students whom a point of the trend stands on, at its window.
          */
-        get: operations["behind_point_api_compare_trend_behind_get"];
+        get: operations["drill_down_point_api_compare_trend_drill_down_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1485,22 +1485,6 @@ export interface components {
             /** Withheld */
             withheld?: boolean | null;
         };
-        /**
-         * BehindAnswer
-         * @description The students behind a number, ``n`` in all, with the caption of the scope they come from.
-         */
-        BehindAnswer: {
-            /** Caption */
-            caption: string;
-            /** Title */
-            title: string;
-            /** Bands */
-            bands: string[];
-            /** N */
-            n: number;
-            /** Rows */
-            rows: components["schemas"]["StudentRow"][];
-        };
         /** Body_preview_api_imports_preview_post */
         Body_preview_api_imports_preview_post: {
             /** File */
@@ -1930,6 +1914,22 @@ export interface components {
             confirmed: boolean;
         };
         /**
+         * DrillDown
+         * @description The students behind a number, ``n`` in all, with the caption of the scope they come from.
+         */
+        DrillDown: {
+            /** Caption */
+            caption: string;
+            /** Title */
+            title: string;
+            /** Bands */
+            bands: string[];
+            /** N */
+            n: number;
+            /** Rows */
+            rows: components["schemas"]["StudentRow"][];
+        };
+        /**
          * Edit
          * @description A cell that was mended, by the line of the file and the header as it is compared.
          */
@@ -2120,30 +2120,12 @@ export interface components {
             left_out: string[];
         };
         /**
-         * GradeSetup
-         * @description One grade of a test.
-         */
-        GradeSetup: {
-            /** Grade */
-            grade: string;
-            /** Results */
-            results: number;
-            /** Bands */
-            bands: string[];
-            /** Norms */
-            norms: components["schemas"]["NormPoint"][];
-            /** Cuts */
-            cuts: components["schemas"]["CutLine"][];
-            /** Faults */
-            faults: string[];
-        };
-        /**
-         * GradeTelling
+         * GradeAccuracy
          * @description How well the interim test told the outcome in the years before, one grade.
          *
          *     ``n`` pairs; shares 0..1; ``area`` under the curve; ``reason`` says why there is nothing.
          */
-        GradeTelling: {
+        GradeAccuracy: {
             /** Grade */
             grade: string;
             /** N */
@@ -2162,6 +2144,24 @@ export interface components {
             area: number | null;
             /** Reason */
             reason: string | null;
+        };
+        /**
+         * GradeSetup
+         * @description One grade of a test.
+         */
+        GradeSetup: {
+            /** Grade */
+            grade: string;
+            /** Results */
+            results: number;
+            /** Bands */
+            bands: string[];
+            /** Norms */
+            norms: components["schemas"]["NormPoint"][];
+            /** Cuts */
+            cuts: components["schemas"]["CutLine"][];
+            /** Faults */
+            faults: string[];
         };
         /**
          * GridCell
@@ -2945,8 +2945,8 @@ export interface components {
             by_band: components["schemas"]["BandLevels"][];
             /** Rows */
             rows: components["schemas"]["LikelyRow"][];
-            /** Telling */
-            telling: components["schemas"]["GradeTelling"][];
+            /** Accuracy */
+            accuracy: components["schemas"]["GradeAccuracy"][];
             /** Lead */
             lead: string;
             /** Notes */
@@ -3421,8 +3421,8 @@ export interface components {
             at_hour: number | null;
             /** Last At */
             last_at: string | null;
-            /** Last Told */
-            last_told: string | null;
+            /** Last Outcome */
+            last_outcome: string | null;
             /** Last Failed */
             last_failed: boolean | null;
         };
@@ -5421,7 +5421,7 @@ export interface operations {
             };
         };
     };
-    students_behind_api_behind_get: {
+    drill_down_students_api_drill_down_get: {
         parameters: {
             query: {
                 count?: number;
@@ -5483,7 +5483,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BehindAnswer"];
+                    "application/json": components["schemas"]["DrillDown"];
                 };
             };
             /** @description Unauthorized */
@@ -5551,7 +5551,7 @@ export interface operations {
             };
         };
     };
-    students_behind_file_api_behind__form__get: {
+    drill_down_file_api_drill_down__form__get: {
         parameters: {
             query: {
                 assessment: string;
@@ -6010,7 +6010,7 @@ export interface operations {
             };
         };
     };
-    behind_point_api_compare_trend_behind_get: {
+    drill_down_point_api_compare_trend_drill_down_get: {
         parameters: {
             query: {
                 at: number;
@@ -6051,7 +6051,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BehindAnswer"];
+                    "application/json": components["schemas"]["DrillDown"];
                 };
             };
             /** @description Unauthorized */

@@ -1,11 +1,11 @@
 /** Check: are the results complete, and can we believe them? */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
-import { Download } from "../look/Download";
-import { Notes, Shown } from "../look/Shown";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { Notes, Shown } from "../step/Shown";
+import { Download } from "../ui/Download";
 import { Completion } from "./Completion";
 import { Decisions } from "./Decisions";
 import { Doubts } from "./Doubts";

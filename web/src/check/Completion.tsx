@@ -1,8 +1,8 @@
 /** How far each class is: a bar of who was tested, and the names to chase with their reasons. */
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { Name } from "../look/Hiding";
 import { usePanel } from "../panel/PanelContext";
+import { Name } from "../people/Hiding";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];

@@ -1,7 +1,7 @@
 /** What was decided lately, with undo. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
-import { useHiding } from "../look/Hiding";
+import { useHiding } from "../people/Hiding";
 import type { Decide } from "./useDecide";
 
 export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {

@@ -2,9 +2,9 @@
 
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { How } from "../figures/How";
 import { StudentName } from "../panel/StudentName";
 import type { Scope } from "../scope/scope";
+import { How } from "../step/How";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];

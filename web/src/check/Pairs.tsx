@@ -2,10 +2,10 @@
 
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Name } from "../look/Hiding";
-import { useWidth } from "../look/useWidth";
 import { StudentName } from "../panel/StudentName";
+import { Name } from "../people/Hiding";
+import { How } from "../step/How";
+import { useWidth } from "../ui/useWidth";
 import { day, signed } from "../words/format";
 import type { Decide } from "./useDecide";
 

@@ -1,6 +1,6 @@
 /** The list of second sittings, for whoever runs the testing. */
 import type { Schemas } from "../api/client";
-import { Name } from "../look/Hiding";
+import { Name } from "../people/Hiding";
 import type { Decide } from "./useDecide";
 
 export function Retests({ told, decide }: { told: Schemas["CheckStep"]; decide: Decide }) {

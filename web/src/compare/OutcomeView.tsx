@@ -3,16 +3,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Download } from "../look/Download";
-import { PrintButton } from "../look/PrintButton";
-import { Notes, Shown } from "../look/Shown";
 import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
 import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { How } from "../step/How";
+import { Notes, Shown } from "../step/Shown";
+import { Download } from "../ui/Download";
+import { PrintButton } from "../ui/PrintButton";
 import { many, percent, score } from "../words/format";
 
 type Answer = Schemas["OutcomeAnswer"];
@@ -92,7 +92,7 @@ function Told({ answer }: { answer: Answer }) {
         </tr>
       </thead>
       <tbody>
-        {answer.telling.map((one) => (
+        {answer.accuracy.map((one) => (
           <tr key={one.grade}>
             <td>{one.grade}</td>
             <td className="num">{many(one.n)}</td>

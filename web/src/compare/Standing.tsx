@@ -1,11 +1,11 @@
 /** Two windows' flows, or one window's column, with the shares and headline figures beside it. */
 import type { Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Worked } from "../figures/Worked";
-import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
 import { Flow } from "../marks/Flow";
 import { usePanel } from "../panel/PanelContext";
+import { How } from "../step/How";
+import { useWidth } from "../ui/useWidth";
+import { Worked } from "../ui/Worked";
 import { many, percent, score, season, signed } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];

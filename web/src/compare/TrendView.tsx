@@ -2,15 +2,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Choice } from "../look/Choice";
-import { Download } from "../look/Download";
-import { Notes, Shown } from "../look/Shown";
-import { useWidth } from "../look/useWidth";
 import { TrendLines } from "../marks/TrendLines";
 import { usePanel } from "../panel/PanelContext";
 import { useChoices } from "../scope/Picker";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { How } from "../step/How";
+import { Notes, Shown } from "../step/Shown";
+import { Choice } from "../ui/Choice";
+import { Download } from "../ui/Download";
+import { useWidth } from "../ui/useWidth";
 import { many, percent, score, signed } from "../words/format";
 import { byWord, useBys } from "./ByChoice";
 

@@ -1,12 +1,12 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
-import { useWorkedAmong } from "../figures/useWorkedAmong";
-import { sorted, useSorting } from "../look/sorting";
-import { useWidth } from "../look/useWidth";
 import { tone } from "../marks/ramp";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { type By, LISTS, type ListKey } from "../scope/scope";
+import { sorted, useSorting } from "../ui/sorting";
+import { useWidth } from "../ui/useWidth";
+import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { many, percent, season, signed, students } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { useLocation } from "react-router";
 import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../look/Shown";
+import { Shown } from "../step/Shown";
 
 type Told = Schemas["Figures"];
 

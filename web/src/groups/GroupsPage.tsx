@@ -4,17 +4,17 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
-import { Download } from "../look/Download";
-import { Name } from "../look/Hiding";
-import { Shown } from "../look/Shown";
 import { usePanel } from "../panel/PanelContext";
+import { Name } from "../people/Hiding";
 import { useMe } from "../people/me";
+import { MakeGroup } from "../pins/MakeGroup";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
 import { writeScope } from "../scope/scope";
+import { Shown } from "../step/Shown";
+import { Download } from "../ui/Download";
 import { day, students } from "../words/format";
-import { MakeGroup } from "./MakeGroup";
 
 type Group = Schemas["GroupAnswer"];
 
@@ -38,7 +38,7 @@ function Card({ group }: { group: Group }) {
     try {
       await got(client.PATCH("/api/groups/{group_id}", { params: { path: { group_id: group.id } }, body }));
       setUndo(back);
-      for (const key of ["groups", "choices", "rail", "compare", "growth", "behind"])
+      for (const key of ["groups", "choices", "rail", "compare", "growth", "drill-down"])
         cache.invalidateQueries({ queryKey: [key] });
     } catch (error) {
       setFault((error as Error).message);

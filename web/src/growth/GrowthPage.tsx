@@ -3,19 +3,19 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Worked } from "../figures/Worked";
-import { Download } from "../look/Download";
-import { NothingHere } from "../look/NothingHere";
-import { PRINTED, PrintButton, usePrinted } from "../look/PrintButton";
-import { Notes, Shown } from "../look/Shown";
-import { useWidth } from "../look/useWidth";
 import { Field, MOST, type Region } from "../marks/Field";
 import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { How } from "../step/How";
+import { NothingHere } from "../step/NothingHere";
+import { Notes, Shown } from "../step/Shown";
+import { Download } from "../ui/Download";
+import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
+import { useWidth } from "../ui/useWidth";
+import { Worked } from "../ui/Worked";
 import { many, percent, rank } from "../words/format";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
@@ -96,7 +96,7 @@ async function studentsOf(scope: Scope, region: Region) {
     count: MOST,
   };
   const wanted = new Set(region.ids);
-  const found = await got(client.GET("/api/behind", { params: { query } }));
+  const found = await got(client.GET("/api/drill-down", { params: { query } }));
   return found.rows
     .filter((row) => wanted.has(row.student_id))
     .map((row) => ({ id: row.student_id, name: row.name }));
@@ -205,7 +205,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         <Notes notes={answer.notes} />
         <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
           {me.may_export && (
-            <Download path="behind" query={writeScope(scope).toString()} what="all students" />
+            <Download path="drill-down" query={writeScope(scope).toString()} what="all students" />
           )}
           <PrintButton before={printed.ready} />
         </span>

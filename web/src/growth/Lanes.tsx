@@ -2,18 +2,18 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useMemo, useRef } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { useWorkedAmong } from "../figures/useWorkedAmong";
-import { Name } from "../look/Hiding";
-import { useSorting } from "../look/sorting";
-import { usePages } from "../look/usePages";
-import { useWidth } from "../look/useWidth";
 import { BandMark } from "../marks/BandMark";
 import { Lane } from "../marks/Lane";
 import { usePanel } from "../panel/PanelContext";
+import { Name } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { asked, type Scope } from "../scope/scope";
+import { How } from "../step/How";
+import { useSorting } from "../ui/sorting";
+import { usePages } from "../ui/usePages";
+import { useWidth } from "../ui/useWidth";
+import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { rank, score, season, seasonWord, signed, verdict } from "../words/format";
 
 type Answer = Schemas["GrowthAnswer"];

@@ -1,8 +1,8 @@
 /** The norm table in a form a family can read: the usual score of each grade and season, and the middle half. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
-import { Dialog } from "../look/Dialog";
 import type { Scope } from "../scope/scope";
+import { Dialog } from "../ui/Dialog";
 import { score } from "../words/format";
 
 export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => void }) {

@@ -3,11 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { client, got, type Schemas } from "../api/client";
-import { useHiding } from "../look/Hiding";
+import { useHiding } from "../people/Hiding";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
-import { useRail } from "../scope/ScopeLine";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
+import { useRail } from "../scope/useRail";
 import { Lately } from "./Lately";
 import { WorthAWord } from "./WorthAWord";
 

@@ -1,9 +1,9 @@
 /** Who of one's own students has earned a word and who needs one; progress comes first. */
 
 import type { Schemas } from "../api/client";
-import { How } from "../figures/How";
 import { StudentName } from "../panel/StudentName";
 import { PinMark } from "../pins/PinMark";
+import { How } from "../step/How";
 
 type Word = Schemas["Word"];
 

@@ -3,10 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { client, got } from "../api/client";
-import { How } from "../figures/How";
-import { SetGoals } from "../growth/SetGoals";
-import { useKeys } from "../keys/useKeys";
-import { Download } from "../look/Download";
+import { SetGoals } from "../goals/SetGoals";
 import { BandMark } from "../marks/BandMark";
 import { Lane } from "../marks/Lane";
 import { lanesDomain } from "../marks/scale";
@@ -15,6 +12,9 @@ import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { How } from "../step/How";
+import { Download } from "../ui/Download";
+import { useKeys } from "../ui/useKeys";
 import { day, score, students } from "../words/format";
 import { type Pick, usePanel } from "./PanelContext";
 import { StudentName } from "./StudentName";
@@ -30,9 +30,9 @@ const GOALS = 400;
 function ask(scope: Scope, pick: Pick, count: number) {
   const { at, over, ...plain } = pick;
   if (at === undefined)
-    return got(client.GET("/api/behind", { params: { query: { ...asked(scope), ...plain, count } } }));
+    return got(client.GET("/api/drill-down", { params: { query: { ...asked(scope), ...plain, count } } }));
   return got(
-    client.GET("/api/compare/trend/behind", {
+    client.GET("/api/compare/trend/drill-down", {
       params: { query: { ...asked(scope), at, ...(over ? { over } : {}) } },
     }),
   );
@@ -48,7 +48,7 @@ function List({ pick }: { pick: Pick }) {
   const [many, setMany] = useState(false);
   const [aiming, setAiming] = useState(false);
   const found = useQuery({
-    queryKey: ["behind", scope, pick, many],
+    queryKey: ["drill-down", scope, pick, many],
     queryFn: () => ask(scope as Scope, pick, many ? MOST : FIRST),
     enabled: Boolean(scope),
     placeholderData: (before) => before,
@@ -115,7 +115,7 @@ function List({ pick }: { pick: Pick }) {
             </button>
           )}
           {me.may_export && rows.length > 0 && (
-            <Download path="behind" query={query.toString()} what="these students" />
+            <Download path="drill-down" query={query.toString()} what="these students" />
           )}
           <span className="quiet small">
             <kbd>[</kbd> <kbd>]</kbd> step · <kbd>P</kbd> pin

@@ -1,5 +1,5 @@
 /** A student's name that opens the student in the side panel. */
-import { Name } from "../look/Hiding";
+import { Name } from "../people/Hiding";
 import { usePanel } from "./PanelContext";
 
 interface Props {

@@ -2,8 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../look/Shown";
-import { useWidth } from "../look/useWidth";
+import { Shown } from "../step/Shown";
+import { useWidth } from "../ui/useWidth";
 import { EditBar } from "./EditBar";
 import { SetupParts } from "./SetupParts";
 import { useEdited } from "./useEdited";

@@ -1,7 +1,7 @@
 /** Setup: every table as a file, one by one or all together, in open forms. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
-import { Shown } from "../look/Shown";
+import { Shown } from "../step/Shown";
 import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
 

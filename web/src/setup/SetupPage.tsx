@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../look/Shown";
+import { Shown } from "../step/Shown";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { kindSaid } from "./kinds";

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
-import { useWidth } from "../look/useWidth";
+import { useWidth } from "../ui/useWidth";
 import { FaultBox } from "./FaultBox";
 
 type Going = Schemas["SittingAnswer"];

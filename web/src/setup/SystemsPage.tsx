@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../look/Shown";
+import { Shown } from "../step/Shown";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { SetupParts } from "./SetupParts";
@@ -134,10 +134,10 @@ export function SystemsPage() {
                       </td>
                       <td style={{ whiteSpace: "normal" }}>
                         {one.last_at ? when(one.last_at) : "never"}
-                        {one.last_told && (
+                        {one.last_outcome && (
                           <div className="quiet small">
                             {one.last_failed && "△ "}
-                            {one.last_told}
+                            {one.last_outcome}
                           </div>
                         )}
                       </td>

@@ -2,10 +2,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { How } from "../figures/How";
-import { Shown } from "../look/Shown";
-import { useWidth } from "../look/useWidth";
 import { useScope } from "../scope/ScopeContext";
+import { How } from "../step/How";
+import { Shown } from "../step/Shown";
+import { useWidth } from "../ui/useWidth";
 import { SetupParts } from "./SetupParts";
 import { CutsTable, NormsTable } from "./TestTables";
 import { WhatItIs } from "./WhatItIs";

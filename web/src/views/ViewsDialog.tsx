@@ -3,11 +3,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
-import { Dialog } from "../look/Dialog";
-import { FormEnd } from "../look/FormEnd";
 import { useScope } from "../scope/ScopeContext";
-import { useRail } from "../scope/ScopeLine";
 import { writeScope } from "../scope/scope";
+import { useRail } from "../scope/useRail";
+import { Dialog } from "../ui/Dialog";
+import { FormEnd } from "../ui/FormEnd";
 import { useViews } from "./useViews";
 
 type View = Schemas["SavedView"];

@@ -21,5 +21,5 @@ class RosterSource(Base):
     client_secret: Mapped[str] = mapped_column(String(255))
     at_hour: Mapped[int | None] = mapped_column(Integer)
     last_at: Mapped[datetime | None] = mapped_column(DateTime)
-    last_told: Mapped[str | None] = mapped_column(String(1000))
+    last_outcome: Mapped[str | None] = mapped_column(String(1000))
     last_failed: Mapped[bool | None] = mapped_column(Boolean)

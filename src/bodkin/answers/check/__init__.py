@@ -1,0 +1,1 @@
+"""Check: are the results complete and credible?"""

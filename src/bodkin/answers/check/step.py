@@ -1,0 +1,253 @@
+"""The Check step: are the results complete, and can we believe them?"""
+
+from datetime import date
+
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.check.doubts import doubtful
+from bodkin.answers.check.pairs import language_words, several_sittings, two_languages
+from bodkin.answers.check.rows import (
+    ClassLine,
+    Doubtful,
+    Missing,
+    Retest,
+    Rushed,
+    SeveralSittings,
+    TwoLanguages,
+    Without,
+)
+from bodkin.answers.check.sittings import WindowSittings, entitled_to, window_sittings
+from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import measure_title, who_title
+from bodkin.answers.words import plural
+from bodkin.core.windows import grade_key, parse_window
+from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.score_table import ScoreTable
+
+NEWLY = "newly arrived"
+
+
+class CheckAnswer(BaseModel):
+    """The step's answer for one window of a measure."""
+
+    caption: str
+    window: str
+    open: bool
+    headline: str
+    lead: str
+    expected: int
+    tested: int
+    excused: int
+    waiting: int
+    classes: list[ClassLine]
+    rushed: list[Rushed]
+    doubts: list[Doubtful]
+    believed: int
+    several: list[SeveralSittings]
+    languages: list[TwoLanguages]
+    language_words: str
+    without: list[Without]
+    retests: list[Retest]
+    notes: list[str]
+
+
+def _reasons(seen: WindowSittings, data: CheckData, table: ScoreTable) -> pl.DataFrame:
+    """The roster with ``tested``, and for those who are not the ``reason``, ``recorded`` where somebody said it."""
+    reasons = data.reasons.filter(pl.col("window") == seen.window).unique("student_id", keep="last")
+    days = table.calendar.windows.get(seen.window)
+    late = pl.lit(value=False) if days is None else (pl.col("first_day") > days[0]).fill_null(value=False)
+    known = pl.col("given_reason").is_not_null() & (pl.col("given_reason") != "")
+    return seen.roster.join(
+        reasons.select("student_id", given_reason="reason", recorded=pl.lit(value=True)), on="student_id", how="left",
+        maintain_order="left",
+    ).with_columns(
+        pl.col("recorded").fill_null(value=False),
+        tested=pl.col("student_id").is_in(seen.counting["student_id"].implode()),
+        reason=pl.when(known).then("given_reason").when(late).then(pl.lit(NEWLY)),
+    )  # fmt: skip
+
+
+def completion(seen: WindowSittings, data: CheckData, names: Names, table: ScoreTable) -> list[ClassLine]:
+    """How far each class is, those with most to chase first."""
+    place = ["school", "section"]
+    roster = _reasons(seen, data, table)
+    missing: dict[tuple[str | None, str | None], list[Missing]] = {}
+    for school, section, student, reason, recorded in (
+        roster.filter(~pl.col("tested")).select(*place, "student_id", "reason", "recorded").iter_rows()
+    ):
+        one = Missing(student_id=student, name=display_name(names, student), reason=reason, recorded=recorded)
+        missing.setdefault((school, section), []).append(one)
+    # The grade of most of a class; of two as many the one met first.
+    grades = (
+        roster.filter(pl.col("grade").is_not_null())
+        .group_by(*place, "grade", maintain_order=True)
+        .len()
+        .sort("len", descending=True, maintain_order=True)
+        .unique(place, keep="first", maintain_order=True)
+        .drop("len")
+    )
+    classes = roster.group_by(*place, maintain_order=True).agg(
+        pl.col("teacher").first(), pl.len().alias("expected"), pl.col("tested").sum()
+    )
+    lines = []
+    for school, section, teacher, expected, tested, grade in classes.join(
+        grades, on=place, how="left", nulls_equal=True, maintain_order="left"
+    ).iter_rows():
+        away = missing.get((school, section), [])
+        lines.append(
+            ClassLine(
+                school=school, section=section or "without a class", grade=grade, teacher=teacher, expected=expected,
+                tested=tested, excused=sum(one.reason is not None for one in away),
+                missing=sorted(away, key=lambda one: (one.reason is not None, one.name)),
+            )
+        )  # fmt: skip
+    return sorted(
+        lines,
+        key=lambda one: (
+            -(one.expected - one.tested - one.excused), one.school or "", grade_key(one.grade or ""), one.section,
+        ),
+    )  # fmt: skip
+
+
+def _without(seen: WindowSittings, data: CheckData, names: Names) -> list[Without]:
+    entitled = entitled_to(data, seen.day)
+    promised = seen.counting.filter(pl.col("student_id").is_in(list(entitled)))
+    last = promised.unique("student_id", keep="last", maintain_order=True)
+    return [
+        Without(
+            student_id=row["student_id"], name=display_name(names, row["student_id"]), section=row["section"],
+            entitled=sorted(entitled[row["student_id"]]), used=row["accommodations"],
+        )
+        for row in last.iter_rows(named=True)
+        if entitled.get(row["student_id"], set()) - set((row["accommodations"] or "").split(";"))
+    ]  # fmt: skip
+
+
+def _retests(seen: WindowSittings, data: CheckData, names: Names) -> list[Retest]:
+    rows = data.retests.filter(pl.col("window") == seen.window)
+    asked = pl.col("student_id").is_in(rows["student_id"].implode())
+    place = {row["student_id"]: row for row in seen.roster.filter(asked).iter_rows(named=True)}
+    last = dict(seen.later.iter_rows())
+    return [
+        Retest(
+            id=row["id"], student_id=row["student_id"], name=display_name(names, row["student_id"]),
+            school=place[row["student_id"]]["school"], section=place[row["student_id"]]["section"], why=row["why"],
+            accommodations=row["accommodations"], asked_by=row["asked_by"], asked_at=row["asked_at"],
+            state=row["state"],
+            sat_since=(last.get(row["student_id"]) or date.min) > row["asked_at"].date(),
+        )
+        for row in rows.iter_rows(named=True)
+        if row["student_id"] in place
+    ]  # fmt: skip
+
+
+def _targets(table: ScoreTable, scope: Scope, window: str) -> dict[str, float]:
+    """Lowest score of the upper half of the bands by grade: the season's cut, else the year-end one."""
+    season = parse_window(window).season
+    own = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+    found: dict[str, float] = {}
+    for (grade,), rows in own.group_by("grade"):
+        of_season = rows.filter(pl.col("season") == season)
+        used = (of_season if of_season.height else rows.filter(pl.col("season").is_null())).sort("order")
+        lows = used["min_score"].drop_nulls().to_list()
+        if lows:
+            found[str(grade)] = lows[len(lows) // 2]
+    return found
+
+
+def check_answer(
+    table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date, *, groups: tuple[str, ...] = (),
+    everyone: str = "all students", named: bool = True,
+) -> CheckAnswer:  # fmt: skip
+    """The whole step. ``named`` false leaves out what needs the evidence, for the rail's one line."""
+    seen = window_sittings(table, scope, data, today)
+    classes = completion(seen, data, names, table)
+    expected, tested = seen.roster.height, sum(one.tested for one in classes)
+    excused = sum(one.excused for one in classes)
+    waiting = expected - tested - excused
+    doubts, rushed = doubtful(seen, data, names)
+    pending = [one for one in doubts if one.both and one.state is None and not one.retest]
+    languages = two_languages(seen, names, _targets(table, scope, seen.window)) if named else []
+    caption = (
+        f"{measure_title(scope.assessment, scope.subject)} for {who_title(scope, groups, everyone)}, {seen.window}."
+    )
+    return CheckAnswer(
+        caption=caption, window=seen.window, open=seen.is_open,
+        headline=_headline(expected, tested, waiting), lead=_lead(seen, excused, pending, rushed), expected=expected,
+        tested=tested, excused=excused, waiting=waiting, classes=classes, rushed=rushed, doubts=doubts,
+        believed=sum(one.state == "kept" for one in doubts), several=several_sittings(seen, names) if named else [],
+        languages=languages, language_words=language_words(languages),
+        without=_without(seen, data, names) if named else [], retests=_retests(seen, data, names),
+        notes=_notes(seen),
+    )  # fmt: skip
+
+
+class CheckSeen(BaseModel):
+    """What of a check stands out by itself, for Home."""
+
+    window: str
+    rushed: list[Rushed]
+    doubts: list[Doubtful]
+    languages: list[TwoLanguages]
+
+
+def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckSeen:
+    """Classes that hurried, doubtful results and pairs of languages of the window that is checked."""
+    seen = window_sittings(table, scope, data, today)
+    doubts, rushed = doubtful(seen, data, names)
+    languages = two_languages(seen, names, _targets(table, scope, seen.window))
+    return CheckSeen(window=seen.window, rushed=rushed, doubts=doubts, languages=languages)
+
+
+class CheckLine(BaseModel):
+    """The step in one line and in one sentence, for the rail and Home."""
+
+    line: str
+    finding: str
+
+
+def check_line(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckLine:
+    """What the rail and Home say of the step."""
+    answer = check_answer(table, scope, data, names, today, named=False)
+    if not answer.expected:
+        return CheckLine(line="nobody expected", finding=f"Nobody is expected in {answer.window}.")
+    pending = sum(one.both and one.state is None and not one.retest for one in answer.doubts)
+    line = f"{answer.waiting:,} not tested" if answer.waiting else "all accounted for"
+    if pending:
+        line += f", {pending} in doubt"
+    return CheckLine(line=line, finding=f"{answer.headline}. {answer.lead}")
+
+
+def _headline(expected: int, tested: int, waiting: int) -> str:
+    if not expected:
+        return "Nobody is expected here"
+    if not waiting:
+        return f"All {expected:,} are accounted for"
+    return f"{tested:,} of {expected:,} tested; {waiting:,} to chase"
+
+
+def _lead(seen: WindowSittings, excused: int, pending: list[Doubtful], rushed: list[Rushed]) -> str:
+    sentences = []
+    if seen.is_open:
+        sentences.append("The window is still open.")
+    if excused:
+        sentences.append(f"{plural(excused, 'student is', 'students are')} missing for a known reason.")
+    if rushed:
+        one = rushed[0]
+        sentences.append(f"Class {one.section} hurried: {one.fast} of {one.tested} tests were too fast to believe.")
+    loose = [one for one in pending if all(one.section != other.section for other in rushed)]
+    if pending:
+        more = f", {len(loose):,} of them elsewhere" if rushed and loose else ""
+        sentences.append(f"{plural(len(pending), 'result was', 'results were')} both too fast and far below{more}.")
+    return " ".join(sentences) or "No result of this window is both too fast and far below what the student did before."
+
+
+def _notes(seen: WindowSittings) -> list[str]:
+    inside, notes = seen.sittings, []
+    if inside.height and inside["minutes"].null_count() == inside.height:
+        notes.append("There are no minutes with these results: who was too fast cannot be told.")
+    if not seen.roster.height:
+        notes.append("Nobody of this scope is on the roster of that school year.")
+    return notes

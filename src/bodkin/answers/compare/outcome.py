@@ -1,0 +1,254 @@
+"""What a score on the interim test says about the outcome test in spring: the likely level, and how sure."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.comparison.comparison import Comparison, quoted_order
+from bodkin.answers.comparison.exports import Table
+from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, bands_at
+from bodkin.answers.comparison.pairing import of_window
+from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import measure_title
+from bodkin.answers.words import percent
+from bodkin.core.arrays import FloatArray
+from bodkin.core.compare.outcome_link import FEWEST, LevelCurve, PredictionAccuracy, level_curve, prediction_accuracy
+from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
+from bodkin.store.reads.score_table import ScoreTable
+
+SPRING = len(SEASONS) - 1
+
+
+class LevelShare(BaseModel):
+    """A level of the outcome test: how many students of the scope it is likely for, and the share expected there."""
+
+    level: str
+    order: int
+    likely_n: int
+    expected_share: float | None
+
+
+class BandLevels(BaseModel):
+    """Students of one band of the interim test: their mean chance of the level that counts or higher."""
+
+    band: str
+    order: int
+    n: int
+    chance: float | None
+
+
+class LikelyRow(BaseModel):
+    """A student's likely level, the chance of just that level, and of the level that counts or higher."""
+
+    student_id: str
+    name: str
+    grade: str | None
+    score: float
+    likely: str
+    likely_order: int
+    chance: float
+    on_track: float
+
+
+class GradeAccuracy(BaseModel):
+    """How well the interim test told the outcome in the years before, one grade.
+
+    ``n`` pairs; shares 0..1; ``area`` under the curve; ``reason`` says why there is nothing.
+    """
+
+    grade: str
+    n: int
+    base_rate: float | None
+    sensitivity: float | None
+    specificity: float | None
+    positive_value: float | None
+    negative_value: float | None
+    area: float | None
+    reason: str | None
+
+
+class OutcomeAnswer(BaseModel):
+    """The outcome that is likely for the students of a scope, from the years before.
+
+    ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on.
+    """
+
+    outcome: str
+    subject: str
+    title: str
+    window: str
+    years: list[str]
+    levels: list[LevelShare]
+    counts_from: str | None
+    expected_share: float | None
+    by_band: list[BandLevels]
+    rows: list[LikelyRow]
+    accuracy: list[GradeAccuracy]
+    lead: str
+    notes: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class _Fitted:
+    """Curves of one grade: the chance of each level above the lowest, or higher."""
+
+    curves: list[LevelCurve]
+    accuracy: PredictionAccuracy
+    n: int
+    reason: str | None
+
+
+def _levels(table: ScoreTable, outcome: Scope, results: pl.DataFrame) -> tuple[FloatArray, list[str]]:
+    """Level of each outcome result by the cuts of its grade, and the levels' names."""
+    nothing = np.full(results.height, np.nan)
+    score = results["outcome_score"].to_numpy()
+    grades = Grades.of(results["outcome_grade"])
+    own = results["outcome_percentile"].fill_null(float("nan")).to_numpy()
+    found = bands_at(table, outcome, outcome.second, grades, score, NormsAt(nothing, nothing, nothing), own, Notes())
+    return found.orders, [found.names[order] for order in sorted(found.names)]
+
+
+def past_pairs(table: ScoreTable, interim: Scope, outcome: Scope) -> pl.DataFrame:
+    """Students of earlier years with the interim test in the scope's season and the outcome test that spring."""
+    season, parts = interim.second, []
+    for name in sorted({str(name) for name in table.results["window"].drop_nulls().unique()}):
+        window = parse_window(name)
+        if window.order != season.order or window >= season:
+            continue
+        before = of_window(table, interim, window).select("student_id", "grade", "score")
+        spring = of_window(table, outcome, Window(window.year, SPRING)).select(
+            "student_id", outcome_grade="grade", outcome_score="score", outcome_percentile="percentile"
+        )
+        both = before.join(spring, on="student_id", how="inner", maintain_order="left")
+        if both.height:
+            parts.append(both.with_columns(year=pl.lit(window.school_year)))
+    schema = {"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "outcome_grade": pl.String,
+              "outcome_score": pl.Float64, "outcome_percentile": pl.Float64, "year": pl.String}  # fmt: skip
+    return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
+
+
+def _fit(scores: FloatArray, levels: FloatArray, names: Sequence[str], counts: int, cut: float) -> _Fitted:
+    known = ~np.isnan(levels)
+    x, level = scores[known], levels[known]
+    curves = [level_curve(x, (level >= order).astype(float)) for order in range(2, len(names) + 1)]
+    accuracy = prediction_accuracy(x, (level < counts).astype(float), cut)
+    reason = f"only {x.size} students with both tests, {FEWEST} are needed" if x.size < FEWEST else None
+    return _Fitted(curves, accuracy, int(x.size), reason)
+
+
+def _chances(fitted: _Fitted, scores: FloatArray, levels: int, seen: FloatArray) -> FloatArray:
+    """Chance of each level for each score, shape (n, levels); a level nobody or everybody reached has 0 or 1."""
+    above = np.ones((scores.size, levels + 1))
+    above[:, levels] = 0.0
+    for at, curve in enumerate(fitted.curves, start=1):
+        if curve.intercept is not None:
+            above[:, at] = curve.chance(scores)
+        else:
+            above[:, at] = 1.0 if seen.size and (seen >= at + 1).mean() > 0.5 else 0.0
+    # Curves of neighbouring levels are fitted apart; a higher level is never likelier than a lower one.
+    above = np.minimum.accumulate(above, axis=1)
+    return np.asarray(above[:, :-1] - above[:, 1:])
+
+
+def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str, str], names: Names) -> OutcomeAnswer:
+    """The likely outcome of the scope's students with a result at its later window."""
+    scope = comparison.scope
+    window = Window(scope.second.year, SPRING)
+    interim = scope.model_copy(update={"strand": None, "reach": None})
+    asked = Scope(assessment=outcome[0], subject=outcome[1], from_window=str(window), to_window=str(window))
+    past = past_pairs(table, interim, asked)
+    order, levels = _levels(table, asked, past)
+    counts = quoted_order(len(levels)) if len(levels) > 1 else 2
+    rows = comparison.students.filter("matched" if scope.paired else pl.col("to_score").is_not_null())
+    title = measure_title(*outcome)
+    notes: list[str] = []
+    found, accuracies = [], []
+    chance_rows: list[FloatArray] = []
+    for grade in sorted(set(rows["to_grade"].drop_nulls()), key=grade_key) if len(levels) > 1 else []:
+        mine = (past["grade"] == grade).to_numpy()
+        now = rows.filter(pl.col("to_grade") == grade)
+        cut = _quoted_cut(table, scope, grade, len(comparison.bands))
+        fitted = _fit(past["score"].to_numpy()[mine], order[mine], levels, counts, cut)
+        accuracy = fitted.accuracy
+        accuracies.append(
+            GradeAccuracy(
+                grade=grade, n=fitted.n, base_rate=accuracy.base_rate, sensitivity=accuracy.sensitivity,
+                specificity=accuracy.specificity, positive_value=accuracy.positive_value,
+                negative_value=accuracy.negative_value, area=accuracy.area, reason=fitted.reason,
+            )
+        )  # fmt: skip
+        if fitted.reason:
+            notes.append(f"grade {grade}: {fitted.reason}")
+            continue
+        chances = _chances(fitted, now["to_score"].to_numpy(), len(levels), order[mine])
+        chance_rows.append(chances)
+        likely = chances.argmax(axis=1)
+        for row, own, place in zip(
+            now.select("student_id", "to_grade", "to_score", "to_order").iter_rows(), chances, likely.tolist(),
+            strict=True,
+        ):  # fmt: skip
+            on_track = float(own[counts - 1 :].sum())
+            found.append(
+                (row[3], LikelyRow(student_id=row[0], name=display_name(names, row[0]), grade=row[1], score=row[2],
+                                   likely=levels[place], likely_order=place + 1, chance=float(own[place]),
+                                   on_track=on_track))
+            )  # fmt: skip
+    if not past.height:
+        notes.append(f"no earlier year has both this test in {scope.second.word} and {title}")
+    return _answer(comparison, outcome, title, window, past, levels, counts, found, chance_rows, accuracies, notes)
+
+
+def _quoted_cut(table: ScoreTable, scope: Scope, grade: str, bands: int) -> float:
+    """The lowest score of the quoted band of a grade at the scope's later window; NaN where it is no score."""
+    place = np.zeros(1)
+    nothing = np.full(1, np.nan)
+    at = bands_at(
+        table, scope, scope.second, Grades([grade], np.zeros(1, dtype=np.int64)), place,
+        NormsAt(nothing, nothing, nothing), nothing, Notes(),
+    )  # fmt: skip
+    order = quoted_order(bands)
+    return float(at.lines[0, order - 2]) if bands > 1 and at.lines.shape[1] >= order - 1 else float("nan")
+
+
+def _answer(
+    comparison: Comparison, outcome: tuple[str, str], title: str, window: Window, past: pl.DataFrame,
+    levels: list[str], counts: int, found: list[tuple[float | None, LikelyRow]], chances: list[FloatArray],
+    accuracies: list[GradeAccuracy], notes: list[str],
+) -> OutcomeAnswer:  # fmt: skip
+    everyone = np.concatenate(chances) if chances else np.empty((0, len(levels)))
+    share = float(everyone[:, counts - 1 :].sum(axis=1).mean()) if everyone.size else None
+    years = sorted(past["year"].unique().to_list())
+    by_band = []
+    for at, band in enumerate(comparison.bands, start=1):
+        own = [row.on_track for order, row in found if order == at]
+        by_band.append(BandLevels(band=band, order=at, n=len(own), chance=float(np.mean(own)) if own else None))
+    name = levels[counts - 1] if len(levels) > 1 else None
+    lead = f"{title} cannot be told from this test yet."
+    if share is not None and name is not None:
+        lead = (
+            f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found):,} students"
+            f" will be at {name} or above on {title}."
+        )
+    return OutcomeAnswer(
+        outcome=outcome[0], subject=outcome[1], title=title, window=str(window), years=years,
+        levels=[
+            LevelShare(level=level, order=at + 1, likely_n=sum(row.likely_order == at + 1 for _, row in found),
+                       expected_share=float(everyone[:, at].mean()) if everyone.size else None)
+            for at, level in enumerate(levels)
+        ],
+        counts_from=name, expected_share=share, by_band=by_band, lead=lead, notes=notes, accuracy=accuracies,
+        rows=sorted((row for _, row in found), key=lambda row: (row.on_track, row.student_id)),
+    )  # fmt: skip
+
+
+def outcome_table(answer: OutcomeAnswer, caption: str) -> Table:
+    """Every student's likely level and chances as a spreadsheet."""
+    header = ["student_id", "name", "grade", "score", "likely_level", "chance", f"chance_{answer.counts_from}_or_above"]
+    lines = [
+        [row.student_id, row.name, row.grade, row.score, row.likely, row.chance, row.on_track] for row in answer.rows
+    ]
+    return Table(header, lines, f"{caption} {answer.lead}")

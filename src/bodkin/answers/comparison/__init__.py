@@ -1,0 +1,1 @@
+"""What all steps share: pairing, norms and cuts, expectation, summary, suppression, drill-down."""

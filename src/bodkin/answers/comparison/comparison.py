@@ -1,0 +1,242 @@
+"""Two windows compared: every student's figures, from which all summaries are drawn."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+
+import numpy as np
+import polars as pl
+
+from bodkin.answers.comparison.expectation import expected_of
+from bodkin.answers.comparison.norms_and_cuts import (
+    BandsAt,
+    Grades,
+    NormsAt,
+    Notes,
+    bands_at,
+    norms_at,
+    target_grades,
+)
+from bodkin.answers.comparison.pairing import Pairs, pair
+from bodkin.answers.comparison.strand_measure import CARRIED
+from bodkin.answers.scope.scope import FIELD, Scope
+from bodkin.answers.scope.sentence import Piece, sentence
+from bodkin.core.arrays import FloatArray
+from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, growth_seen
+from bodkin.core.scores.cuts import near_cut
+from bodkin.core.scores.local_rank import fifth
+from bodkin.core.scores.scales import percentile_rank
+from bodkin.store.reads.score_table import ScoreTable
+
+VERDICTS = ("clearly_below", "as_expected", "clearly_above")
+"""The verdicts -1, 0 and 1 of the core."""
+
+STUDENT_COLUMNS = (
+    "student_id",
+    "from_grade",
+    "to_grade",
+    "from_tested_on",
+    "to_tested_on",
+    "from_score",
+    "to_score",
+    "gain",
+    "from_percentile",
+    "to_percentile",
+    "expected_score",
+    "expected_low",
+    "expected_high",
+    "expected_percentile",
+    "expected_gain",
+    "gain_z",
+    "growth_percentile",
+    "met",
+    "verdict",
+    "from_band",
+    "to_band",
+    "near_cut",
+    "left_out",
+)
+"""The columns of ``students.csv``, in order."""
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Everything known of a scope's students at two windows.
+
+    ``students``: one row per student with a result in either window: the columns of
+    ``students.csv`` and what they were worked out from. ``outside``: students left out because
+    all their results lie outside the windows. ``bands``: band names from the lowest up.
+    ``grades``: those of the later result, or the only one; they and the arrays of ``seen`` and
+    ``expectation`` run along ``students``.
+    """
+
+    scope: Scope
+    pieces: list[Piece]
+    students: pl.DataFrame
+    outside: pl.DataFrame
+    bands: list[str]
+    seen: GrowthSeen
+    expectation: ExpectedGrowth
+    grades: Grades
+    notes: list[str]
+    version: int
+
+
+def _numbers(series: pl.Series) -> FloatArray:
+    return series.cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+
+def quoted_order(bands: int) -> int:
+    """Order of the band whose share at or above is quoted: the first of the upper half."""
+    return bands // 2 + 1
+
+
+def _just_below(score: FloatArray, error: FloatArray, lines: FloatArray, order: int) -> FloatArray:
+    """1 for students below the quoted band by no more than their error, 0 for others, NaN without error or cut."""
+    if lines.shape[1] < order - 1 or order < 2:
+        return np.full(score.shape, np.nan)
+    short = lines[:, order - 2] - score
+    return np.where(np.isnan(short + error), np.nan, ((short > 0) & (short <= error)).astype(np.float64))
+
+
+def _known(name: str, values: FloatArray) -> pl.Series:
+    """Numbers of the core, NaN as empty."""
+    return pl.Series(name, values, nan_to_null=True)
+
+
+def _worded(name: str, values: FloatArray, words: Sequence[str], first: int) -> pl.Series:
+    """Numbers of the core as the words they stand for, ``first`` for the first of them; NaN is empty."""
+    return pl.Series(name, words, dtype=pl.String).gather(_known(name, values - first).cast(pl.UInt32))
+
+
+def _ranked(scores: FloatArray, norms: NormsAt, own: FloatArray) -> FloatArray:
+    """Percentile from the norm, or the file's own where there is no norm."""
+    from_norm = percentile_rank(scores, norms.mean, norms.sd)
+    return np.where(np.isnan(from_norm), own, from_norm)
+
+
+def _band_names(first: BandsAt, second: BandsAt, table: ScoreTable, scope: Scope, notes: Notes) -> list[str]:
+    names = dict(first.names)
+    for order, band in second.names.items():
+        if names.setdefault(order, band) != band:
+            notes.add(f'band {order} is called "{names[order]}" in one set of cuts and "{band}" in another')
+    if not names:
+        rows = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+        for order, band in rows.select("order", "band").iter_rows():
+            names.setdefault(order, band)
+    return [names[order] for order in sorted(names)]
+
+
+Members = Mapping[str, frozenset[str]]
+"""Students of each group a person knows of, by the group's name."""
+
+
+def with_units(rows: pl.DataFrame, table: ScoreTable, scope: Scope, members: Members) -> pl.DataFrame:
+    """Students with what a breakdown by group or by a field of the roster needs: a column named like it."""
+    for by in (scope.by, scope.by2):
+        if by is not None and by.startswith(FIELD):
+            mine = table.fields.filter(pl.col("field") == by.removeprefix(FIELD))
+            values = mine.unique("student_id", keep="last").select("student_id", pl.col("value").alias(by))
+            rows = rows.join(values, on="student_id", how="left", maintain_order="left")
+        elif by == "group":
+            inside: dict[str, list[str]] = {}
+            for name, students in members.items():
+                for student in students:
+                    inside.setdefault(student, []).append(name)
+            units = [inside.get(student, []) for student in rows["student_id"]]
+            rows = rows.with_columns(pl.Series("group", units, dtype=pl.List(pl.String)))
+    return rows
+
+
+def compare(
+    table: ScoreTable, scope: Scope, pieces: list[Piece] | None = None, members: Members = MappingProxyType({})
+) -> Comparison:
+    """Work out every student's figures for a scope.
+
+    ``pieces`` is the scope's sentence where the caller knows it better (names of groups);
+    ``members`` holds the groups that a breakdown by group goes by.
+    """
+    notes = Notes()
+    pairs: Pairs = pair(table, scope)
+    rows = pairs.rows
+    grades, later_grades = Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"])
+    first = norms_at(table, scope, scope.first, grades, rows, "from", notes)
+    due = target_grades(scope, grades, later_grades)
+    target = norms_at(table, scope, scope.second, due, rows, "to", notes)
+    x1, x2 = _numbers(rows["from_score"]), _numbers(rows["to_score"])
+    s1, s2 = _numbers(rows["from_standard_error"]), _numbers(rows["to_standard_error"])
+    own1, own2 = _numbers(rows["from_percentile"]), _numbers(rows["to_percentile"])
+    judged = expected_of(table, scope, rows, grades, first, target, notes)
+    expectation = judged.expectation
+    seen = growth_seen(x1, x2, expectation, s1, s2)
+    if judged.growth_percentile is not None:
+        seen = replace(seen, percentile=judged.growth_percentile)
+    before = bands_at(table, scope, scope.first, grades, x1, first, own1, notes)
+    after = bands_at(table, scope, scope.second, later_grades, x2, target, own2, notes)
+    if scope.strand is not None and table.cuts.height:
+        notes.add(CARRIED)
+    if not table.cuts.height:
+        notes.add("no cuts were given, so there are no bands")
+    later = ~np.isnan(x2)
+    lines = np.where(later[:, None], after.lines, before.lines) if rows.height else after.lines
+    near = near_cut(np.where(later, x2, x1), np.where(later, s2, s1), lines)
+    bands = _band_names(before, after, table, scope, notes)
+    just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
+    figures = {
+        "gain": seen.gain,
+        "from_percentile": _ranked(x1, judged.first, own1),
+        "to_percentile": _ranked(x2, judged.second, own2),
+        "expected_score": expectation.score,
+        "expected_low": expectation.low,
+        "expected_high": expectation.high,
+        "expected_percentile": percentile_rank(expectation.score, judged.second.mean, judged.second.sd),
+        "expected_gain": expectation.gain,
+        "expected_spread": expectation.spread,
+        "gain_z": seen.distance,
+        "growth_percentile": seen.percentile,
+        "from_order": before.orders,
+        "to_order": after.orders,
+        "from_norm_mean": judged.first.mean,
+        "from_norm_sd": judged.first.sd,
+        "from_week": first.week,
+        "to_norm_mean": judged.second.mean,
+        "to_norm_sd": judged.second.sd,
+        "to_week": target.week,
+    }
+    students = with_units(rows, table, scope, members).with_columns(
+        *(_known(name, values) for name, values in figures.items()),
+        _known("met", seen.met).cast(pl.Boolean),
+        _worded("verdict", seen.verdict, VERDICTS, -1),
+        _worded("from_band", before.orders, bands, 1),
+        _worded("to_band", after.orders, bands, 1),
+        _known("just_below", just_below).cast(pl.Boolean),
+        _known("near_cut", near).cast(pl.Boolean),
+    )
+    if not scope.paired:
+        # Nobody is left out of shares over each window's own; the summary still counts reasons.
+        students = students.with_columns(unmatched=pl.col("left_out"), left_out=pl.lit(None, dtype=pl.String))
+    else:
+        students = students.with_columns(unmatched=pl.col("left_out"))
+    spelled_out = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
+    outside = with_units(pairs.outside, table, scope, members)
+    latest = later_grades.or_else(grades)
+    return Comparison(
+        scope, spelled_out, students, outside, bands, seen, expectation, latest, notes.reasons, table.version
+    )
+
+
+def lowest_fifth(comparison: Comparison) -> pl.Series:
+    """Whether each student is in the lowest fifth of those whom the shares stand on, by grade and later score.
+
+    Runs along ``students``; ties stay together; empty without a grade, or for one who does not count.
+    """
+    rows = comparison.students
+    counts = rows["matched"].to_numpy() | (not comparison.scope.paired)
+    score = np.where(counts, _numbers(rows.select(pl.coalesce("to_score", "from_score")).to_series()), np.nan)
+    grades = comparison.grades
+    found = np.full(score.shape, np.nan)
+    for grade in grades.met:
+        mine = grades.among(grade)
+        fifths = fifth(score[mine])
+        found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
+    return _known("lowest_fifth", found).cast(pl.Boolean)

@@ -1,0 +1,250 @@
+"""Against what growth is judged: published norms, the district's own history, or the district this year."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import polars as pl
+
+from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, correlations
+from bodkin.answers.comparison.pairing import of_measure, of_window
+from bodkin.answers.scope.scope import Scope
+from bodkin.core.arrays import FloatArray
+from bodkin.core.growth.expected_growth import ExpectedGrowth, expected_growth
+from bodkin.core.growth.growth_percentiles import (
+    GrowthCurves,
+    expected_quantiles,
+    growth_curves,
+    local_growth_percentile,
+)
+from bodkin.core.windows import parse_window, within_one_year
+from bodkin.store.reads.score_table import ScoreTable
+
+FEWEST_DISTRICT = 30
+"""Students of a grade that a district's own mean and spread need (common practice)."""
+HALF, LOWER, UPPER = slice(49, 51), slice(15, 17), slice(83, 85)
+"""Quantiles on either side of the median, of 0.16 and of 0.84 among the hundred fitted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """What a student's growth is held against, one entry a student.
+
+    ``first`` and ``second``: means and spreads that percentiles are ranks of. The growth
+    percentile stands where it does not follow from the expectation alone.
+    """
+
+    first: NormsAt
+    second: NormsAt
+    expectation: ExpectedGrowth
+    growth_percentile: FloatArray | None = None
+
+
+def _scores(rows: pl.DataFrame, name: str) -> FloatArray:
+    return rows[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+
+def _nothing(n: int) -> ExpectedGrowth:
+    gap = np.full(n, np.nan)
+    return ExpectedGrowth(gap, gap, gap)
+
+
+def expected_of(
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
+) -> Judged:
+    """The expectation of each student, against what the scope says.
+
+    ``rows`` as :func:`bodkin.answers.comparison.pairing.pair` gives them; ``grades`` those of the first
+    result, ``first`` and ``target`` the norms beside them. Where nothing can be expected a note says why.
+    """
+    nothing = Judged(first, target, _nothing(rows.height))
+    if scope.single or scope.follow == "grade":
+        return nothing
+    if scope.against == "norms" and not table.norms.height:
+        notes.add("no norms were given, so nothing can be expected")
+        return nothing
+    if not within_one_year(scope.first, scope.second):
+        near = scope.second.days is not None and (scope.first.year, scope.first.order) == (
+            scope.second.year,
+            scope.second.order,
+        )
+        why = "lie in one season" if near else "lie more than one year apart"
+        notes.add(f"the windows {why}, so nothing can be expected")
+        return nothing
+    return _WAYS[scope.against](table, scope, rows, grades, first, target, notes)
+
+
+def _by_norms(
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
+) -> Judged:
+    rho = correlations(table, scope, grades, notes)
+    score = _scores(rows, "from_score")
+    return Judged(first, target, expected_growth(score, first.mean, first.sd, target.mean, target.sd, rho))
+
+
+def _district_pairs(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results at the two windows of the whole district, whoever asks: only figures of many leave here."""
+
+    def made() -> pl.DataFrame:
+        sides = [
+            of_window(table, scope, window).select(
+                "student_id", pl.col("grade").alias(f"{side}_grade"), pl.col("score").alias(f"{side}_score")
+            )
+            for side, window in (("from", scope.first), ("to", scope.second))
+        ]
+        return sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+
+    return table.worked.once(("district", *_place(scope)), made)
+
+
+def _place(scope: Scope) -> tuple[str | None, ...]:
+    return scope.assessment, scope.subject, scope.language, scope.from_window, scope.to_window
+
+
+def district_norms(table: ScoreTable, scope: Scope, side: str, grades: Grades) -> NormsAt:
+    """Mean and spread of the district's own students of each student's grade at a window.
+
+    ``side``: "from" or "to". NaN where fewer than 30 students of a grade have a result.
+    """
+    everyone = _district_pairs(table, scope)
+    by_grade = (
+        everyone.filter(pl.col(f"{side}_score").is_not_null(), pl.col(f"{side}_grade").is_not_null())
+        .group_by(f"{side}_grade")
+        .agg(
+            pl.len().alias("n"), pl.col(f"{side}_score").mean().alias("mean"), pl.col(f"{side}_score").std().alias("sd")
+        )
+        .filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("sd") > 0)
+    )
+    return NormsAt(*_two(by_grade.select(f"{side}_grade", "mean", "sd"), grades), np.full(grades.place.size, np.nan))
+
+
+def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
+    """Mean score at the second window of the district's students of each grade with 30 of them or more.
+
+    Before the second window has results: of the first.
+    """
+
+    def made() -> dict[str, float]:
+        everyone = _district_pairs(table, scope)
+        side = "to" if everyone["to_score"].count() else "from"
+        grade, score = f"{side}_grade", pl.col(f"{side}_score")
+        by_grade = everyone.filter(score.is_not_null(), pl.col(grade).is_not_null()).group_by(grade)
+        means = by_grade.agg(pl.len().alias("n"), score.mean().alias("mean")).filter(pl.col("n") >= FEWEST_DISTRICT)
+        return {str(grade): float(mean) for grade, _, mean in means.iter_rows()}
+
+    return table.worked.once(("district means", *_place(scope)), made)
+
+
+def _two(by_grade: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:
+    """Each student's mean and spread from rows of grade, mean and spread."""
+    rows = list(by_grade.iter_rows())
+    return grades.values({row[0]: row[1] for row in rows}), grades.values({row[0]: row[2] for row in rows})
+
+
+def _by_district(
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
+) -> Judged:
+    """The bivariate regression with the district's own means, spreads and correlations of each grade."""
+    score = _scores(rows, "from_score")
+    both = _district_pairs(table, scope).drop_nulls(["from_score", "to_score", "from_grade"])
+    lines = (
+        both.group_by("from_grade")
+        .agg(
+            pl.len().alias("n"),
+            pl.corr("from_score", "to_score").alias("rho"),
+            *(
+                getattr(pl.col(f"{side}_score"), figure)().alias(f"{side}_{figure}")
+                for side in ("from", "to")
+                for figure in ("mean", "std")
+            ),
+        )
+        .filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("from_std") > 0, pl.col("to_std") > 0)
+    )
+    known = set(lines["from_grade"])
+    for grade in grades.met:
+        if grade not in known:
+            notes.add(f"fewer than {FEWEST_DISTRICT} students of grade {grade} have both results in the district")
+    held = {
+        name: grades.values(dict(lines.select("from_grade", name).iter_rows()))
+        for name in ("from_mean", "from_std", "to_mean", "to_std", "rho")
+    }
+    # The line goes through the students with both results, so their own means hold it.
+    expectation = expected_growth(
+        score, held["from_mean"], held["from_std"], held["to_mean"], held["to_std"], held["rho"]
+    )
+    own = district_norms(table, scope, "from", grades)
+    seen = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
+    later = district_norms(table, scope, "to", seen)
+    return Judged(replace(own, week=first.week), replace(later, week=target.week), expectation)
+
+
+def history(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Every student's scores at the same two seasons, in the years looked at and in all before.
+
+    Columns ``from_grade``, ``from_score``, ``to_score``; of windows of one's own only they themselves.
+    """
+    both = pl.col("from_score").is_not_null() & pl.col("to_score").is_not_null()
+    parts = [_district_pairs(table, scope).filter(both)]
+    if scope.first.days is None and scope.second.days is None:
+        results = of_measure(table, scope)
+        apart = scope.second.year - scope.first.year
+        for name in results["window"].drop_nulls().unique().sort().to_list():
+            window = parse_window(name)
+            if window.order == scope.first.order and window.year < scope.first.year:
+                later = parse_window(
+                    f"{window.year + apart}-{(window.year + apart + 1) % 100:02d} {scope.second.season}"
+                )
+                sides = [
+                    of_window(table, scope, one).select(
+                        "student_id", pl.col("grade").alias(f"{side}_grade"), pl.col("score").alias(f"{side}_score")
+                    )
+                    for side, one in (("from", window), ("to", later))
+                ]
+                parts.append(sides[0].join(sides[1], on="student_id", how="inner"))
+    return pl.concat([part.select("from_grade", "from_score", "to_score") for part in parts])
+
+
+def local_curves(table: ScoreTable, scope: Scope, grade: str) -> GrowthCurves:
+    """Growth curves of a grade from the district's own history, fitted once for each state of the data."""
+
+    def made() -> GrowthCurves:
+        past = table.worked.once(("history", *_place(scope)), lambda: history(table, scope))
+        mine = past.filter(pl.col("from_grade") == grade)
+        return growth_curves(mine["from_score"].to_numpy(), mine["to_score"].to_numpy())
+
+    return table.worked.once(("curves", *_place(scope), grade), made)
+
+
+def _by_history(
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, grades: Grades, first: NormsAt, target: NormsAt, notes: Notes
+) -> Judged:
+    """The middle of those of the district who started alike, this year and in the years before."""
+    score, later = _scores(rows, "from_score"), _scores(rows, "to_score")
+    expected, spread, percentile = (np.full(rows.height, np.nan) for _ in range(3))
+    beyond = 0
+    for grade in grades.met:
+        mine = grades.among(grade) & ~np.isnan(score)
+        if not mine.any():
+            continue
+        curves = local_curves(table, scope, grade)
+        if curves.reason is not None:
+            notes.add(f"grade {grade}: {curves.reason}")
+            continue
+        quantiles = expected_quantiles(curves, score[mine])
+        expected[mine] = quantiles[:, HALF].mean(axis=1)
+        spread[mine] = (quantiles[:, UPPER].mean(axis=1) - quantiles[:, LOWER].mean(axis=1)) / 2
+        seen = local_growth_percentile(curves, score[mine], later[mine])
+        percentile[mine] = seen.percentile
+        beyond += int(seen.beyond.sum())
+    if beyond:
+        notes.add(
+            f"{beyond:,} students start beyond anybody in the district's history; the nearest start stands for them"
+        )
+    return Judged(first, target, ExpectedGrowth(expected, expected - score, spread), percentile)
+
+
+_WAYS: dict[str, Callable[[ScoreTable, Scope, pl.DataFrame, Grades, NormsAt, NormsAt, Notes], Judged]] = {
+    "norms": _by_norms,
+    "local": _by_history,
+    "district": _by_district,
+}

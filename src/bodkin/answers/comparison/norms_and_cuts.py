@@ -1,0 +1,308 @@
+"""Norms, growth norms and cuts put beside each student's results."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+import polars as pl
+from numpy.typing import NDArray
+
+from bodkin.answers.scope.scope import Scope
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray
+from bodkin.core.growth.expected_growth import DEFAULT_CORRELATION
+from bodkin.core.scores.cuts import CutRow, CutSet, band_orders, cut_set
+from bodkin.core.scores.norms import middle_row, norm_curve
+from bodkin.core.scores.scales import percent_below, score_at_percentile
+from bodkin.core.windows import Window, across_summer, grade_key, next_grade
+from bodkin.store.reads.score_table import ScoreTable
+
+
+@dataclass(slots=True)
+class Notes:
+    """Reasons why something could not be computed or stands on an assumption, each said once."""
+
+    reasons: list[str] = field(default_factory=list)
+
+    def add(self, note: str) -> None:
+        """Add a note unless it is there already."""
+        if note not in self.reasons:
+            self.reasons.append(note)
+
+
+@dataclass(frozen=True, slots=True)
+class NormsAt:
+    """Norm mean and spread for each student at one window, and the week they stand for.
+
+    ``week`` is NaN where the season's own row was used.
+    """
+
+    mean: FloatArray
+    sd: FloatArray
+    week: FloatArray
+
+
+@dataclass(frozen=True, slots=True)
+class Grades:
+    """Each student's grade as a number into the grades met, in school order; -1 without one."""
+
+    met: list[str]
+    place: IntArray
+
+    @classmethod
+    def of(cls, grades: pl.Series) -> "Grades":
+        """The grades of students, one entry a student."""
+        names = pl.Categories.random()
+        # The names last as long as a column that is numbered by them.
+        known = grades.cast(pl.Categorical(names))
+        return cls._in_order(names.to_series().to_list(), known.to_physical().cast(pl.Int64))
+
+    @classmethod
+    def _in_order(cls, names: list[str], numbers: pl.Series) -> "Grades":
+        """Those of ``names`` that somebody is in; ``told`` numbers them from 0, empty for nobody's."""
+        place = numbers.fill_null(-1).to_numpy()
+        there = np.flatnonzero(np.bincount(place[place >= 0], minlength=len(names)))
+        order = sorted(there.tolist(), key=lambda at: grade_key(names[at]))
+        rank = np.full(len(names) + 1, -1, dtype=np.int64)
+        rank[order] = np.arange(len(order))
+        return cls([names[at] for at in order], rank[place])
+
+    def or_else(self, other: "Grades") -> "Grades":
+        """These grades; the other's for students who have none here."""
+        names = sorted({*self.met, *other.met})
+        mine, theirs = (np.array([*(names.index(grade) for grade in one.met), -1])[one.place] for one in (self, other))
+        place = np.where(mine >= 0, mine, theirs)
+        return self._in_order(names, pl.Series(place, dtype=pl.Int64))
+
+    def among(self, grade: str) -> BoolArray:
+        """Which students are in a grade that was met."""
+        return np.asarray(self.place == self.met.index(grade))
+
+    def values(self, known: Mapping[str, float], default: float = np.nan) -> FloatArray:
+        """Each student's value by grade; ``default`` for a grade not listed, NaN without a grade."""
+        return np.array([*(known.get(grade, default) for grade in self.met), np.nan])[self.place]
+
+
+@dataclass(frozen=True, slots=True)
+class _Days:
+    """The instructional week of every day that tests lie on, NaN last; and each test's place among them.
+
+    Many students share a day, so what goes by the day is worked out once for all of them.
+    """
+
+    week: FloatArray
+    place: IntArray
+
+
+def _days(table: ScoreTable, window: Window, days: NDArray[np.datetime64], still_to_come: BoolArray) -> _Days:
+    """Instructional week of each test; one still to come stands at the middle of its window."""
+    year = table.calendar.years.get(window.school_year)
+    if year is None:
+        return _Days(np.array([np.nan]), np.full(days.shape, -1))
+    span = window.days or table.calendar.windows.get(str(window))
+    if span is not None:
+        first, last = (np.datetime64(day, "D") for day in span)
+        days = np.where(still_to_come, first + (last - first) // 2, days)
+    known = ~np.isnat(days)
+    if not known.any():
+        return _Days(np.array([np.nan]), np.full(days.shape, -1))
+    begin = days[known].min()
+    every = np.arange(begin, days[known].max() + np.timedelta64(1, "D"), dtype="datetime64[D]")
+    place = np.where(known, (days - begin).astype(np.int64), -1)
+    return _Days(np.append(year.week_of(every), np.nan), place)
+
+
+_Norm = tuple[str, float | None, float, float]
+"""Season, week, mean and spread of a norm row."""
+
+
+def _norms_by_grade(table: ScoreTable, scope: Scope) -> dict[str, list[_Norm]]:
+    """The measure's norm rows by grade, in their order."""
+
+    def made() -> dict[str, list[_Norm]]:
+        found: dict[str, list[_Norm]] = {}
+        own = table.norms.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+        for grade, *norm in own.select("grade", "season", "week", "mean", "sd").iter_rows():
+            found.setdefault(grade, []).append((norm[0], norm[1], norm[2], norm[3]))
+        return found
+
+    return table.worked.once(("norms", scope.assessment, scope.subject), made)
+
+
+def norms_at(
+    table: ScoreTable,
+    scope: Scope,
+    window: Window,
+    grades: Grades,
+    rows: pl.DataFrame,
+    side: str,
+    notes: Notes,
+) -> NormsAt:
+    """Each student's norm at a window, by own grade and by week of the test or by season.
+
+    Where the calendar of the school year is known the week decides, interpolated between the
+    rows of the grade; otherwise, and for a result without a date, the row of the season stands,
+    of several the one with the middle week. ``rows`` holds the ``side`` ("from" or "to") looked
+    at; where that has no score the test is still to come. Without a fitting norm: NaN, a note.
+    """
+    n = grades.place.size
+    if not table.norms.height or not n:
+        return NormsAt(*(np.full(n, np.nan) for _ in range(3)))
+    tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
+    days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
+    weeks = days.week[:-1]
+    # Worked out for each grade and day, the last for tests without a day, and then given to each student.
+    shape = len(grades.met) + 1, days.week.size
+    cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
+    cell += np.where(days.place < 0, weeks.size, days.place)
+    tests = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
+    mean, sd, week = (np.full(shape, np.nan) for _ in range(3))
+    by_grade = _norms_by_grade(table, scope)
+    for at, grade in enumerate(grades.met):
+        norms = by_grade.get(grade, [])
+        dated = [norm for norm in norms if norm[1] is not None]
+        weekless = slice(None)
+        if dated and tests[at, :-1].any():
+            curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
+            values = curve.at(weeks)
+            mean[at, :-1], sd[at, :-1], week[at, :-1] = values.mean, values.sd, weeks
+            if beyond := int(tests[at, :-1][values.beyond].sum()):
+                notes.add(
+                    f"{beyond:,} tests of grade {grade} in {window.label} lie before the first or "
+                    "after the last week of the norms; the end value stands"
+                )
+            weekless = slice(-1, None)
+        season = [norm for norm in norms if norm[0] == window.season]
+        if tests[at, weekless].any():
+            if season:
+                chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
+                mean[at, weekless], sd[at, weekless] = chosen[2], chosen[3]
+            else:
+                notes.add(f"no norm for grade {grade} in {window.season}")
+    return NormsAt(*(grid.ravel()[cell] for grid in (mean, sd, week)))
+
+
+def target_grades(scope: Scope, first: Grades, second: Grades) -> Grades:
+    """The grade each student is expected in: the one seen at the second window, else the one due."""
+    due = first
+    if across_summer(scope.first, scope.second):
+        steps = [next_grade(grade) for grade in first.met]
+        known = sorted({grade for grade in steps if grade is not None}, key=grade_key)
+        places = [-1 if grade is None else known.index(grade) for grade in steps]
+        due = Grades(known, np.array([*places, -1])[first.place])
+    return second.or_else(due)
+
+
+def correlations(table: ScoreTable, scope: Scope, grades: Grades, notes: Notes) -> FloatArray:
+    """Correlation of scores between the windows for each student's first grade.
+
+    Where the growth norms have no row the default stands, with a note.
+    """
+    first, second = scope.first.season, scope.second.season
+    rows = table.growth_norms.filter(
+        (pl.col("assessment") == scope.assessment)
+        & (pl.col("subject") == scope.subject)
+        & (pl.col("from_season") == first)
+        & (pl.col("to_season") == second)
+    )
+    known = dict(rows.select("grade", "correlation").iter_rows())
+    for grade in grades.met:
+        if grade not in known:
+            notes.add(
+                f"no growth norm for grade {grade} from {first} to {second}; "
+                f"a correlation of {DEFAULT_CORRELATION} is assumed"
+            )
+    return grades.values(known, DEFAULT_CORRELATION)
+
+
+@dataclass(frozen=True, slots=True)
+class BandsAt:
+    """Band order of each student at one window, and the cuts in scale points, shape (n, k).
+
+    ``names`` are the bands by order as far as cut sets were met.
+    """
+
+    orders: FloatArray
+    lines: FloatArray
+    names: dict[int, str]
+
+
+def _cut_sets(table: ScoreTable, scope: Scope) -> dict[tuple[str, str | None], CutSet]:
+    """The measure's cut sets by grade and season, None for the year-end set."""
+
+    def made() -> dict[tuple[str, str | None], CutSet]:
+        rows: dict[tuple[str, str | None], list[CutRow]] = {}
+        own = table.cuts.filter((pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject))
+        for grade, season, *cut in own.select(
+            "grade", "season", "order", "band", "min_score", "min_percentile"
+        ).iter_rows():
+            rows.setdefault((grade, season), []).append(CutRow(*cut))
+        return {key: cut_set(cuts) for key, cuts in rows.items()}
+
+    return table.worked.once(("cuts", scope.assessment, scope.subject), made)
+
+
+def _scores_at(percentiles: FloatArray, mean: FloatArray, sd: FloatArray) -> FloatArray:
+    """The scores of percentile cuts, a row a student."""
+    shape = percentiles.shape
+    means, sds = (np.broadcast_to(one[:, None], shape) for one in (mean, sd))
+    return score_at_percentile(percentiles, means, sds)
+
+
+def bands_at(
+    table: ScoreTable,
+    scope: Scope,
+    window: Window,
+    grades: Grades,
+    scores: FloatArray,
+    norms: NormsAt,
+    percentiles: FloatArray,
+    notes: Notes,
+) -> BandsAt:
+    """Each student's band at a window by the cuts of own grade.
+
+    With season cuts chosen, the season's set stands where there is one, else the year-end set,
+    with a note. A percentile cut is compared unrounded with the norm percentile, or with the
+    file's own percentile where there is no norm.
+    """
+    sets = _cut_sets(table, scope)
+    width = max((len(one.cuts) for one in sets.values()), default=0)
+    known = ~np.isnan(scores)
+    place = np.where(known, grades.place, -1)
+    tested = np.bincount(place + 1, minlength=len(grades.met) + 1)[1:]
+    names: dict[int, str] = {}
+    # The cuts of each grade, the last row for students without one, and then of each student.
+    cuts = np.full((len(grades.met) + 1, width), np.nan)
+    has, by_rank = np.zeros(len(cuts), dtype=np.bool_), np.zeros(len(cuts), dtype=np.bool_)
+    for at, grade in enumerate(grades.met):
+        if not sets or not tested[at]:
+            continue
+        chosen = sets.get((grade, window.season)) if scope.cuts == "season" else None
+        if chosen is None:
+            chosen = sets.get((grade, None))
+            if chosen is None:
+                notes.add(
+                    f"no {'' if scope.cuts == 'season' else 'year-end '}cuts for grade {grade} in {window.season}"
+                )
+                continue
+            if scope.cuts == "season":
+                notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts stand")
+        for order, band in enumerate(chosen.bands, start=1):
+            if names.setdefault(order, band) != band:
+                notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
+        cuts[at, : len(chosen.cuts)] = chosen.cuts
+        has[at], by_rank[at] = True, chosen.kind == "percentile"
+    # Each cut lies side by side in memory for all students.
+    lines = np.take(cuts.T, place, axis=1).T
+    values = np.where(has[place], scores, np.nan)
+    ranked = by_rank[place]
+    if ranked.any():
+        mean, sd = norms.mean[ranked], norms.sd[ranked]
+        below = percent_below(scores[ranked], mean, sd)
+        values[ranked] = np.where(np.isnan(below), percentiles[ranked], below)
+        orders = band_orders(values, lines)
+        lines[ranked] = score_at_percentile(
+            lines[ranked], *np.broadcast_arrays(mean[:, None], sd[:, None], lines[ranked])[:2]
+        )
+    else:
+        orders = band_orders(values, lines)
+    return BandsAt(orders, lines, names)

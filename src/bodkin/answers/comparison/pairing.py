@@ -1,0 +1,231 @@
+"""From results to students: one result a window, put side by side, and who is left out and why."""
+
+from dataclasses import dataclass
+from functools import reduce
+from operator import and_
+
+import polars as pl
+
+from bodkin.answers.scope.scope import Scope
+from bodkin.core.windows import Window
+from bodkin.store.reads.score_table import ScoreTable
+
+OUTSIDE = "outside the windows"
+PLACES = ("grade", "school", "section", "teacher", "programs")
+"""Where a student is: as of the day of the test, or as of today."""
+FIELDS = (*PLACES, "language")
+_CARRIED = ("line", *FIELDS, "tested_on", "score", "standard_error", "percentile")
+
+
+def no_result(window: str) -> str:
+    """The reason for a student without a result in a window."""
+    return f"no result in {window}"
+
+
+@dataclass(frozen=True, slots=True)
+class Pairs:
+    """Students of a scope.
+
+    ``rows``: one per student with a result in either window, ordered by student, with
+    ``from_...`` and ``to_...`` columns, the fields of the later result, ``matched`` and
+    ``left_out``. ``outside``: students whose only results lie outside the windows.
+    """
+
+    rows: pl.DataFrame
+    outside: pl.DataFrame
+
+
+def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
+    """The one result that counts for each set of keys.
+
+    The latest by date; an undated one is older than any dated; at a tie the one that came later.
+    """
+    ordered = results.sort(["tested_on", "line"], nulls_last=False)
+    return ordered.unique(subset=keys, keep="last", maintain_order=True)
+
+
+def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results of the scope's measure and language, of everybody; kept while the data stay."""
+
+    def made() -> pl.DataFrame:
+        chosen = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
+        chosen &= pl.col("score").is_not_null()
+        if scope.language is not None:
+            chosen &= pl.col("language") == scope.language
+        return table.results.filter(chosen)
+
+    return table.worked.once(("measure", *_measure(scope)), made)
+
+
+def _measure(scope: Scope) -> tuple[str | None, ...]:
+    return scope.assessment, scope.subject, scope.language
+
+
+def in_reach(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
+    """Rows of the students the person may see."""
+    return frame if scope.reach is None else frame.filter(pl.col("student_id").is_in(list(scope.reach)))
+
+
+def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
+    """The result of each student that counts in a window, of everybody.
+
+    A window of one's own goes by the day of the test. Kept while the data stay.
+    """
+
+    def made() -> pl.DataFrame:
+        results = of_measure(table, scope)
+        if window.days is None:
+            inside = results.filter(pl.col("window") == str(window))
+        else:
+            inside = results.filter(pl.col("tested_on").is_between(*window.days))
+        return counted(inside, ["student_id"])
+
+    return table.worked.once(("window", *_measure(scope), window), made)
+
+
+def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results in no window; with a calendar, those within the school years looked at.
+
+    Beside windows of one's own every result in none of the windows looked at is outside.
+    """
+    results = of_measure(table, scope)
+    years = [table.calendar.years.get(window.school_year) for window in (scope.first, scope.second)]
+    own = [window for window in scope.windows if window.days is not None]
+    if own:
+        named = [str(window) for window in scope.windows if window.days is None]
+        terms = [pl.col("tested_on").is_between(*window.days).fill_null(value=False) for window in own if window.days]
+        loose = results.filter(
+            ~reduce(lambda a, b: a | b, terms), ~pl.col("window").is_in(named).fill_null(value=False)
+        )
+    else:
+        loose = results.filter(pl.col("window").is_null())
+    if years[0] is not None and years[1] is not None:
+        first, last = years[0].first_day.item(), years[1].last_day.item()
+        loose = loose.filter(pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last))
+    return counted(loose, ["student_id"])
+
+
+def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
+    """The condition that a scope sets on students; turned round with ``all_but``."""
+    terms = [
+        pl.col(name).is_in(list(values)).fill_null(value=False)
+        for name in ("grade", "school", "section", "teacher")
+        if (values := getattr(scope, name))
+    ]
+    if scope.program:
+        wanted = list(scope.program)
+        has = pl.col("programs").list.eval(pl.element().is_in(wanted)).list.any()
+        # "none" stands for students without a program, as in a breakdown by program.
+        if "none" in wanted:
+            has = has | (pl.col("programs").list.len() == 0)
+        terms.append(has.fill_null(value=False))
+    for name in dict.fromkeys(value.split(": ", 1)[0] for value in scope.field):
+        wanted = [value.split(": ", 1)[1] for value in scope.field if value.startswith(f"{name}: ")]
+        mine = table.fields.filter((pl.col("field") == name) & pl.col("value").is_in(wanted))["student_id"]
+        terms.append(pl.col("student_id").is_in(mine.to_list()))
+    if scope.students is not None:
+        terms.append(pl.col("student_id").is_in(list(scope.students)))
+    if not terms:
+        return None
+    chosen = reduce(and_, terms)
+    return ~chosen if scope.all_but else chosen
+
+
+def _placed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFrame:
+    """Students with where they are today instead of where they were tested, where the scope says so."""
+    if scope.roster == "then":
+        return frame
+    today = table.roster.select("student_id", *PLACES)
+    return frame.drop(PLACES).join(today, on="student_id", how="left", maintain_order="left")
+
+
+def narrowed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFrame:
+    """Those of a frame whom the scope looks at, by the frame's own fields or by today's."""
+    frame = _placed(frame, scope, table)
+    chosen = _chosen(scope, table)
+    return frame if chosen is None else frame.filter(chosen)
+
+
+def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFrame:
+    """Results at the first and at the second window, a row a student in the order of students.
+
+    One window alone has no first. ``among``: only students of the scope, as each window has them.
+    """
+    sides = []
+    for prefix, window in (("from", scope.first), ("to", scope.second)):
+        side = of_window(table, scope, window)
+        if prefix == "from" and scope.single:
+            side = side.clear()
+        if among:
+            side = narrowed(in_reach(side, scope), scope, table)
+        side = side.select("student_id", *_CARRIED)
+        sides.append(side.rename({name: f"{prefix}_{name}" for name in _CARRIED}))
+    rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+    later = pl.col("to_score").is_not_null()
+    return rows.with_columns(
+        matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),
+        **{name: pl.when(later).then(pl.col(f"to_{name}")).otherwise(pl.col(f"from_{name}")) for name in FIELDS},
+    ).sort("student_id")
+
+
+def _paired(table: ScoreTable, scope: Scope, *, among: bool) -> Pairs:
+    """Students side by side, why some are left out, and those outside; not narrowed to the scope yet."""
+    rows, outside = _side_by_side(table, scope, among=among), _outside(table, scope)
+    reason = (
+        pl.when(pl.col("matched") | (scope.follow == "grade"))
+        .then(None)
+        .when(pl.col("student_id").is_in(outside["student_id"].implode()))
+        .then(pl.lit(OUTSIDE))
+        .when(pl.col("to_score").is_not_null())
+        .then(pl.lit(no_result(scope.first.label)))
+        .otherwise(pl.lit(no_result(scope.second.label)))
+    )
+    rows = rows.with_columns(left_out=reason)
+    for window in scope.windows[1:-1]:
+        there = pl.col("student_id").is_in(of_window(table, scope, window)["student_id"].implode())
+        missing = pl.col("matched") & ~there
+        rows = rows.with_columns(
+            left_out=pl.when(missing).then(pl.lit(no_result(window.label))).otherwise(pl.col("left_out")),
+            matched=pl.col("matched") & there,
+        )
+    loose = outside.join(rows.select("student_id"), on="student_id", how="anti")
+    return Pairs(rows, loose.select("student_id", *FIELDS, "tested_on", "score").sort("student_id"))
+
+
+def pair(table: ScoreTable, scope: Scope) -> Pairs:
+    """The students of a scope with their results at both windows.
+
+    With further windows between, a matched student has a result in each of them too. The windows
+    of everybody, put side by side, are kept while the data stay.
+    """
+    if scope.follow == "grade":
+        both = _paired(table, scope, among=True)
+        rows = _placed(both.rows, scope, table)
+    else:
+        key = ("pairs", *_measure(scope), *scope.windows)
+        both = table.worked.once(key, lambda: _paired(table, scope, among=False))
+        rows = narrowed(in_reach(both.rows, scope), scope, table)
+    return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
+
+
+def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Every counted result of the scope in all its windows, one row a student and window.
+
+    ``at`` is the window's place; ``own_grade`` the grade on the day of the test. The other fields
+    are those of the student's latest result, by which the scope chooses, unless it follows
+    grades. Matched: only students with a result in every window.
+    """
+    parts = []
+    for at, window in enumerate(scope.windows):
+        side = in_reach(of_window(table, scope, window), scope).with_columns(own_grade=pl.col("grade"))
+        if scope.follow == "grade":
+            side = narrowed(side, scope, table)
+        parts.append(side.select("student_id", *_CARRIED, "own_grade").with_columns(at=pl.lit(at)))
+    rows = pl.concat(parts)
+    if scope.follow == "students":
+        latest = rows.sort("at").unique("student_id", keep="last").select("student_id", *FIELDS)
+        chosen = narrowed(latest, scope, table).select("student_id", *FIELDS)
+        rows = rows.drop(FIELDS).join(chosen, on="student_id", how="inner")
+    if scope.paired:
+        rows = rows.filter(pl.len().over("student_id") == len(scope.windows))
+    return rows.sort("student_id", "at")

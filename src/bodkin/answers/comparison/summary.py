@@ -1,0 +1,361 @@
+"""The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel, ConfigDict, Field
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.pairing import OUTSIDE
+from bodkin.answers.scope.sentence import caption
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray
+from bodkin.core.compare.movement import (
+    Movement,
+    MovementTest,
+    bowker_of_each,
+    movement_of_each,
+    stuart_maxwell_of_each,
+)
+from bodkin.core.growth.expected_growth import GrowthSummary, summarise_growth_of_each
+from bodkin.core.scores.shares import BandShares, shares_of_counts
+from bodkin.core.windows import grade_key
+
+
+class _Answer(BaseModel):
+    model_config = ConfigDict(populate_by_name=True)
+
+
+class LeftOut(_Answer):
+    """How many students are left out for one reason."""
+
+    reason: str
+    n: int | None
+
+
+class Counts(_Answer):
+    """Students with a result at each window before matching, with both, and left out."""
+
+    from_: int | None = Field(alias="from")
+    to: int | None
+    matched: int | None
+    left_out: list[LeftOut]
+
+
+class BandRow(_Answer):
+    """One band at both windows: counts, shares with Wilson 95 % ends, share at or above."""
+
+    band: str
+    order: int
+    from_n: int | None
+    from_share: float | None
+    from_low: float | None
+    from_high: float | None
+    to_n: int | None
+    to_share: float | None
+    to_low: float | None
+    to_high: float | None
+    from_at_or_above: float | None
+    to_at_or_above: float | None
+    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
+
+
+class ChiSquare(_Answer):
+    """A chi-square test of movement."""
+
+    statistic: float
+    df: int
+    p: float
+
+
+class MovementPart(_Answer):
+    """Matched students by band before (rows) and after (columns)."""
+
+    bands: list[str]
+    table: list[list[int]] | None
+    up: int | None
+    same: int | None
+    down: int | None
+    net: float | None
+    stuart_maxwell: ChiSquare | None
+    bowker: ChiSquare | None
+    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
+
+
+class GrowthPart(_Answer):
+    """Growth of the students with both results and an expectation."""
+
+    n: int | None
+    mean_gain: float | None
+    mean_expected: float | None
+    met_n: int | None
+    met_share: float | None
+    median_growth_percentile: float | None
+    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
+
+
+class Figures(_Answer):
+    """The figures of a set of students."""
+
+    counts: Counts
+    bands: list[BandRow]
+    movement: MovementPart | None
+    growth: GrowthPart
+    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
+
+
+class ByRow(Figures):
+    """The figures of one unit of a breakdown."""
+
+    value: str
+    value2: str | None = Field(default=None, exclude_if=lambda value: value is None)
+
+
+class Summary(Figures):
+    """The whole answer, as ``summary.json`` has it."""
+
+    caption: str
+    by: list[ByRow]
+    notes: list[str]
+
+
+_NOBODY: IntArray = np.array([], dtype=np.int64)
+NOT_SAID = "not said"
+"""The value of a breakdown for students whose result does not tell it."""
+
+
+def _number(value: float) -> float | None:
+    return None if math.isnan(value) else value
+
+
+def _band_rows(names: list[str], sides: dict[str, BandShares], unit: int) -> list[BandRow]:
+    columns: dict[str, list[Any]] = {}
+    for prefix, side in sides.items():
+        columns[f"{prefix}_n"] = side.count[unit].tolist()
+        for name in ("share", "low", "high", "at_or_above"):
+            columns[f"{prefix}_{name}"] = [_number(value) for value in getattr(side, name)[unit].tolist()]
+    rows = zip(*columns.values(), strict=True)
+    return [
+        BandRow(band=band, order=at, **dict(zip(columns, values, strict=True)))
+        for at, (band, values) in enumerate(zip(names, rows, strict=True), start=1)
+    ]
+
+
+def _tested(test: MovementTest, name: str, notes: list[str] | None) -> ChiSquare | None:
+    if test.statistic is None or test.df is None or test.p is None:
+        if notes is not None:
+            notes.append(f"{name} cannot be computed: {test.reason}")
+        return None
+    return ChiSquare(statistic=test.statistic, df=test.df, p=test.p)
+
+
+@dataclass(frozen=True, slots=True)
+class _Students:
+    """The students of a comparison as arrays, made once for the whole and all its units.
+
+    ``reason`` is an index into ``reasons``, -1 for a student who is not left out.
+    """
+
+    matched: BoolArray
+    has: dict[str, BoolArray]
+    order: dict[str, FloatArray]
+    reason: IntArray
+    reasons: list[str]
+
+
+def _indices(reasons: pl.Series, index: dict[str, int]) -> IntArray:
+    """The place of each reason, -1 for none."""
+    found = np.full(reasons.len(), -1, dtype=np.int64)
+    # Most students have none.
+    some = reasons.is_not_null().to_numpy()
+    if some.any():
+        found[some] = reasons.drop_nulls().replace_strict(index, return_dtype=pl.Int64).to_numpy()
+    return found
+
+
+def _students(comparison: Comparison) -> _Students:
+    rows = comparison.students
+    reasons = rows["unmatched"].drop_nulls().unique().sort().to_list()
+    index = {reason: at for at, reason in enumerate(reasons)}
+    return _Students(
+        rows["matched"].to_numpy(),
+        {side: rows[f"{side}_score"].is_not_null().to_numpy() for side in ("from", "to")},
+        {side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")},
+        _indices(rows["unmatched"], index),
+        reasons,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Tally:
+    """Students of each unit counted, arrays with one row a unit."""
+
+    sides: dict[str, BandShares]
+    has: dict[str, IntArray]
+    matched: IntArray
+    without_band: dict[str, IntArray]
+    table: IntArray
+    reasons: IntArray
+
+
+def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _Tally:
+    """Everything of all units that is counted, in one go."""
+    units, bands = len(at), len(comparison.bands)
+    place = np.concatenate([*at, _NOBODY])
+    unit = np.repeat(np.arange(units), [one.size for one in at])
+
+    def count(which: BoolArray, cell: IntArray | None = None, cells: int = 1) -> IntArray:
+        chosen = which[place]
+        index = unit[chosen] * cells + (cell[place][chosen] if cell is not None else 0)
+        return np.bincount(index, minlength=units * cells).reshape(units, cells)
+
+    matched, sides, without = students.matched, {}, {}
+    order = {side: np.nan_to_num(values, nan=0.0).astype(np.int64) for side, values in students.order.items()}
+    for side in ("from", "to"):
+        shown = matched if comparison.scope.paired else students.has[side]
+        sides[side] = shares_of_counts(count(shown & (order[side] > 0), order[side] - 1, bands))
+        without[side] = count(shown & (order[side] == 0))[:, 0]
+    moving = matched & (order["from"] > 0) & (order["to"] > 0)
+    table = count(moving, (order["from"] - 1) * bands + order["to"] - 1, bands * bands)
+    return _Tally(
+        sides,
+        {side: count(has)[:, 0] for side, has in students.has.items()},
+        count(matched)[:, 0],
+        without,
+        table.reshape(units, bands, bands),
+        count(students.reason >= 0, students.reason, max(1, len(students.reasons))),
+    )
+
+
+def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Counts:
+    by_reason = dict(zip(students.reasons, tally.reasons[unit].tolist(), strict=False))
+    by_reason[OUTSIDE] = by_reason.get(OUTSIDE, 0) + outside
+    return Counts.model_construct(
+        from_=int(tally.has["from"][unit]),
+        to=int(tally.has["to"][unit]),
+        matched=int(tally.matched[unit]),
+        left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(by_reason.items()) if n],
+    )
+
+
+def _growth(growth: GrowthSummary) -> GrowthPart:
+    return GrowthPart(
+        n=growth.n,
+        mean_gain=growth.mean_gain,
+        mean_expected=growth.mean_expected,
+        met_n=growth.met_n,
+        met_share=growth.met_share,
+        median_growth_percentile=growth.median_percentile,
+    )
+
+
+def _moved(tally: _Tally, bands: list[str]) -> list[tuple[Movement, MovementTest, MovementTest]]:
+    """The movement of each unit, with both tests of it."""
+    if not bands:
+        return []
+    parts = (of_each(tally.table) for of_each in (movement_of_each, stuart_maxwell_of_each, bowker_of_each))
+    return list(zip(*parts, strict=True))
+
+
+def _figures(
+    comparison: Comparison, units: list[IntArray], outside: list[int], notes: list[str]
+) -> list[dict[str, Any]]:
+    """The parts of Figures for each unit, given by its students' places and how many are outside.
+
+    ``notes`` takes what could not be computed for the first, who are all students.
+    """
+    bands, scope = comparison.bands, comparison.scope
+    students = _students(comparison)
+    tally = _tally(comparison, students, units)
+    moved = _moved(tally, bands)
+    growth = summarise_growth_of_each(comparison.seen, comparison.expectation, units)
+    figures = []
+    for at, loose in enumerate(outside):
+        aside = notes if at == 0 else None
+        part = None
+        if moved:
+            moves, margins, symmetry = moved[at]
+            part = MovementPart(
+                bands=bands,
+                table=moves.table.tolist(),
+                up=moves.up,
+                same=moves.same,
+                down=moves.down,
+                net=moves.net,
+                stuart_maxwell=_tested(margins, "Stuart-Maxwell", aside),
+                bowker=_tested(symmetry, "Bowker", aside),
+            )
+        figures.append(
+            {
+                "counts": _counts(students, tally, at, loose),
+                "bands": _band_rows(bands, tally.sides, at),
+                "movement": part,
+                "growth": _growth(growth[at]),
+            }
+        )
+    for side, window in (("from", scope.first), ("to", scope.second)):
+        if bands and (lacking := int(tally.without_band[side][0])):
+            notes.append(f"{lacking:,} students with a result in {window.label} have no band there")
+    return figures
+
+
+LISTS = ("program", "group")
+"""Breakdowns in which a student may be in several units."""
+
+
+def unit_values(frame: pl.DataFrame, by: str) -> pl.Series:
+    """The units of each student in a breakdown, as lists; nobody is without one."""
+    if by in LISTS:
+        units = frame["programs" if by == "program" else by].fill_null([])
+        return units.to_frame("units").select(
+            pl.when(pl.col("units").list.len() > 0).then(pl.col("units")).otherwise(pl.lit(["none"]))
+        )["units"]
+    return frame.select(pl.concat_list(pl.col(by).fill_null(NOT_SAID)).alias("units"))["units"]
+
+
+Unit = tuple[str, str | None]
+"""A value of the breakdown, and one of the second breakdown where there is one."""
+
+
+def _one_by_one(frame: pl.DataFrame, by: str, name: str) -> pl.DataFrame:
+    """A row for each student and unit, with the student's place in the frame."""
+    if by in LISTS:
+        return pl.DataFrame({name: unit_values(frame, by), "place": np.arange(frame.height)}).explode(name)
+    return pl.DataFrame({name: frame[by].fill_null(NOT_SAID), "place": np.arange(frame.height)})
+
+
+def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
+    """Where in the frame the students of each unit stand."""
+    units = _one_by_one(frame, by, "first")
+    if by2 is None:
+        units = units.with_columns(second=pl.lit(None, dtype=pl.String))
+    else:
+        units = units.join(_one_by_one(frame, by2, "second"), on="place", maintain_order="left")
+    grouped = units.group_by("first", "second").agg(pl.col("place"))
+    columns = (grouped["first"], grouped["second"], grouped["place"])
+    return {(first, second): places.to_numpy() for first, second, places in zip(*columns, strict=True)}
+
+
+def summarise(comparison: Comparison) -> Summary:
+    """The summary of a comparison, over all its students and by unit where asked."""
+    notes, scope = list(comparison.notes), comparison.scope
+    inside: dict[Unit, IntArray] = {}
+    outside: dict[Unit, IntArray] = {}
+    if scope.by:
+        inside = _places(comparison.students, scope.by, scope.by2)
+        outside = _places(comparison.outside, scope.by, scope.by2)
+    units = sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+    total, *by_unit = _figures(
+        comparison,
+        [np.arange(comparison.students.height), *(inside.get(unit, _NOBODY) for unit in units)],
+        [comparison.outside.height, *(outside.get(unit, _NOBODY).size for unit in units)],
+        notes,
+    )
+    return Summary.model_construct(
+        caption=caption(comparison.pieces),
+        by=[ByRow(value=unit[0], value2=unit[1], **figures) for unit, figures in zip(units, by_unit, strict=True)],
+        notes=notes,
+        **total,
+    )

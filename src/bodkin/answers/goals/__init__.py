@@ -1,0 +1,1 @@
+"""Goals: what it takes to get there."""

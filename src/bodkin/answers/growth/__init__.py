@@ -1,0 +1,1 @@
+"""Growth: did they grow as much as could be expected?"""

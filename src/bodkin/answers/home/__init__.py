@@ -1,0 +1,1 @@
+"""Home: what every step found."""

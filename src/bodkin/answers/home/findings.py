@@ -1,0 +1,214 @@
+"""What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.scope.sentence import measure_title
+from bodkin.answers.words import percent, plural
+from bodkin.core.arrays import BoolArray
+from bodkin.core.follow_up.matched_comparison import matched_comparison
+from bodkin.core.scores.gap import gap
+
+CONFIDENCE = 0.995
+"""Many grades are looked at; only what chance would bring about in one of two hundred is told."""
+STRONG_CONFIDENCE = 0.95
+"""Strong starters are few: what chance would bring about in one of twenty is told, and said to be."""
+OWN = 0.1
+"""Spreads of growth above or below expected that a part must have grown itself, whatever the others did."""
+FEWEST = 12
+"""Students that a part of a comparison needs for a sentence."""
+STRONG = 70.0
+"""Percentile from which a start counts as strong."""
+MOST = 3
+"""Most sentences of each kind that are told."""
+
+Kind = Literal["fell", "grew"]
+
+
+class Finding(BaseModel):
+    """A part of the comparison that stands out. ``size`` in spreads of growth; ``scope`` narrows to the part."""
+
+    step: str
+    kind: Kind
+    sentence: str
+    detail: str
+    size: float
+    n: int
+    scope: dict[str, list[str]]
+
+
+@dataclass(frozen=True, slots=True)
+class GroupSeen:
+    """A group with the district identifiers of its members."""
+
+    id: int
+    name: str
+    members: frozenset[str]
+
+
+_LOOKED_AT = (
+    "student_id", "to_grade", "school", "gain_z", "from_score", "from_percentile", "met", "from_order", "to_order",
+)  # fmt: skip
+
+
+def _grown(comparison: Comparison) -> pl.DataFrame:
+    students = comparison.students.select(_LOOKED_AT)
+    return students.filter(pl.col("gain_z").is_not_null() & pl.col("from_score").is_not_null())
+
+
+def _scope(grade: str | None, school: str | None) -> dict[str, list[str]]:
+    scope = {}
+    if grade is not None:
+        scope["grade"] = [grade]
+    if school is not None:
+        scope["school"] = [school]
+    return scope
+
+
+def _share(those: pl.Series) -> float:
+    return float(those.cast(pl.Float64).fill_null(0.0).to_numpy().mean()) if len(those) else 0.0
+
+
+def _band_changes(comparison: Comparison, rows: pl.DataFrame) -> str:
+    """Share at or above the upper half of the bands, before and after."""
+    bands = comparison.bands
+    quoted = len(bands) // 2 + 1
+    known = rows.filter(pl.col("from_order").is_not_null() & pl.col("to_order").is_not_null())
+    if len(bands) < 2 or not known.height:
+        return ""
+    before, after = (_share(known[f"{side}_order"] >= quoted) for side in ("from", "to"))
+    scope = comparison.scope
+    return (
+        f"{percent(before)} were at {bands[quoted - 1]} or above in {scope.first.word}, "
+        f"{percent(after)} in {scope.second.word}."
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """A school's students of a grade among all of the grade: ``mine`` marks them in ``alike``."""
+
+    grade: str
+    school: str
+    alike: pl.DataFrame
+    mine: BoolArray
+
+    def beside(self, confidence: float, among: BoolArray | None = None) -> float | None:
+        """How much more the part grew than the others, where that is more than chance explains.
+
+        A part that others merely fell behind has done nothing to be told of: its own growth must lie
+        on the same side of what was expected. ``among``: only those students of the grade.
+        """
+        grown = self.alike["gain_z"].to_numpy()
+        among = np.ones(grown.shape, dtype=np.bool_) if among is None else among
+        own, others = grown[self.mine & among], grown[~self.mine & among]
+        if min(own.size, others.size) < FEWEST:
+            return None
+        found = gap(own, others, confidence)
+        if found.difference is None or found.low is None or found.high is None:
+            return None
+        if (found.high < 0 and own.mean() < -OWN) or (found.low > 0 and own.mean() > OWN):
+            return found.difference
+        return None
+
+
+def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
+    """Each school's students of each grade, beside the same grade elsewhere."""
+    placed = rows.filter(pl.col("to_grade").is_not_null(), pl.col("school").is_not_null())
+    for (grade,), alike in placed.group_by("to_grade", maintain_order=True):
+        schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
+        for school, places in schools.iter_rows():
+            mine = np.zeros(alike.height, dtype=np.bool_)
+            mine[places] = True
+            yield _Part(str(grade), school, alike, mine)
+
+
+def unit_findings(comparison: Comparison) -> list[Finding]:
+    """Grades of a school that grew less, or more, than the same grade elsewhere; and their strong starters alone."""
+    found = []
+    for part in _parts(_grown(comparison)):
+        grade, school = part.grade, part.school
+        size = part.beside(CONFIDENCE)
+        if size is not None:
+            way = "fell behind" if size < 0 else "went ahead of"
+            mine = part.alike.filter(part.mine)
+            found.append(
+                Finding(
+                    step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
+                    sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
+                    f" by {abs(size):.1f} spreads of growth.",
+                    detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
+                    scope=_scope(grade, school),
+                )
+            )  # fmt: skip
+            continue
+        strong = (part.alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
+        size = part.beside(STRONG_CONFIDENCE, strong)
+        if size is not None:
+            few = part.alike.filter(part.mine & strong)
+            met = _share(few["met"])
+            found.append(
+                Finding(
+                    step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
+                    sentence=f"Strong starters in grade {grade} at {school} grew {abs(size):.1f} spreads"
+                    f" {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
+                    detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
+                    f"{percent(met)} met expected growth. One in twenty such differences is chance.",
+                    scope=_scope(grade, school),
+                )
+            )  # fmt: skip
+    return sorted(found, key=lambda one: -abs(one.size))
+
+
+def group_findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
+    """Whether each group's students grew more than similar students outside it."""
+    rows = _grown(comparison)
+    if not rows.height:
+        return []
+    found = []
+    strata = rows["to_grade"].fill_null("").to_numpy()
+    for group in groups:
+        members = rows["student_id"].is_in(list(group.members)).to_numpy()
+        if not members.any():
+            continue
+        seen = matched_comparison(rows["gain_z"].to_numpy(), rows["from_score"].to_numpy(), members, strata)
+        gap_found = seen.gap
+        if gap_found.difference is None or gap_found.low is None or gap_found.high is None or seen.few:
+            continue
+        pairs = len(seen.pairs)
+        if gap_found.low > 0:
+            sentence = f"{group.name}: its students grew {gap_found.difference:.1f} spreads more than similar students."
+        elif gap_found.high < 0:
+            sentence = (
+                f"{group.name}: its students grew {-gap_found.difference:.1f} spreads less than similar students."
+            )
+        else:
+            sentence = f"{group.name}: its students grew no more than similar students, as far as can be told."
+        found.append(
+            Finding(
+                step="groups", kind="grew" if gap_found.low > 0 else "fell", n=int(np.sum(members)),
+                size=gap_found.difference,
+                sentence=sentence, detail=f"{plural(pairs, 'pair')} of like start and grade.",
+                scope={"group": [str(group.id)]},
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda one: -one.size)
+
+
+def findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
+    """What stands out, a few of each kind: what fell first, then what grew, then the groups."""
+    units = unit_findings(comparison)
+    fell = [one for one in units if one.kind == "fell"][:MOST]
+    grew = [one for one in units if one.kind == "grew"][:MOST]
+    return [*fell, *grew, *group_findings(comparison, groups)]
+
+
+def measure_word(comparison: Comparison) -> str:
+    """The measure that a finding is about."""
+    return measure_title(comparison.scope.assessment, comparison.scope.subject)

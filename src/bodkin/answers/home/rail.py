@@ -1,0 +1,84 @@
+"""The rail: one live line per step of the round."""
+
+from pydantic import BaseModel
+
+from bodkin.answers.check.step import CheckLine
+from bodkin.answers.comparison.comparison import quoted_order
+from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.words import percent, plural
+
+
+class RailStep(BaseModel):
+    """A step of the round. ``built`` is false for one that Bodkin cannot do yet."""
+
+    key: int
+    name: str
+    path: str
+    question: str
+    line: str
+    finding: str
+    built: bool
+
+
+_STEPS = (
+    ("Check", "check", "Are the results complete, and can we believe them?"),
+    ("Compare", "compare", "Where do students stand, and what moved between windows?"),
+    ("Growth", "growth", "Did they grow as much as could be expected?"),
+    ("Needs", "needs", "What exactly should be taught, and to whom?"),
+    ("Groups", "groups", "Who works with whom, on what?"),
+    ("Follow-up", "follow-up", "Is the help working?"),
+    ("Share", "share", "What do the student, the family, the team take away?"),
+)
+
+NOT_BUILT = "not built yet"
+
+
+def _compare(summary: Summary | None) -> tuple[str, str]:
+    if summary is not None and not summary.counts.from_ and summary.counts.to and len(summary.bands) > 1:
+        # One window alone has no moves; it has a standing.
+        quoted = summary.bands[quoted_order(len(summary.bands)) - 1]
+        share = percent(quoted.to_at_or_above)
+        finding = f"{share} of {plural(summary.counts.to, 'student')} are at {quoted.band} or above."
+        return f"{share} at {quoted.band} or above", finding
+    if summary is None or summary.movement is None or not summary.counts.matched:
+        return "nothing to compare yet", "There is nothing to compare yet."
+    moved = summary.movement
+    return (
+        f"{moved.up:,} up, {moved.down:,} down",
+        f"{plural(moved.up or 0, 'student')} moved up a band or more and {moved.down:,} moved down;"
+        f" {moved.same:,} stayed.",
+    )
+
+
+def _growth(summary: Summary | None) -> tuple[str, str]:
+    if summary is None or not summary.growth.n:
+        return "no growth to judge yet", "Growth cannot be judged yet."
+    growth = summary.growth
+    return (
+        f"{percent(growth.met_share)} met expected",
+        f"{growth.met_n:,} of {growth.n:,} students grew as much as expected or more ({percent(growth.met_share)}).",
+    )
+
+
+def rail(summary: Summary | None, running_groups: int, check: CheckLine | None = None) -> list[RailStep]:
+    """The seven steps with their lines for a scope; ``None`` where there are no results."""
+    checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
+    groups = plural(running_groups, "running", "running") if running_groups else "none running"
+    lines = {
+        "check": checked,
+        "compare": _compare(summary),
+        "growth": _growth(summary),
+        "groups": (
+            groups,
+            f"{plural(running_groups, 'group is', 'groups are')} running today."
+            if running_groups
+            else "No group is running today.",
+        ),
+    }
+    steps = []
+    for key, (name, path, question) in enumerate(_STEPS, start=1):
+        line, finding = lines.get(path, (NOT_BUILT, "This step is not built yet."))
+        steps.append(
+            RailStep(key=key, name=name, path=path, question=question, line=line, finding=finding, built=path in lines)
+        )
+    return steps

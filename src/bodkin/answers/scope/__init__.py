@@ -1,0 +1,1 @@
+"""What is being looked at: scope, sentence, choices."""

@@ -1,0 +1,1 @@
+"""Setup: tests with their norms and cuts."""

@@ -1,0 +1,220 @@
+"""Who is asking, for what, and whom they may know of: every route goes through here."""
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import Depends, Request
+from itsdangerous import BadSignature, URLSafeTimedSerializer
+from sqlalchemy.orm import Session
+
+from bodkin.answers.comparison.step_answer import Names
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import Piece, sentence, target_words
+from bodkin.api.rights import Right, require
+from bodkin.api.runtime import Progress, Runtime, Worked
+from bodkin.core.errors import BodkinError, NotFound
+from bodkin.exchange.changes.plans import ReportProgress
+from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.people import Someone, by_key, students_in_reach
+from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
+from bodkin.store.writes.groups import GroupRecord, all_groups
+
+COOKIE = "bodkin"
+SESSION_SECONDS = 12 * 3600
+
+
+class NotSignedIn(BodkinError):
+    """Nobody is signed in, or the session has ended."""
+
+
+def get_runtime(request: Request) -> Runtime:
+    """The runtime of the running application."""
+    runtime: Runtime = request.app.state.runtime
+    return runtime
+
+
+def signer(runtime: Runtime) -> URLSafeTimedSerializer:
+    """What signs and reads session cookies."""
+    return URLSafeTimedSerializer(runtime.settings.secret, salt="session")
+
+
+@dataclass(slots=True)
+class Context:
+    """A signed-in person's request: one session of the database, one state of the data."""
+
+    runtime: Runtime
+    session: Session
+    person: Someone
+    _reach: frozenset[str] | None = field(default=None, repr=False)
+    _known: bool = False
+
+    @property
+    def reach(self) -> frozenset[str] | None:
+        """Students the person may know of; None for the whole district."""
+        if not self._known:
+            self._reach = students_in_reach(self.session, self.person, self.runtime.settings.today)
+            self._known = True
+        return self._reach
+
+    @property
+    def table(self) -> ScoreTable:
+        """The score table of this state of the data, as far as the person may see it.
+
+        An aide sees the measures of the own groups, and nobody's programs.
+        """
+        whole = self.runtime.table(self.session)
+        if self.person.role != "aide":
+            return whole
+        own = {(group.assessment or "", group.subject or "") for group in self.groups()}
+        return without_programs(only_measures(whole, own))
+
+    @property
+    def export_reach(self) -> frozenset[str] | None:
+        """Students whose names the person may take out: an interventionist only the own groups'."""
+        if self.person.role != "interventionist":
+            return self.reach
+        return self.own_members
+
+    @property
+    def own_members(self) -> frozenset[str]:
+        """Students of the groups that the person leads."""
+        own = (group.members for group in self.groups() if group.adult_id == self.person.id)
+        return frozenset(student for members in own for student in members)
+
+    def check_student(self, student: str) -> None:
+        """Raise NotFound unless the student exists and is in reach."""
+        if (self.reach is not None and student not in self.reach) or student not in self.runtime.names(self.session):
+            raise NotFound("There is no such student.")
+
+    def groups(self) -> list[GroupRecord]:
+        """Groups the person may know of, each with the members in reach only."""
+        found: list[GroupRecord] = []
+        for group in all_groups(self.session, self.runtime.settings.today):
+            members = group.members if self.reach is None else group.members & self.reach
+            if self._knows(group, members):
+                found.append(replace(group, members=members, whole=len(members) == len(group.members)))
+        return found
+
+    def _knows(self, group: GroupRecord, members: frozenset[str]) -> bool:
+        if self.person.role == "coach":
+            return True
+        if self.person.id in (group.adult_id, group.made_by_id) and self.person.role != "aide":
+            return True
+        return group.adult_id == self.person.id if self.person.role == "aide" else bool(members)
+
+    def group(self, key: int) -> GroupRecord:
+        """A group the person may know of. Raises NotFound for any other, there or not."""
+        for group in self.groups():
+            if group.id == key:
+                return group
+        raise NotFound("There is no such group.")
+
+    def students_for(self, assessment: str, subject: str) -> frozenset[str] | None:
+        """Students whose scores on a measure the person may see; None for the whole district."""
+        if self.person.role != "aide":
+            return self.reach
+        own = [group for group in self.groups() if (group.assessment, group.subject) == (assessment, subject)]
+        return frozenset(student for group in own for student in group.members)
+
+    @property
+    def everyone(self) -> str:
+        """What nobody left out is called for this person."""
+        if self.person.role == "coach":
+            return "all students"
+        return f"all students at {self.person.school}" if self.person.role == "school_lead" else "my students"
+
+    def pieces(self, scope: Scope) -> list[Piece]:
+        """The scope's sentence, with groups by name."""
+        names = {group.id: group.name for group in self.groups()} if scope.group else {}
+        group_names = tuple(names[key] for key in scope.group if key in names)
+        return sentence(scope, norms=bool(self.table.norms.height), groups=group_names, everyone=self.everyone)
+
+    def target_who(self, scope: Scope) -> str | None:
+        """Whose growth target a scope asks about, in words; None for a choice that has none.
+
+        A class is the same for everybody; grades and schools are those of the students in reach.
+        """
+        words = target_words(scope)
+        if words is None or self.person.role == "coach" or scope.section:
+            return words
+        return f"{words}, students of {self.person.name}"
+
+    @property
+    def names(self) -> Names:
+        """Names of all students."""
+        return self.runtime.names(self.session)
+
+    def narrowed(self, scope: Scope, *, export: bool = False) -> Scope:
+        """The scope with its students: members of its groups, and only those the person may see or take out."""
+        within = scope.students
+        if scope.group:
+            members = frozenset(student for key in scope.group for student in self.group(key).members)
+            within = members if within is None else members & within
+        reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
+        return scope.model_copy(update={"students": within, "reach": reach})
+
+    def check_data(self, scope: Scope) -> CheckData:
+        """What the Check step looks at for the scope's measure, as far as the person may see it."""
+        data = self.runtime.check_data(self.session, scope.assessment, scope.subject)
+        if self.person.role != "aide":
+            return data
+        return replace(data, programs=data.programs.clear(), entitled=data.entitled)
+
+    def put(self, scope: Scope) -> ScoreTable:
+        """The table that the scope's questions are put to."""
+        return self.runtime.of_measure(self.session, self.table, scope)
+
+    def work_out(self, scope: Scope, *, export: bool = False) -> Worked:
+        """A scope worked out over the students the person may see, or may take out."""
+        pieces = self.pieces(scope)
+        members: dict[str, frozenset[str]] = {}
+        if "group" in (scope.by, scope.by2):
+            members = {group.name: group.members for group in self.groups()}
+        return self.runtime.work_out(self.put(scope), self.narrowed(scope, export=export), pieces, members)
+
+
+def signed_in(request: Request, runtime: Runtime, session: Session) -> Someone:
+    """The person of the session cookie. Raises NotSignedIn."""
+    try:
+        key = signer(runtime).loads(request.cookies.get(COOKIE, ""), max_age=SESSION_SECONDS)
+    except BadSignature:
+        raise NotSignedIn("Please sign in.") from None
+    person = by_key(session, int(key))
+    if person is None:
+        raise NotSignedIn("Please sign in.")
+    return person
+
+
+def need(right: Right) -> Callable[..., Iterator[Context]]:
+    """A dependency that lets a person through who has a right; the right stands on it for tests."""
+
+    def context(request: Request, runtime: Annotated[Runtime, Depends(get_runtime)]) -> Iterator[Context]:
+        with runtime.store.reading() as session:
+            person = signed_in(request, runtime, session)
+            require(person, right)
+            yield Context(runtime, session, person)
+
+    context.right = right  # type: ignore[attr-defined]
+    return context
+
+
+def now() -> datetime:
+    """Now, as the tables keep it: UTC without zone."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+@contextmanager
+def reporting_progress(context: Context) -> Iterator[ReportProgress]:
+    """While it lasts the person can ask how far the work is."""
+    progress, who = context.runtime.progress, context.person.id
+
+    def report(what: str, done: int, all_: int) -> None:
+        progress[who] = Progress(what, done, all_)
+
+    try:
+        yield report
+    finally:
+        progress.pop(who, None)

@@ -1,0 +1,92 @@
+"""What an address says, read into the scope and the students asked for."""
+
+from typing import Annotated, Any
+
+from fastapi import Depends, Query
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from bodkin.answers.comparison.drill_down import Pick
+from bodkin.answers.scope.scope import Against, By, CutChoice, Follow, Roster, Scope
+from bodkin.core.errors import BadInput
+
+
+class ScopeQuery(BaseModel):
+    """The scope as the address holds it."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    assessment: str
+    subject: str
+    strand: str | None = None
+    from_window: str
+    to_window: str
+    between: list[str] = []
+    follow: Follow = "students"
+    matched: bool = True
+    cuts: CutChoice = "season"
+    against: Against = "norms"
+    roster: Roster = "then"
+    all_but: bool = False
+    grade: list[str] = []
+    school: list[str] = []
+    section: list[str] = []
+    teacher: list[str] = []
+    program: list[str] = []
+    field: list[str] = []
+    language: str | None = None
+    group: list[int] = []
+    student: list[str] = []
+    by: By | None = None
+    by2: By | None = None
+
+
+def _faults_named(error: ValidationError) -> BadInput:
+    first = error.errors()[0]
+    place = ".".join(str(part) for part in first["loc"])
+    return BadInput(f"{place + ': ' if place else ''}{first['msg'].removeprefix('Value error, ')}")
+
+
+def scope_of(query: Annotated[ScopeQuery, Query()]) -> Scope:
+    """The scope of an address. Raises BadInput that names the field."""
+    values: dict[str, Any] = query.model_dump()
+    students = values.pop("student")
+    try:
+        return Scope.model_validate({**values, "students": frozenset(students) if students else None})
+    except ValidationError as error:
+        raise _faults_named(error) from None
+
+
+def pick_of(
+    side: str | None = None,
+    band: int | None = None,
+    at_or_above: int | None = None,
+    from_band: int | None = None,
+    to_band: int | None = None,
+    moved: str | None = None,
+    met: bool | None = None,
+    verdict: str | None = None,
+    near_cut: bool | None = None,
+    just_below: bool | None = None,
+    lowest_fifth: bool | None = None,
+    percentile_from: float | None = None,
+    percentile_to: float | None = None,
+    distance_from: float | None = None,
+    distance_to: float | None = None,
+    kept_pace_low: bool | None = None,
+    left_out: bool | None = None,
+    reason: str | None = None,
+    unit: str | None = None,
+    value: str | None = None,
+    unit2: str | None = None,
+    value2: str | None = None,
+) -> Pick:
+    """The students an address asks for. Raises BadInput that names the field."""
+    values = dict(locals())
+    try:
+        return Pick.model_validate(values)
+    except ValidationError as error:
+        raise _faults_named(error) from None
+
+
+AskedScope = Annotated[Scope, Depends(scope_of)]
+AskedPick = Annotated[Pick, Depends(pick_of)]

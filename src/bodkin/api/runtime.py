@@ -1,0 +1,127 @@
+"""What every route works with: settings, store, score table, and answers worked out lately."""
+
+import hashlib
+from collections import OrderedDict
+from contextlib import suppress
+from dataclasses import dataclass
+from threading import Lock
+
+from sqlalchemy.orm import Session
+
+from bodkin.answers.comparison.comparison import Comparison, Members, compare
+from bodkin.answers.comparison.step_answer import Names
+from bodkin.answers.comparison.strand_measure import strand_table
+from bodkin.answers.comparison.summary import Summary, summarise
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import Piece
+from bodkin.core.errors import StoreDown
+from bodkin.exchange.services.sittings import ClassAtTest
+from bodkin.store.database import Store, versions
+from bodkin.store.reads.check_data import CheckData, load_check, with_decisions
+from bodkin.store.reads.load import ScoreTables, load_score_table, load_strand
+from bodkin.store.reads.people import names_of
+from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.settings import Settings
+
+KEPT = 24
+"""How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """A scope worked out, with its summary."""
+
+    comparison: Comparison
+    summary: Summary
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a person's long work is; ``all`` is 0 where that cannot be told."""
+
+    what: str
+    done: int
+    all: int
+
+
+class Runtime:
+    """The shared parts of the running application."""
+
+    def __init__(self, settings: Settings, store: Store) -> None:
+        self.settings = settings
+        self.store = store
+        self._tables = ScoreTables(lambda session: load_score_table(session, settings.today))
+        self._worked: OrderedDict[str, Worked] = OrderedDict()
+        self._names: tuple[int, Names] | None = None
+        self._lock = Lock()
+        self._checks: dict[tuple[str, str], tuple[int, int, CheckData | None]] = {}
+        self.progress: dict[int, Progress] = {}
+        self.sittings: dict[tuple[int, int], ClassAtTest] = {}
+
+    def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:
+        """What the Check step looks at for a measure, kept until it changes."""
+        newest, scores = versions(session)
+        with self._lock:
+            version, at, kept = self._checks.get((assessment, subject), (0, 0, None))
+            if kept is None or version != scores:
+                kept = load_check(session, assessment, subject)
+            elif at != newest:
+                kept = with_decisions(session, kept, assessment, subject)
+            self._checks[assessment, subject] = (scores, newest, kept)
+            return kept
+
+    def table(self, session: Session) -> ScoreTable:
+        """The score table of the version the session sees."""
+        return self._tables.current(session)
+
+    def warm(self) -> None:
+        """Read what every first question needs before somebody waits for it."""
+        # A database that is away is told of by the first question, in words.
+        with suppress(StoreDown), self.store.reading() as session:
+            self.table(session)
+            self.names(session)
+
+    def names(self, session: Session) -> Names:
+        """Names of all students, kept until the scores' version changes."""
+        version = versions(session)[1]
+        kept = self._names
+        if kept is None or kept[0] != version:
+            kept = self._names = (version, names_of(session))
+        return kept[1]
+
+    def of_measure(self, session: Session, table: ScoreTable, scope: Scope) -> ScoreTable:
+        """The table that a scope's questions are put to: the whole one, or that of its strand."""
+        if scope.strand is None:
+            return table
+        strand = scope.strand
+
+        def made() -> ScoreTable:
+            found = load_strand(session, scope.assessment, scope.subject, strand)
+            return strand_table(table, scope.assessment, scope.subject, *found)
+
+        return table.worked.once(("strand", scope.assessment, scope.subject, strand), made)
+
+    def work_out(self, table: ScoreTable, scope: Scope, pieces: list[Piece], members: Members) -> Worked:
+        """A scope worked out over the students in its reach, from memory where it was just asked.
+
+        ``table`` is the score table as the person may see it; one that holds less than the whole
+        is a table of its own in memory, and so is what was worked out from it.
+        """
+        parts = [scope.model_dump_json(exclude={"students", "reach"}), "".join(p.text for p in pieces)]
+        parts += [str(table.version), table.view]
+        parts += sorted(scope.students) if scope.students is not None else ["everyone"]
+        parts += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
+        if "group" in (scope.by, scope.by2):
+            parts += [f"{name}: {sorted(inside)}" for name, inside in sorted(members.items())]
+        key = hashlib.sha256("\0".join(parts).encode()).hexdigest()
+        with self._lock:
+            if key in self._worked:
+                self._worked.move_to_end(key)
+                return self._worked[key]
+        comparison = compare(table, scope, pieces, members)
+        worked = Worked(comparison, summarise(comparison))
+        with self._lock:
+            self._worked[key] = worked
+            while len(self._worked) > KEPT:
+                self._worked.popitem(last=False)
+        return worked

@@ -1,0 +1,1 @@
+"""Routers of the setup pages."""

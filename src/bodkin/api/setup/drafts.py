@@ -1,0 +1,98 @@
+"""Files that wait to be brought in: the file itself and what a person has said about it, each its owner's alone."""
+
+import re
+import secrets
+import time
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import BaseModel, Field
+
+from bodkin.api.context import Context
+from bodkin.core.errors import NotFound
+from bodkin.exchange.imports.imports import Changes
+from bodkin.exchange.tables_in.mapping import Mapped
+
+KEPT_SECONDS = 24 * 3600
+
+
+class Edit(BaseModel):
+    """A cell that was mended, by the line of the file and the header as it is compared."""
+
+    line: int
+    column: str = Field(max_length=160)
+    value: str = Field(max_length=1000)
+
+
+class DraftChanges(BaseModel):
+    """What a person says about a file; what is left out Bodkin finds out itself.
+
+    ``columns``: header to column; ``values``: by column, a value of the file and what it means;
+    ``students``: an id of the file and the id under which the student is known.
+    """
+
+    kind: str | None = None
+    told: bool = False
+    columns: dict[str, str] = {}
+    values: dict[str, dict[str, str]] = {}
+    day_format: str | None = None
+    students: dict[str, str] = {}
+    edits: list[Edit] = Field(default=[], max_length=2000)
+    confirmed: bool = False
+
+    def changes(self) -> Changes:
+        """As the exchange takes them; ``told`` says that the mapping is the person's and no longer ours."""
+        how = Mapped(self.columns, self.values, self.day_format, self.students) if self.told else None
+        edits = {(edit.line, edit.column): edit.value for edit in self.edits}
+        return Changes(self.kind, how, self.confirmed, edits)
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """A file of a person that waits."""
+
+    key: str
+    path: Path
+    name: str
+
+    @property
+    def _said(self) -> Path:
+        return self.path.with_name(f"{self.path.name.split('-', 2)[0]}-{self.key}.json")
+
+    def said(self) -> DraftChanges:
+        """What the person has said so far."""
+        return DraftChanges.model_validate_json(self._said.read_text()) if self._said.exists() else DraftChanges()
+
+    def say(self, changes: DraftChanges) -> None:
+        """Keep what the person says; it replaces what was said before."""
+        self._said.write_text(changes.model_dump_json())
+
+    def drop(self) -> None:
+        """Give the file up."""
+        self.path.unlink(missing_ok=True)
+        self._said.unlink(missing_ok=True)
+
+
+def _folder(context: Context) -> Path:
+    folder = context.runtime.settings.folder / "uploads"
+    folder.mkdir(parents=True, exist_ok=True)
+    for old in folder.iterdir():
+        if time.time() - old.stat().st_mtime > KEPT_SECONDS:
+            old.unlink(missing_ok=True)
+    return folder
+
+
+def keep(context: Context, name: str, content: bytes) -> Draft:
+    """Keep a file until it is brought in or a day has passed."""
+    key = secrets.token_hex(16)
+    path = _folder(context) / f"{context.person.id}-{key}-{name}"
+    path.write_bytes(content)
+    return Draft(key, path, name)
+
+
+def find(context: Context, key: str) -> Draft:
+    """A file that waits. Raises NotFound for another person's or none."""
+    if re.fullmatch(r"[0-9a-f]{32}", key):
+        for path in _folder(context).glob(f"{context.person.id}-{key}-*"):
+            return Draft(key, path, path.name.split("-", 2)[2])
+    raise NotFound("There is no such file waiting to be brought in; choose it again.")

@@ -1,0 +1,203 @@
+"""Setup: see what a file holds, bring it in, take it back."""
+
+import csv
+import io
+import re
+from contextlib import suppress
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Query, Response, UploadFile
+from pydantic import BaseModel, Field
+
+from bodkin.answers.comparison.exports import Table
+from bodkin.api.context import Context, need, now, reporting_progress
+from bodkin.api.responses import Form, table_file
+from bodkin.api.rights import Right
+from bodkin.api.setup import drafts
+from bodkin.api.setup.drafts import Draft, DraftChanges
+from bodkin.api.setup.previews import BundleAnswer, bundle, waiting_file
+from bodkin.core.errors import BadInput
+from bodkin.exchange.faults import BadFile
+from bodkin.exchange.imports import imports as exchange
+from bodkin.exchange.imports.bundles import Waiting, bring_in_all, files_in
+from bodkin.exchange.tables_in.mapping import Mapped
+
+router = APIRouter(prefix="/imports", tags=["imports"])
+Setup = Annotated[Context, Depends(need(Right.SETUP))]
+
+LARGEST = 200 * 1024 * 1024
+MOST_FILES = 60
+
+
+class Together(BaseModel):
+    """Files that wait and belong together."""
+
+    drafts: list[str] = Field(min_length=1, max_length=MOST_FILES)
+
+
+class Edited(BaseModel):
+    """Rows of a plain file as somebody has edited them on the screen, by column."""
+
+    kind: Literal["norms", "growth_norms", "cuts", "calendar"]
+    rows: list[dict[str, str]] = Field(min_length=1, max_length=5000)
+
+
+class ProgressAnswer(BaseModel):
+    """What is being done for this person, and how far it is; ``all`` 0 where that cannot be told."""
+
+    what: str
+    done: int
+    all: int
+
+
+class ImportAnswer(BaseModel):
+    """An import of the history."""
+
+    id: int
+    file: str
+    kind: str
+    counts: dict[str, int]
+    by: str | None
+    at: datetime
+    state: str
+
+
+class BroughtIn(BaseModel):
+    """What bringing a file in came to; no id where there was nothing to do."""
+
+    file: str
+    id: int | None
+    counts: dict[str, int]
+
+
+@router.get("")
+def history(context: Setup) -> list[ImportAnswer]:
+    """All imports, the latest first."""
+    return [
+        ImportAnswer(id=i.id, file=i.file, kind=i.kind, counts=i.counts, by=i.by, at=i.at, state=i.state)
+        for i in exchange.history(context.session)
+    ]
+
+
+@router.get("/progress")
+def progress(context: Setup) -> ProgressAnswer | None:
+    """What is being done for this person just now; nothing where nothing is."""
+    now = context.runtime.progress.get(context.person.id)
+    return ProgressAnswer(what=now.what, done=now.done, all=now.all) if now else None
+
+
+class _Unchanged(Exception):
+    """Nothing was to be done."""
+
+
+def _uploaded(file: UploadFile) -> tuple[str, bytes]:
+    name = re.sub(r"[^\w.() -]", "_", Path(file.filename or "file.csv").name)[-120:] or "file.csv"
+    content = file.file.read(LARGEST + 1)
+    if len(content) > LARGEST:
+        raise BadInput(f"{name} is larger than {LARGEST // 1024 // 1024} MB; split it into several files")
+    return name, content
+
+
+@router.post("/preview")
+def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
+    """What files hold and what bringing them in would do; a zip stands for its files. Nothing is changed."""
+    waiting: list[Draft] = []
+    notices: list[str] = []
+    try:
+        for one in file:
+            parts, left = files_in(*_uploaded(one))
+            notices += left
+            waiting += [drafts.keep(context, re.sub(r"[^\w.() -]", "_", name)[-120:], data) for name, data in parts]
+        if len(waiting) > MOST_FILES:
+            raise BadInput(f"these are {len(waiting)} files; bring in at most {MOST_FILES} at once")
+        return bundle(context, waiting, notices)
+    except BadInput:
+        # What cannot be read at all need not wait.
+        for draft in waiting:
+            draft.drop()
+        raise
+
+
+@router.post("/look")
+def look_again(together: Together, context: Setup) -> BundleAnswer:
+    """The same files once more, as they would come in together."""
+    return bundle(context, [drafts.find(context, key) for key in together.drafts])
+
+
+@router.post("/bring-in")
+def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
+    """Bring files in, all or none, in one transaction; refused rows stay out."""
+    waiting = [drafts.find(context, key) for key in together.drafts]
+    done: list[tuple[Waiting, int | None, exchange.Preview]] = []
+    # What changes nothing must not make everybody's screen load anew.
+    with (
+        suppress(_Unchanged),
+        reporting_progress(context) as progress,
+        context.runtime.store.writing(scores=True) as session,
+    ):
+        done = bring_in_all(session, [waiting_file(draft) for draft in waiting], context.person.id, now(), progress)
+        if not any(key for _, key, _ in done):
+            raise _Unchanged
+    for draft in waiting:
+        draft.drop()
+    return [BroughtIn(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]
+
+
+@router.post("/edited")
+def edited(body: Edited, context: Setup) -> BroughtIn:
+    """Rows edited on the screen, brought in as a file of them would be: checked, kept in the history, undoable.
+
+    A fault names the row by its line, the first row being line 2.
+    """
+    allowed = {column.name for column in exchange.KINDS[body.kind].layout.columns}
+    names = list(dict.fromkeys(name for row in body.rows for name in row))
+    if strange := set(names) - allowed:
+        raise BadInput(f"there is no column {', '.join(sorted(strange))} in {body.kind}")
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerows([names, *([row.get(name, "") for name in names] for row in body.rows)])
+    content = text.getvalue().encode()
+    name = f"{body.kind.replace('_', ' ')} edited on the screen"
+    with context.runtime.store.writing(scores=True) as session:
+        changes = exchange.Changes(body.kind, Mapped(), confirmed=True)
+        key, seen = exchange.bring_in(session, name, content, context.person.id, now(), changes)
+        if seen.reading.faults:
+            raise BadFile(seen.reading.faults)
+    return BroughtIn(file=name, id=key, counts=seen.plan.counts if key else {})
+
+
+@router.post("/{draft}/changes")
+def change(
+    draft: str, said: DraftChanges, context: Setup, beside: Annotated[list[str] | None, Query()] = None
+) -> BundleAnswer:
+    """The same file read as the person says: other columns, values, dates, mended cells, known students.
+
+    ``beside``: the other files that wait with it.
+    """
+    kept = drafts.find(context, draft)
+    others = [drafts.find(context, key) for key in beside or [] if key != draft][:MOST_FILES]
+    before = kept.said()
+    kept.say(said)
+    try:
+        return bundle(context, [kept, *others])
+    except BadInput:
+        kept.say(before)
+        raise
+
+
+@router.get("/{draft}/refused.{form}")
+def refused(draft: str, form: Form, context: Setup) -> Response:
+    """The refused rows as they are in the file, with the reason in a column of its own."""
+    kept = drafts.find(context, draft)
+    content, changes = kept.path.read_bytes(), kept.said().changes()
+    header, rows = exchange.refused_rows(context.session, kept.name, content, changes)
+    return table_file(Table(header, rows), f"refused-{Path(kept.name).stem}", form)
+
+
+@router.post("/{import_id}/undo", status_code=204)
+def undo(import_id: int, context: Setup) -> None:
+    """Take an import back, whole."""
+    with context.runtime.store.writing(scores=True) as session:
+        exchange.undo_import(session, import_id)

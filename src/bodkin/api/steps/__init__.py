@@ -1,0 +1,1 @@
+"""One router for each step of the round, and for the scope."""

@@ -1,0 +1,70 @@
+"""The Compare step, and the students behind any of its numbers."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from bodkin.answers.compare.step import CompareAnswer, compare_answer
+from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down, picked
+from bodkin.answers.comparison.exports import students_table, summary_table
+from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.comparison.suppression import suppress_small_cells
+from bodkin.answers.scope.scope import Scope
+from bodkin.api.context import Context, need
+from bodkin.api.parameters import AskedPick, AskedScope
+from bodkin.api.responses import Form, answered, table_file
+from bodkin.api.rights import Right
+from bodkin.api.runtime import Worked
+from bodkin.store.database import versions
+
+router = APIRouter(tags=["compare"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
+
+
+Withhold = Annotated[int | None, Query(ge=1, le=100)]
+
+
+def _withheld(worked: Worked, scope: Scope, withhold: int | None) -> Summary:
+    """The summary, with small cells withheld where the view leaves the classroom."""
+    if withhold is None:
+        return worked.summary
+    many = {"program", "group"} & {scope.by, scope.by2}
+    return suppress_small_cells(worked.summary, withhold, exclusive=not many)
+
+
+@router.get("/compare", response_model=CompareAnswer)
+def compare(context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
+    """Where students stand and what moved between two windows."""
+    worked = context.work_out(scope)
+    summary = _withheld(worked, scope, withhold)
+    return answered(compare_answer(worked.comparison, summary, versions(context.session)[0], withhold))
+
+
+def _for_pick(scope: Scope, pick: Pick) -> Scope:
+    """The scope with the breakdown whose units a pick names, for units that are not on every row."""
+    return scope.model_copy(update={"by": pick.unit, "by2": pick.unit2 if pick.unit else None})
+
+
+@router.get("/drill-down", response_model=DrillDown)
+def drill_down_students(
+    context: Scores, scope: AskedScope, pick: AskedPick, count: Annotated[int, Query(ge=1, le=5_000)] = 5_000
+) -> Response:
+    """The students behind a number of a scope, the first so many of them."""
+    worked = context.work_out(_for_pick(scope, pick))
+    return answered(drill_down(worked.comparison, pick, context.names, count))
+
+
+@router.get("/drill-down.{form}")
+def drill_down_file(form: Form, context: Export, scope: AskedScope, pick: AskedPick) -> Response:
+    """The students behind a number, or of the whole view, as a spreadsheet."""
+    comparison = context.work_out(_for_pick(scope, pick), export=True).comparison
+    rows = picked(comparison, pick)
+    return table_file(students_table(comparison, rows, context.runtime.names(context.session)), "students", form)
+
+
+@router.get("/compare.{form}")
+def compare_file(form: Form, context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
+    """Shares and movement, for everyone and by unit, as a spreadsheet."""
+    worked = context.work_out(scope)
+    return table_file(summary_table(_withheld(worked, scope, withhold)), "compare", form)

@@ -1,0 +1,156 @@
+"""Further views of Compare: the trend over many windows, the history grid, the likely outcome."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from bodkin.answers.compare.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
+from bodkin.answers.compare.outcome import OutcomeAnswer, outcome_answer, outcome_table
+from bodkin.answers.compare.trend import TrendAnswer, students_at, trend_answer
+from bodkin.answers.comparison.comparison import Members
+from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down
+from bodkin.answers.comparison.exports import Table
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import caption
+from bodkin.api.context import Context, need
+from bodkin.api.parameters import AskedScope
+from bodkin.api.responses import Form, answered, table_file
+from bodkin.api.rights import Right
+from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.database import versions
+from bodkin.store.reads.assessments import all_tests
+from bodkin.store.reads.load import strand_names
+
+router = APIRouter(prefix="/compare", tags=["compare"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
+Over = Annotated[list[str], Query(max_length=4)]
+Measures = Annotated[list[str], Query(max_length=12)]
+
+
+def _members(context: Context) -> Members:
+    return {group.name: group.members for group in context.groups()}
+
+
+def _trend(context: Context, scope: Scope, over: list[str]) -> TrendAnswer:
+    asked = context.narrowed(scope)
+    return trend_answer(
+        context.put(scope), asked, context.pieces(scope), over, _members(context), versions(context.session)[0]
+    )
+
+
+@router.get("/trend", response_model=TrendAnswer)
+def trend(context: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006 (FastAPI copies it)
+    """Means and shares over all windows of the scope, with subgroups laid over."""
+    return answered(_trend(context, scope, over))
+
+
+@router.get("/trend.{form}")
+def trend_file(form: Form, context: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006
+    """The trend as a spreadsheet, a line for each line and window."""
+    answer = _trend(context, scope, over)
+    names = list(answer.lines[0].points[0].__class__.model_fields)
+    rows = [
+        [line.name, window, *(getattr(point, name) for name in names)]
+        for line in answer.lines
+        for window, point in zip(answer.windows, line.points, strict=True)
+    ]
+    return table_file(Table(["line", "window", *names], rows, answer.caption), "trend", form)
+
+
+@router.get("/trend/drill-down", response_model=DrillDown)
+def drill_down_point(
+    context: Scores, scope: AskedScope, at: Annotated[int, Query(ge=0)], over: str | None = None
+) -> Response:
+    """The students whom a point of the trend stands on, at its window."""
+    windows = scope.windows
+    if at >= len(windows):
+        raise BadInput(f"at: there are {len(windows)} windows, counted from 0")
+    students = students_at(context.put(scope), context.narrowed(scope), at, over, _members(context))
+    window = str(windows[at])
+    only = Scope.model_validate(
+        {"assessment": scope.assessment, "subject": scope.subject, "strand": scope.strand, "language": scope.language,
+         "cuts": scope.cuts, "from_window": window, "to_window": window, "students": students}
+    )  # fmt: skip
+    worked = context.runtime.work_out(context.put(scope), context.narrowed(only), context.pieces(scope), {})
+    answer = drill_down(worked.comparison, Pick(side="to"), context.names, 5_000)
+    value = over.partition(": ")[2] if over else ""
+    answer.title = " · ".join(filter(None, [value, f"With a result in {windows[at].label}"]))
+    return answered(answer)
+
+
+def _grid(
+    context: Context, scope: Scope, measure: list[str], years: int, strands: bool, sort: str, down: bool, start: int,
+    count: int | None, *, export: bool = False,
+) -> HistoryGrid:  # fmt: skip
+    comparison = context.work_out(scope.model_copy(update={"by": None, "by2": None}), export=export).comparison
+    measures = [(scope.assessment, scope.subject)]
+    if measure:
+        measures = [(first, second) for first, _, second in (one.partition("|") for one in measure)]
+    known = strand_names(context.session)
+    students = comparison.students["student_id"]
+    for assessment, subject in measures:
+        reach = context.students_for(assessment, subject)
+        if reach is not None and not set(students) <= reach:
+            raise NotFound("There is no such test.")
+    columns = columns_of(
+        scope, students, measures, context.put, back=years,
+        strands=(lambda assessment, subject: known.get((assessment, subject), [])) if strands else None,
+    )  # fmt: skip
+    return history_grid(comparison, columns, context.names, sort=sort, down=down, start=start, count=count)
+
+
+@router.get("/history", response_model=HistoryGrid)
+def history(
+    context: Scores, scope: AskedScope, measure: Measures = [], years: Annotated[int, Query(ge=0, le=12)] = 1,  # noqa: B006
+    strands: bool = False, sort: str = "name", down: bool = False, start: Annotated[int, Query(ge=0)] = 0,
+    count: Annotated[int, Query(ge=1, le=500)] = PAGE,
+) -> Response:  # fmt: skip
+    """A page of the history grid; ``measure`` as ``assessment|subject``."""
+    return answered(_grid(context, scope, measure, years, strands, sort, down, start, count))
+
+
+@router.get("/history.{form}")
+def history_file(
+    form: Form, context: Export, scope: AskedScope, measure: Measures = [],  # noqa: B006
+    years: Annotated[int, Query(ge=0, le=12)] = 1, strands: bool = False, sort: str = "name", down: bool = False,
+) -> Response:  # fmt: skip
+    """The whole grid as a spreadsheet."""
+    grid = _grid(context, scope, measure, years, strands, sort, down, 0, None, export=True)
+    return table_file(grid_table(grid), "history", form)
+
+
+def _outcome(context: Context, scope: Scope, assessment: str | None) -> tuple[str, str] | None:
+    """The outcome test of the scope's subject: the one named, else the first."""
+    tests = [key for key, test in all_tests(context.session).items() if test.kind == "outcome"]
+    same = sorted(key for key in tests if key[1] == scope.subject and key != (scope.assessment, scope.subject))
+    if assessment is not None:
+        same = [key for key in same if key[0] == assessment]
+    return same[0] if same else None
+
+
+def _likely(
+    context: Context, scope: Scope, assessment: str | None, *, export: bool = False
+) -> tuple[OutcomeAnswer, str] | None:
+    found = _outcome(context, scope, assessment)
+    if found is None or scope.strand is not None:
+        return None
+    worked = context.work_out(scope.model_copy(update={"by": None, "by2": None}), export=export)
+    answer = outcome_answer(context.table, worked.comparison, found, context.names)
+    return answer, caption(worked.comparison.pieces)
+
+
+@router.get("/outcome", response_model=OutcomeAnswer | None)
+def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> OutcomeAnswer | None:
+    """The likely outcome in spring; nothing where there is no outcome test in the subject."""
+    found = _likely(context, scope, outcome)
+    return found[0] if found else None
+
+
+@router.get("/outcome.{form}")
+def outcome_file(form: Form, context: Export, scope: AskedScope, outcome: str | None = None) -> Response:
+    """Every student's likely level as a spreadsheet."""
+    found = _likely(context, scope, outcome, export=True)
+    if found is None:
+        raise NotFound("There is no outcome test in this subject.")
+    return table_file(outcome_table(*found), "outcome", form)

@@ -1,0 +1,183 @@
+"""Goals: what it takes, setting them for one student or many, and those that are set."""
+
+from datetime import UTC, date, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from bodkin.answers.comparison.step_answer import display_name
+from bodkin.answers.goals.goals import GoalOffers, Kind, chosen_scores, goal_offers
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import measure_title
+from bodkin.answers.words import plural
+from bodkin.api.context import Context, need
+from bodkin.api.parameters import AskedScope
+from bodkin.api.rights import Right
+from bodkin.core.errors import BadInput, NotAllowed, NotFound
+from bodkin.core.windows import Window, parse_window
+from bodkin.store.writes.decisions import undo_act
+from bodkin.store.writes.goals import NewGoal, kept_goals, set_goals, set_target
+
+router = APIRouter(prefix="/goals", tags=["goals"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
+Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]
+Short = Annotated[str, StringConstraints(strip_whitespace=True, max_length=160)]
+MANY = 2_000
+
+
+class Wanted(BaseModel):
+    """Whom goals are for, and what catching up means: a band's order, or a percentile."""
+
+    model_config = ConfigDict(extra="forbid")
+    students: list[str] = Field(min_length=1, max_length=MANY)
+    until: str | None = None
+    band: int | None = Field(default=None, ge=2, le=9)
+    percentile: float | None = Field(default=None, ge=1, le=99)
+
+
+class NewGoals(Wanted):
+    """Goals to be set: what kind, by which day, what the student will do, who agreed, when to look again."""
+
+    kind: Kind
+    points: float | None = Field(default=None, gt=0, le=500)
+    by_day: date | None = None
+    plan: Words | None = None
+    agreed_with: Short | None = None
+    review_on: date | None = None
+
+
+class GoalsSet(BaseModel):
+    """What came of it: how many, who was left out and why, and the act to take back."""
+
+    act: int
+    n: int
+    by_day: date
+    said: str
+    left_out: list[str]
+
+
+class StudentGoal(BaseModel):
+    """A goal of a student."""
+
+    id: int
+    kind: str
+    target: float
+    by_day: date
+    plan: str | None
+    agreed_with: str | None
+    review_on: date | None
+    made_by: str | None
+    past: bool
+
+
+def _until(body: Wanted) -> Window | None:
+    return parse_window(body.until) if body.until else None
+
+
+def _offers(context: Context, scope: Scope, body: Wanted) -> GoalOffers:
+    for student in body.students:
+        context.check_student(student)
+    if body.band is not None and body.percentile is not None:
+        raise BadInput("percentile: say a band or a percentile, not both")
+    whole = scope.model_copy(update={"students": None, "reach": context.students_for(scope.assessment, scope.subject)})
+    return goal_offers(
+        context.put(scope), whole, frozenset(body.students), context.names, until=_until(body), band=body.band,
+        percentile=body.percentile,
+    )  # fmt: skip
+
+
+@router.post("/offers")
+def offers(context: Scores, scope: AskedScope, body: Wanted) -> GoalOffers:
+    """What it takes to keep pace and to catch up; nothing is kept."""
+    return _offers(context, scope, body)
+
+
+def _day(context: Context, body: NewGoals, until: Window) -> date:
+    """The day of the goal: the one told, else the last day of the window, else the end of its season."""
+    today = context.runtime.settings.today
+    span = context.table.calendar.windows.get(str(until))
+    day = body.by_day or (span[1] if span else date(until.year + 1, (11, 2, 5)[until.order], 15))
+    if until.order == 0 and body.by_day is None and span is None:
+        day = date(until.year, 11, 15)
+    if day <= today:
+        raise BadInput(f"by_day: {day.isoformat()} is past; a goal lies ahead")
+    if body.review_on is not None and not today <= body.review_on <= day:
+        raise BadInput("review_on: look at a goal again between today and its day")
+    return day
+
+
+@router.post("", status_code=201)
+def set_many(context: Set, scope: AskedScope, body: NewGoals) -> GoalsSet:
+    """Set goals for students in reach, in one act that can be taken back."""
+    if scope.strand is not None:
+        raise BadInput("strand: goals are set for the whole test; choose the measure without a strand")
+    found = _offers(context, scope, body)
+    if context.person.role == "interventionist" and not set(body.students) <= context.own_members:
+        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
+    scores = chosen_scores(found, body.kind, body.points)
+    if not scores:
+        raise BadInput("students: none of them has a score to reach; choose another goal")
+    day = _day(context, body, parse_window(found.until))
+    names = context.names
+    known = {student for student, _ in scores}
+    who = display_name(names, scores[0][0]) if len(scores) == 1 else plural(len(scores), "student")
+    said = f"Goal to {body.kind if body.kind != 'own' else 'reach a score of their own'} set for {who}"
+    said += f" in {measure_title(scope.assessment, scope.subject)}"
+    with context.runtime.store.writing(scores=False) as session:
+        act = set_goals(
+            session, (scope.assessment, scope.subject), [NewGoal(student, score) for student, score in scores],
+            kind=body.kind, by_day=day, plan=body.plan or None, agreed_with=body.agreed_with or None,
+            review_on=body.review_on, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None), said=said,
+        )  # fmt: skip
+    left = sorted({display_name(names, student) for student in body.students if student not in known})
+    return GoalsSet(act=act, n=len(scores), by_day=day, said=said, left_out=left)
+
+
+class TargetSet(BaseModel):
+    """The share (0..1) of the scope's students that should meet their growth; empty takes the target away."""
+
+    model_config = ConfigDict(extra="forbid")
+    share: float | None = Field(ge=0.01, le=1)
+
+
+@router.put("/target")
+def set_class_target(context: Set, scope: AskedScope, body: TargetSet) -> GoalsSet:
+    """Set the growth target of a class, a grade or a school; the scope says whose."""
+    who = context.target_who(scope)
+    if who is None:
+        raise BadInput("a target is set for a class, a grade, a school or all: choose without pins, groups, all but")
+    measure = (scope.assessment, scope.subject)
+    what = "taken away" if body.share is None else f"set to {body.share:.0%}"
+    said = f"Growth target of {who} in {measure_title(*measure)} {what}"
+    with context.runtime.store.writing(scores=False) as session:
+        act = set_target(
+            session, measure, who, body.share, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None),
+            said=said,
+        )  # fmt: skip
+    return GoalsSet(act=act, n=1, by_day=context.runtime.settings.today, said=said, left_out=[])
+
+
+@router.post("/acts/{key}/undo")
+def take_back(key: int, context: Set) -> str:
+    """Take goals back that were set in one act; earlier ones they replaced stand again."""
+    with context.runtime.store.writing(scores=False) as session:
+        return undo_act(session, key, context.person.id, anybody_s=context.person.role == "coach")
+
+
+@router.get("/{student_id}")
+def of_student(student_id: str, context: Scores, assessment: str, subject: str) -> list[StudentGoal]:
+    """A student's goals in a measure, the latest day first."""
+    context.check_student(student_id)
+    reach = context.students_for(assessment, subject)
+    if reach is not None and student_id not in reach:
+        raise NotFound("There is no such student.")
+    today = context.runtime.settings.today
+    return [
+        StudentGoal(
+            id=one.id, kind=one.kind, target=one.target, by_day=one.by_day, plan=one.plan, agreed_with=one.agreed_with,
+            review_on=one.review_on, made_by=one.made_by, past=one.by_day < today,
+        )
+        for one in kept_goals(context.session, assessment, subject, [student_id])
+    ]  # fmt: skip

@@ -1,0 +1,189 @@
+"""The Groups step at its thinnest: make a group, see it, change its members, export it."""
+
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Response
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from bodkin.answers.comparison.exports import Table
+from bodkin.answers.comparison.step_answer import display_name
+from bodkin.api.context import Context, need
+from bodkin.api.responses import Form, table_file
+from bodkin.api.rights import Right, may
+from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.store.reads.people import adults
+from bodkin.store.writes import groups as kept
+from bodkin.store.writes.groups import GroupRecord
+
+router = APIRouter(prefix="/groups", tags=["groups"])
+See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
+Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
+Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
+
+Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160)]
+
+
+class Member(BaseModel):
+    """A student in a group."""
+
+    student_id: str
+    name: str
+
+
+class GroupAnswer(BaseModel):
+    """A group with its members in reach, by name."""
+
+    id: int
+    name: str
+    focus: str
+    assessment: str | None
+    subject: str | None
+    adult_id: int | None
+    adult: str | None
+    first_day: date
+    last_day: date
+    state: str
+    may_change: bool
+    members: list[Member]
+
+
+class Adult(BaseModel):
+    """Someone who can lead a group."""
+
+    id: int
+    name: str
+    role: str
+
+
+class NewGroup(BaseModel):
+    """What a group is made from."""
+
+    model_config = ConfigDict(extra="forbid")
+    name: Line
+    focus: Line
+    assessment: str | None = None
+    subject: str | None = None
+    adult_id: int | None = None
+    first_day: date
+    last_day: date
+    students: list[str] = Field(min_length=1, max_length=2000)
+
+
+class GroupChange(BaseModel):
+    """What changes about a group; what is left out stays."""
+
+    model_config = ConfigDict(extra="forbid")
+    name: Line | None = None
+    focus: Line | None = None
+    adult_id: int | None = None
+    first_day: date | None = None
+    last_day: date | None = None
+    add: list[str] = []
+    remove: list[str] = []
+
+
+def _may_change(context: Context, group: GroupRecord) -> bool:
+    if not may(context.person.role, Right.GROUPS_MAKE):
+        return False
+    if context.person.role == "coach" or (context.person.role == "school_lead" and group.whole):
+        return True
+    return context.person.id in (group.adult_id, group.made_by_id)
+
+
+def _answer(context: Context, group: GroupRecord) -> GroupAnswer:
+    names = context.runtime.names(context.session)
+    today = context.runtime.settings.today
+    state = "to come" if today < group.first_day else "ended" if today > group.last_day else "running"
+    members = sorted(group.members, key=lambda student: (names.get(student, ("", "")), student))
+    return GroupAnswer(
+        id=group.id, name=group.name, focus=group.focus, assessment=group.assessment, subject=group.subject,
+        adult_id=group.adult_id, adult=group.adult, first_day=group.first_day, last_day=group.last_day,
+        state=state, may_change=_may_change(context, group),
+        members=[Member(student_id=student, name=display_name(names, student)) for student in members],
+    )  # fmt: skip
+
+
+def _check_days(first: date, last: date) -> None:
+    if last < first:
+        raise BadInput("last_day: a group cannot end before it starts")
+
+
+def _check_students(context: Context, students: list[str]) -> None:
+    for student in students:
+        context.check_student(student)
+
+
+@router.get("")
+def groups(context: See) -> list[GroupAnswer]:
+    """The groups the person may know of."""
+    return [_answer(context, group) for group in context.groups()]
+
+
+@router.get("/adults")
+def who_can_lead(context: Make) -> list[Adult]:
+    """Everyone who can lead a group."""
+    return [Adult(id=key, name=name, role=role) for key, name, role in adults(context.session)]
+
+
+@router.get("/{group_id}")
+def group(group_id: int, context: See) -> GroupAnswer:
+    """One group."""
+    return _answer(context, context.group(group_id))
+
+
+@router.post("", status_code=201)
+def make_group(body: NewGroup, context: Make) -> GroupAnswer:
+    """Make a group of students in reach."""
+    _check_days(body.first_day, body.last_day)
+    _check_students(context, body.students)
+    measure = (body.assessment, body.subject) if body.assessment and body.subject else None
+    today = context.runtime.settings.today
+    with context.runtime.store.writing(scores=False) as session:
+        key = kept.make(
+            session, name=body.name, focus=body.focus, measure=measure, adult_id=body.adult_id,
+            first_day=body.first_day, last_day=body.last_day, made_by_id=context.person.id,
+        )  # fmt: skip
+        kept.add_members(session, key, body.students, today, None)
+    return _fresh(context, key)
+
+
+@router.patch("/{group_id}")
+def change_group(group_id: int, body: GroupChange, context: Make) -> GroupAnswer:
+    """Change a group or who is in it."""
+    before = context.group(group_id)
+    if not _may_change(context, before):
+        raise NotAllowed("Only who made this group or leads it can change it.")
+    _check_days(body.first_day or before.first_day, body.last_day or before.last_day)
+    _check_students(context, [*body.add, *body.remove])
+    values = {name: getattr(body, name) for name in body.model_fields_set - {"add", "remove"}}
+    if missing := sorted(name for name, value in values.items() if value is None and name != "adult_id"):
+        raise BadInput(f"{missing[0]}: cannot be left empty")
+    today = context.runtime.settings.today
+    with context.runtime.store.writing(scores=False) as session:
+        if values:
+            kept.change(session, group_id, values)
+        if body.remove:
+            kept.remove_members(session, group_id, body.remove, today)
+        if body.add:
+            kept.add_members(session, group_id, body.add, today, None)
+    return _fresh(context, group_id)
+
+
+@router.get("/{group_id}/members.{form}")
+def export_group(group_id: int, form: Form, context: Export) -> Response:
+    """A group's members as a spreadsheet."""
+    found = _answer(context, context.group(group_id))
+    header = ["group", "focus", "adult", "first_day", "last_day", "student_id", "name"]
+    rows = [
+        [found.name, found.focus, found.adult, found.first_day, found.last_day, member.student_id, member.name]
+        for member in found.members
+    ]
+    return table_file(Table(header, rows), found.name, form)
+
+
+def _fresh(context: Context, key: int) -> GroupAnswer:
+    """A group as it is after a write: the request's own session still sees the state before."""
+    with context.runtime.store.reading() as session:
+        now = Context(context.runtime, session, context.person)
+        return _answer(now, now.group(key))

@@ -1,0 +1,63 @@
+"""The Growth step."""
+
+from collections.abc import Mapping
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from bodkin.answers.comparison.expectation import district_means
+from bodkin.answers.growth.norm_table import NormTable, norm_table
+from bodkin.answers.growth.step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
+from bodkin.answers.scope.scope import Scope
+from bodkin.api.context import Context, need
+from bodkin.api.parameters import AskedScope
+from bodkin.api.responses import answered
+from bodkin.api.rights import Right
+from bodkin.store.database import versions
+from bodkin.store.writes.goals import goals_of, target_of
+
+router = APIRouter(tags=["growth"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+
+
+MOST_ROWS = 5_000
+Count = Annotated[int, Query(ge=1, le=MOST_ROWS)]
+
+
+def _beside(context: Context, scope: Scope) -> Mapping[str, Any]:
+    """What stands beside the students' rows: their goals, and the district's means."""
+    goals = goals_of(context.session, scope.assessment, scope.subject, context.runtime.settings.today)
+    return {"goals": goals if scope.strand is None else {}, "district": district_means(context.put(scope), scope)}
+
+
+@router.get("/growth", response_model=GrowthAnswer)
+def growth(context: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
+    """Growth against expectation: the whole, every student as a dot, and the first rows."""
+    scope = scope.model_copy(update={"by": None, "by2": None})
+    worked = context.work_out(scope)
+    first = growth_rows(worked.comparison, worked.summary, context.names, count=count, **_beside(context, scope))
+    who = context.target_who(scope)
+    target = target_of(context.session, scope.assessment, scope.subject, who) if who is not None else None
+    return answered(growth_answer(worked.comparison, worked.summary, first, versions(context.session)[0], target))
+
+
+@router.get("/growth/rows", response_model=GrowthRows)
+def rows(
+    context: Scores, scope: AskedScope, sort: Sort = "distance", down: bool = False,
+    start: Annotated[int, Query(ge=0)] = 0, count: Count = PAGE,
+) -> Response:  # fmt: skip
+    """Students' rows in an order, from a place on."""
+    scope = scope.model_copy(update={"by": None, "by2": None})
+    worked = context.work_out(scope)
+    return answered(
+        growth_rows(
+            worked.comparison, worked.summary, context.names, sort=sort, down=down, start=start, count=count,
+            **_beside(context, scope),
+        )
+    )  # fmt: skip
+
+
+@router.get("/growth/norms")
+def usual_scores(context: Scores, assessment: str, subject: str) -> NormTable:
+    """The norm table of a test, for a talk with a family."""
+    return norm_table(context.table, assessment, subject)

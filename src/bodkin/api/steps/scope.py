@@ -1,0 +1,99 @@
+"""The scope line and the rail: what can be looked at, and one live line per step."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query
+from pydantic import BaseModel
+
+from bodkin.answers.check.step import CheckLine, check_line
+from bodkin.answers.comparison.step_answer import common_parts
+from bodkin.answers.comparison.summary import LeftOut
+from bodkin.answers.home.rail import RailStep, rail
+from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
+from bodkin.answers.scope.sentence import Piece
+from bodkin.api.context import Context, need
+from bodkin.api.parameters import AskedScope
+from bodkin.api.rights import Right
+from bodkin.store.database import versions
+from bodkin.store.reads.load import strand_names
+
+router = APIRouter(prefix="/scope", tags=["scope"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+
+
+class GroupChoice(BaseModel):
+    """A group as a filter."""
+
+    id: int
+    name: str
+    n: int
+
+
+class ScopeChoices(Choices):
+    """Everything a scope can be made of for this person."""
+
+    group: list[GroupChoice]
+
+
+class First(BaseModel):
+    """The scope a person meets first; empty where there are no results in reach."""
+
+    scope: FirstScope | None
+
+
+WORKING = CheckLine(line="…", finding="Looking at every sitting …")
+"""The line of Check while it is worked out."""
+
+
+class Rail(BaseModel):
+    """The scope's sentence, whom it covers, and the seven steps with their live lines."""
+
+    steps: list[RailStep]
+    pieces: list[Piece]
+    covered: int
+    left_out: list[LeftOut]
+    data_version: int
+
+
+@router.get("/choices")
+def scope_choices(
+    context: Scores,
+    assessment: str | None = None,
+    subject: str | None = None,
+    year: Annotated[list[str] | None, Query()] = None,
+) -> ScopeChoices:
+    """What can be chosen for a measure in the school years looked at."""
+    measure = (assessment, subject) if assessment is not None and subject is not None else None
+    answer = choices(context.table, context.reach, measure, year or [], context.runtime.settings.today)
+    strands = strand_names(context.session)
+    for one in answer.measures:
+        one.strands = strands.get((one.assessment, one.subject), [])
+    groups = [GroupChoice(id=g.id, name=g.name, n=len(g.members)) for g in context.groups()]
+    return ScopeChoices(**answer.model_dump(), group=groups)
+
+
+@router.get("/first")
+def first(context: Scores) -> First:
+    """The scope this person meets first."""
+    return First(scope=first_scope(context.table, context.reach, context.runtime.settings.today))
+
+
+@router.get("/rail")
+def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
+    """The rail for a scope; ``quick`` leaves the line of Check open, which looks at every sitting."""
+    today = context.runtime.settings.today
+    running = sum(group.first_day <= today <= group.last_day for group in context.groups())
+    worked = context.work_out(scope.model_copy(update={"by": None}))
+    parts = common_parts(worked.comparison, worked.summary, versions(context.session)[0])
+    wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
+    check = WORKING
+    if not quick:
+        check = check_line(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
+    return Rail(steps=rail(worked.summary, running, check), **wanted)
+
+
+@router.get("/rail/without-scope")
+def quiet_lines(context: Scores) -> Rail:
+    """The rail where there are no results yet."""
+    version = versions(context.session)[0]
+    return Rail(steps=rail(None, 0), pieces=[], covered=0, left_out=[], data_version=version)

@@ -1,0 +1,1 @@
+"""Check: can a result be believed, and which one counts?"""

@@ -1,0 +1,1 @@
+"""Compare: where students stand and what moved."""

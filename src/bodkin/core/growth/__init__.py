@@ -1,0 +1,1 @@
+"""Growth: what could be expected, and what came of it."""

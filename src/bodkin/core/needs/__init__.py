@@ -1,0 +1,1 @@
+"""Needs: strands, standards and items."""

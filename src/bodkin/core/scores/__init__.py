@@ -1,0 +1,1 @@
+"""Scores, norms, cuts and bands: what a result means."""

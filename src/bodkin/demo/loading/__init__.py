@@ -1,0 +1,1 @@
+"""The invented district written into the database."""

@@ -1,0 +1,1 @@
+"""CASE: standards and prerequisites."""

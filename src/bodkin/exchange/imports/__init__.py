@@ -1,0 +1,1 @@
+"""The import desk: one file or many, previewed, brought in, undone."""

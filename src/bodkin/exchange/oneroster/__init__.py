@@ -1,0 +1,1 @@
+"""OneRoster 1.2 packages, in and out."""

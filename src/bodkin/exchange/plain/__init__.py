@@ -1,0 +1,1 @@
+"""Plain files: their columns, what comes in, what goes out."""

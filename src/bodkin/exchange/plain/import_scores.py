@@ -1,0 +1,239 @@
+"""Bringing in scores: who and what they name, and each result against what is there."""
+
+from collections.abc import Mapping
+from datetime import date
+from typing import Any
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bodkin.core.windows import parse_window
+from bodkin.exchange.changes.ledger import Ledger
+from bodkin.exchange.changes.plans import SHOWN, Plan, PlannedRow, difference
+from bodkin.exchange.plain.import_roster import Roster
+from bodkin.exchange.plain.import_tables import add_assessments, assessment_keys, measures_of
+from bodkin.exchange.plain.plain_files import split_programs, window_by_date
+from bodkin.exchange.tables_in.reading import Reading
+from bodkin.store.reads.load import load_calendar, window_names
+from bodkin.store.tables import Person, Result, School, SchoolYear, Section, Student
+
+VALUES = (
+    "grade",
+    "school",
+    "section",
+    "teacher",
+    "programs",
+    "score",
+    "standard_error",
+    "percentile",
+    "percentile_basis",
+    "minutes",
+    "items_tried",
+    "items_right",
+    "points",
+    "points_possible",
+    "accommodations",
+)
+"""What can change about a result that is there already."""
+
+PLAIN = tuple(name for name in VALUES if name not in ("school", "section", "teacher"))
+"""Those of them that stand in the result's own row; the others are keys of rows elsewhere."""
+
+ROSTER = (
+    "line", "student_id", "given_name", "family_name", "school_year", "window", "tested_on", "grade", "school",
+    "section", "teacher", "programs",
+)  # fmt: skip
+"""What a row says of people, schools and classes."""
+
+KEY = ("student_id", "assessment", "subject", "window", "tested_on", "language", "nth")
+"""What makes a result the same one: a second result of the same day and language is the nth."""
+
+
+CHUNK = 20_000
+"""Rows that are held as Python objects at a time."""
+
+
+def _school_year(day: date | None, years: dict[str, tuple[date | None, date | None]]) -> str | None:
+    """The school year of a day: by the calendar where known, else from August to July."""
+    if day is None:
+        return None
+    for name, (first, last) in years.items():
+        if first is not None and last is not None and first <= day <= last:
+            return name
+    begins = day.year if day.month >= 8 else day.year - 1
+    return f"{begins}-{(begins + 1) % 100:02d}"
+
+
+def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[str]]:
+    """The good rows with window by date, school year, programs as kept, and which of a kind."""
+    rows = reading.good()
+    notices: list[str] = []
+    calendar = load_calendar(session)
+    if calendar.windows:
+        rows = rows.with_columns(file_window=pl.col("window")).with_columns(window=window_by_date(calendar))
+        moved = rows.filter(pl.col("file_window").is_not_null() & pl.col("window").ne_missing(pl.col("file_window")))
+        if moved.height:
+            notices.append(f"{moved.height} results are dated outside the window they name; they go by their date")
+    years = {
+        name: (first, last)
+        for name, first, last in session.execute(select(SchoolYear.name, SchoolYear.first_day, SchoolYear.last_day))
+    }
+    by_window = {name: parse_window(name).school_year for name in rows["window"].drop_nulls().unique()}
+    by_day = {day: _school_year(day, years) for day in rows["tested_on"].drop_nulls().unique()}
+    named = pl.coalesce(
+        pl.col("window").replace_strict(by_window, default=None, return_dtype=pl.String),
+        pl.when(pl.col("window").is_null()).then(
+            pl.col("tested_on").replace_strict(by_day, default=None, return_dtype=pl.String)
+        ),
+    )
+    rows = rows.with_columns(school_year=named)
+    # A result without window and date is taken to be of the latest year that is known.
+    latest = rows["school_year"].max() or max(years, default=None)
+    programs = split_programs(pl.col("programs")).list.join(";")
+    rows = rows.with_columns(
+        pl.col("school_year").fill_null(pl.lit(latest, dtype=pl.String)),
+        programs=pl.when(programs == "").then(None).otherwise(programs),
+    ).with_columns(section=pl.when(pl.col("school_year").is_null()).then(None).otherwise(pl.col("section")))
+    # Several results of one student that nothing else tells apart keep the order of the file.
+    scored = pl.col("score").is_not_null().alias("scored")
+    nth = pl.int_range(pl.len()).over([*(name for name in KEY if name != "nth"), scored], order_by="line")
+    return rows.with_columns(nth=pl.when(scored).then(nth).otherwise(0)), notices
+
+
+def _named(column: str, names: Mapping[int, str]) -> pl.Expr:
+    return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
+
+
+def _keyed(column: str, keys: Mapping[str, int]) -> pl.Expr:
+    return pl.col(column).replace_strict(keys, default=None, return_dtype=pl.Int64)
+
+
+def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
+    """Results that are there already for the measures of the file, with names in place of keys."""
+    keys = assessment_keys(session)
+    wanted = [keys[key] for key in rows.select("assessment", "subject").unique().rows() if key in keys]
+    query = (
+        select(
+            Result.id, Student.student_id, Result.assessment_id, Result.window_id, Result.tested_on, Result.language,
+            School.name, Section.name, Person.name, *(getattr(Result, name) for name in PLAIN),
+        )
+        .join(Student, Student.id == Result.student_id)
+        .outerjoin(School, School.id == Result.school_id)
+        .outerjoin(Section, Section.id == Result.section_id)
+        .outerjoin(Person, Person.id == Result.teacher_id)
+        .where(Result.assessment_id.in_(wanted))
+        .order_by(Result.id)
+    )  # fmt: skip
+    types: dict[str, Any] = {name: rows.schema[name] for name in PLAIN}
+    schema = {
+        "id": pl.Int64, "student_id": pl.String, "assessment_id": pl.Int64, "window_id": pl.Int64,
+        "tested_on": pl.Date, "language": pl.String, "school": pl.String, "section": pl.String,
+        "teacher": pl.String, **types,
+    }  # fmt: skip
+    parts = session.execute(query.execution_options(yield_per=CHUNK)).partitions()
+    frames = [pl.DataFrame([tuple(row) for row in part], schema=schema, orient="row") for part in parts]
+    frame = pl.concat([pl.DataFrame(schema=schema), *frames])
+    names, windows = {key: measure for measure, key in keys.items()}, window_names(session)
+    frame = frame.with_columns(
+        assessment=_named("assessment_id", {key: name for key, (name, _) in names.items()}),
+        subject=_named("assessment_id", {key: subject for key, (_, subject) in names.items()}),
+        window=_named("window_id", windows),
+    )
+    nth = pl.int_range(pl.len()).over([name for name in KEY if name != "nth"], order_by="id")
+    return frame.with_columns(nth=nth)
+
+
+def _compared(scored: pl.DataFrame, there: pl.DataFrame) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """Rows that are new, and rows whose values differ, beside what is there (``_before``) and its ``id``.
+
+    Both in the order of the file: of two results of one day the later line counts. Values are
+    compared a column at a time, so that a large file and what is there never stand side by side.
+    """
+    place = scored.select(KEY).join(
+        there.select(KEY).with_row_index("place"),
+        on=list(KEY),
+        how="left",
+        nulls_equal=True,
+        maintain_order="left",
+    )["place"]
+    met = place.is_not_null()
+    mine, theirs = met.arg_true(), place.drop_nulls()
+    differs = pl.repeat(value=False, n=len(mine), dtype=pl.Boolean, eager=True)
+    for name in VALUES:
+        differs = differs | scored[name].gather(mine).ne_missing(there[name].gather(theirs))
+    before = there.select("id", *VALUES)[theirs.filter(differs)].rename({name: f"{name}_before" for name in VALUES})
+    changed = pl.concat([scored[mine.filter(differs)], before], how="horizontal")
+    return scored.filter(~met), changed
+
+
+def plan_scores(session: Session, reading: Reading, *, with_roster: bool = True) -> Plan:
+    """What a file of scores would do.
+
+    Without ``with_roster`` people, schools and classes are there already from a better source, and
+    only the results are written.
+    """
+    rows, notices = _prepared(session, reading)
+    # A filter that keeps everything would copy a large file for nothing.
+    scored = rows.filter(pl.col("score").is_not_null()) if rows["score"].null_count() else rows
+    there = _there(session, scored).select("id", *KEY, *VALUES)
+    new, changed = _compared(scored, there)
+    roster = Roster.plan(session, rows.select(ROSTER))
+    planned = [
+        PlannedRow(row["line"], _what(row), "changed", _changes(row))
+        for row in changed.head(SHOWN).iter_rows(named=True)
+    ]
+    planned += [
+        PlannedRow(row["line"], _what(row), "new") for row in new.head(SHOWN - len(planned)).iter_rows(named=True)
+    ]
+    counts = {
+        "new": new.height,
+        "changed": changed.height,
+        "same": scored.height - new.height - changed.height,
+        "without_score": rows.height - scored.height,
+    }
+    measures = measures_of(rows)
+
+    def apply(ledger: Ledger) -> None:
+        add_assessments(session, ledger, measures)
+        if with_roster:
+            roster.apply(session, ledger)
+        keys = roster.keys(session)
+        assessments = assessment_keys(session)
+        sections = pl.DataFrame(
+            [(*name, key) for name, key in keys.sections.items()],
+            schema={"school_year": pl.String, "school": pl.String, "section": pl.String, "section_id": pl.Int64},
+            orient="row",
+        )
+        measured = pl.DataFrame(
+            [(*measure, key) for measure, key in assessments.items()],
+            schema={"assessment": pl.String, "subject": pl.String, "assessment_id": pl.Int64},
+            orient="row",
+        )
+
+        def written(rows: pl.DataFrame, *more: str) -> pl.DataFrame:
+            found = rows.join(
+                sections, on=["school_year", "school", "section"], how="left", nulls_equal=True, maintain_order="left"
+            ).join(measured, on=["assessment", "subject"], how="left", maintain_order="left")
+            return found.with_columns(
+                school_id=_keyed("school", keys.schools),
+                teacher_id=_keyed("teacher", keys.teachers),
+                student_id=_keyed("student_id", keys.students),
+                window_id=_keyed("window", keys.windows),
+            ).select(*more, *PLAIN, "school_id", "section_id", "teacher_id")
+
+        ledger.change(Result, written(changed, "id").to_dicts())
+        ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))
+
+    known = assessment_keys(session)
+    adds = {"assessments": sum(measure not in known for measure in measures), **(roster.counts if with_roster else {})}
+    return Plan(counts, sorted(planned, key=lambda row: row.line), apply, adds, notices)
+
+
+def _changes(row: dict[str, Any]) -> str:
+    return difference({name: row[f"{name}_before"] for name in VALUES}, {name: row[name] for name in VALUES})
+
+
+def _what(row: dict[str, Any]) -> str:
+    parts = (row["student_id"], row["assessment"], row["subject"], row["window"] or "outside the windows")
+    return " · ".join(parts) + f" · {row['score']:g}"

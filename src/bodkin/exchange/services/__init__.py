@@ -1,0 +1,1 @@
+"""Other systems: rostering services and tests taken online."""

@@ -1,0 +1,1 @@
+"""Files opened as tables of text, and their headers and values mapped."""

@@ -1,0 +1,190 @@
+"""Reading a file by its layout: a table of text to typed columns, every fault with its place."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import polars as pl
+
+from bodkin.core.errors import BadInput
+from bodkin.core.windows import GRADES, SEASONS, parse_window
+from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.tables_in.sheets import Sheet, open_plain
+
+Check = Callable[[pl.Expr], pl.Expr]
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """How a column is read: its type, what a good value is, and what to say of another."""
+
+    dtype: type[pl.DataType]
+    advice: str
+    good: Check | None = None
+    low: float | None = None
+    above: float | None = None
+    high: float | None = None
+    longest: int = 160
+
+
+TEXT = Kind(pl.String, "write at most 160 characters")
+CODE = Kind(pl.String, "write at most 64 characters", longest=64)
+LIST = Kind(pl.String, "write at most 255 characters", longest=255)
+NUMBER = Kind(pl.Float64, "write a number with a point, such as 512.5, or leave it empty")
+POSITIVE = Kind(pl.Float64, "write a number above 0, or leave it empty", above=0)
+NOT_NEGATIVE = Kind(pl.Float64, "write a number of 0 or more, or leave it empty", low=0)
+PERCENT = Kind(pl.Float64, "write a number from 0 to 100, or leave it empty", low=0, high=100)
+CORRELATION = Kind(pl.Float64, "write a correlation from -1 to 1", low=-1, high=1)
+COUNT = Kind(pl.Int64, "write a whole number from 0 to 100000, or leave it empty", low=0, high=100_000)
+ORDER = Kind(pl.Int64, "write a whole number from 1 to 20, 1 for the lowest band", low=1, high=20)
+DAY = Kind(pl.Date, "write the date as year-month-day, such as 2026-09-14, or leave it empty")
+GRADE = Kind(pl.String, "write the grade as K or 1 to 12", good=lambda text: text.is_in(GRADES))
+LONG = Kind(pl.String, "write at most 1000 characters", longest=1000)
+WHOLE = Kind(pl.Int64, "write a whole number, or leave it empty", low=-1_000_000, high=1_000_000)
+TRUTH = Kind(pl.String, "write true or false, or leave it empty", good=lambda text: text.is_in(("true", "false")))
+SEASON = Kind(pl.String, "write fall, winter or spring", good=lambda text: text.is_in(SEASONS))
+WINDOW = Kind(pl.String, 'write the window like "2026-27 fall" (fall, winter or spring)')
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column of a plain file: ``required`` in the header, ``filled`` in every row."""
+
+    name: str
+    kind: Kind = TEXT
+    required: bool = False
+    filled: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """The columns that a kind of file can have."""
+
+    name: str
+    columns: tuple[Column, ...]
+
+    @property
+    def required(self) -> set[str]:
+        """Names that the header must have."""
+        return {column.name for column in self.columns if column.required}
+
+
+@dataclass(slots=True)
+class Reading:
+    """A file as it was understood.
+
+    ``frame`` has every column of the layout, typed, and ``line``; rows at fault are in it too,
+    with the faulty value missing, and are listed in ``faults``. ``unknown`` are columns kept out.
+    """
+
+    file: str
+    frame: pl.DataFrame
+    header: list[str] = field(default_factory=list)
+    unknown: list[str] = field(default_factory=list)
+    faults: list[Fault] = field(default_factory=list)
+    notices: list[str] = field(default_factory=list)
+
+    def checked(self) -> pl.DataFrame:
+        """The frame, or BadFile where anything is at fault."""
+        if self.faults:
+            raise BadFile(self.faults)
+        return self.frame
+
+    def good(self) -> pl.DataFrame:
+        """The rows without a fault."""
+        if not self.faults:
+            return self.frame
+        return self.frame.filter(~pl.col("line").is_in(sorted({fault.line for fault in self.faults})))
+
+
+def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
+    """Read a file by its layout, from its bytes or once it has been opened.
+
+    Raises BadFile where the file cannot be read at all: no table, no header, a header that lacks
+    a required column or names one twice. Faults of single rows come back in the reading.
+    """
+    known = {column.name: column for column in layout.columns}
+    sheet = content if isinstance(content, Sheet) else open_plain(file, content, frozenset(known))
+    header = sheet.header
+    wrong = [
+        Fault(file, sheet.header_line, name, "this column stands twice in the header")
+        for name in sorted({name for name in header if name in known and header.count(name) > 1})
+    ]
+    missing = sorted(layout.required - set(header))
+    wrong += [Fault(file, sheet.header_line, name, "this column is missing from the header") for name in missing]
+    if wrong:
+        raise BadFile(wrong)
+    texts = {name: sheet.columns[at].alias(name) for at, name in enumerate(header) if name in known}
+    columns, faults = [sheet.line], list(sheet.faults)
+    for name, column in known.items():
+        text = texts.get(name)
+        if text is None:
+            columns.append(pl.repeat(None, len(sheet.line), dtype=column.kind.dtype, eager=True).alias(name))
+            continue
+        values, found = _typed(file, sheet.line, text, column)
+        columns.append(values)
+        faults += found
+    unknown = [name for name in header if name and name not in known]
+    return Reading(file, pl.DataFrame(columns), header, unknown, sorted(faults), sheet.notices)
+
+
+def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple[pl.Series, list[Fault]]:
+    kind = column.kind
+    if kind is WINDOW:
+        values, bad = _windows(text)
+    elif kind.dtype is pl.Date:
+        values = text.str.to_date("%Y-%m-%d", strict=False)
+        bad = (text.is_not_null() & (values.is_null() | (text.str.len_chars() != 10))).fill_null(value=False)
+    else:
+        values = text.cast(kind.dtype, strict=False)
+        bad = text.is_not_null() & values.is_null()
+        if kind.dtype is pl.Float64:
+            bad = bad | ~values.is_finite().fill_null(value=True)
+        if kind.dtype is pl.String:
+            bad = bad | (text.str.len_chars() > kind.longest).fill_null(value=False)
+        if kind.good is not None:
+            bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series().fill_null(value=True)
+        if kind.low is not None:
+            bad = bad | (values < kind.low).fill_null(value=False)
+        if kind.above is not None:
+            bad = bad | (values <= kind.above).fill_null(value=False)
+        if kind.high is not None:
+            bad = bad | (values > kind.high).fill_null(value=False)
+    faults = [
+        Fault(file, at, column.name, f'"{_shortened(value)}" cannot be used; {kind.advice}')
+        for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
+    ]
+    if column.filled:
+        faults += [
+            Fault(file, at, column.name, "is empty; every row needs a value here") for at in line.filter(text.is_null())
+        ]
+    nothing = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
+    return nothing.alias(column.name).cast(kind.dtype), faults
+
+
+def _shortened(value: str) -> str:
+    return value if len(value) <= 40 else value[:37] + "..."
+
+
+def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:
+    meanings: dict[str, str | None] = {}
+    for value in text.drop_nulls().unique():
+        try:
+            meanings[value] = str(parse_window(value))
+        except BadInput:
+            meanings[value] = None
+    values = text.replace_strict(meanings, default=None, return_dtype=pl.String) if meanings else text
+    return values, text.is_not_null() & values.is_null()
+
+
+def one_of(*words: str) -> Kind:
+    """A column whose values are some words and nothing else."""
+    return Kind(pl.String, f"write {', '.join(words[:-1])} or {words[-1]}", good=lambda text: text.is_in(words))
+
+
+def doubled(reading: Reading, keys: Sequence[str], what: str) -> list[Fault]:
+    """Faults for rows that repeat the keys of an earlier row."""
+    frame = reading.frame.with_columns(pl.col("line").min().over(list(keys), order_by="line").alias("first"))
+    return [
+        Fault(reading.file, line, keys[-1], f"a second row for this {what}; the first is in line {first}")
+        for line, first in frame.filter(pl.col("line") > pl.col("first")).select("line", "first").iter_rows()
+    ]

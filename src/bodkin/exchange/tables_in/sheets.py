@@ -1,0 +1,310 @@
+"""Opening a file as a table of text: CSV of any common separator, or a workbook; every row with its place."""
+
+import csv
+import io
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime, time, timedelta
+
+import polars as pl
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.tables_in.archives import SPREADSHEET_PARTS, parts_of
+
+csv.field_size_limit(1_000_000)
+
+SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+CHUNK = 20_000
+"""Rows that are held as Python objects at a time; the rest is columns."""
+
+MOST_CELLS = 40_000_000
+MOST_COLUMNS = 2_000
+TITLE_LINES = 30
+"""Lines above the header that are looked through for it."""
+
+Record = tuple[int, list[str]]
+"""Line of the file and its values."""
+
+
+@dataclass(slots=True)
+class Sheet:
+    """A table of text: ``columns`` as written, trimmed, empty ones missing, and ``line`` of each row.
+
+    ``header`` are the names as they are compared, ``titles`` as they are written; ``faults`` are
+    rows with more or fewer values than the header.
+    """
+
+    file: str
+    header: list[str]
+    titles: list[str]
+    header_line: int
+    line: pl.Series
+    columns: list[pl.Series]
+    faults: list[Fault] = field(default_factory=list)
+    notices: list[str] = field(default_factory=list)
+    separator: str = ","
+
+    def renamed(self, names: dict[str, str]) -> "Sheet":
+        """The same table with some header names replaced (compared name to compared name)."""
+        return replace(self, header=[names.get(name, name) for name in self.header])
+
+
+def header_name(text: str) -> str:
+    """A header as it is compared: lower case, spaces as underscores."""
+    return "_".join(text.strip().lower().split())
+
+
+def _trimmed(values: pl.Series) -> pl.Series:
+    text = values.str.strip_chars()
+    if text.str.starts_with("'").any():
+        # The mark that keeps a spreadsheet from running text is no part of the text.
+        text = text.str.replace(r"^'([=+@-])", "${1}")
+    return text.set(text == "", None)
+
+
+def _decoded(file: str, content: bytes) -> tuple[str, list[str]]:
+    """The text of a file and what to say of it. Raises BadFile that names the line that is not UTF-8."""
+    notices = []
+    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        try:
+            text = content.decode("utf-16")
+        except UnicodeDecodeError:
+            raise BadFile([Fault(file, 1, "", "this is damaged UTF-16 text; save it as CSV UTF-8")]) from None
+        notices.append("the file is UTF-16 text; it was read as such")
+    else:
+        try:
+            text = content.decode("utf-8-sig")
+        except UnicodeDecodeError as error:
+            line = content.count(b"\n", 0, error.start) + 1
+            raise BadFile([Fault(file, line, "", "this line is not UTF-8 text; save the file as CSV UTF-8")]) from None
+    if "\0" in text:
+        line = text.count("\n", 0, text.index("\0")) + 1
+        raise BadFile([Fault(file, line, "", "this line holds a NUL character; the file is damaged")])
+    return text, notices
+
+
+def _separator(text: str, known: frozenset[str]) -> str:
+    """The separator that makes the most known names of a line near the top; commas where nothing tells."""
+    best, most = ",", 0
+    for line in text[:200_000].splitlines()[:TITLE_LINES]:
+        for separator in SEPARATORS:
+            names = {header_name(name.strip().strip('"')) for name in line.split(separator)}
+            if (fits := len(names & known)) > most:
+                best, most = separator, fits
+    if most:
+        return best
+    first = next((line for line in text[:200_000].splitlines() if line.strip()), "")
+    return max(SEPARATORS, key=first.count) if any(map(first.count, SEPARATORS)) else ","
+
+
+def _place_of_header(rows: Sequence[Record], known: frozenset[str]) -> int:
+    """Which of the first rows is the header: the first with two known names or more, else the first row."""
+    for place, (_, values) in enumerate(rows):
+        if len({header_name(value) for value in values} & known) >= 2:
+            return place
+    return 0
+
+
+def _records(file: str, text: str, separator: str) -> Iterator[Record]:
+    """Rows of a CSV text that are not blank. Raises BadFile that names the line where it breaks off."""
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    while True:
+        # A quoted value may hold line breaks: the row's line is where it begins.
+        start = reader.line_num + 1
+        try:
+            row = next(reader)
+        except StopIteration:
+            return
+        except csv.Error as error:
+            raise BadFile([Fault(file, start, "", f"this line cannot be read as CSV ({error})")]) from None
+        # Nearly every row begins with a value; only the others need a closer look.
+        if (row and row[0] and not row[0].isspace()) or any(value.strip() for value in row):
+            yield start, row
+
+
+def _gathered(file: str, records: Iterator[Record], known: frozenset[str], notices: list[str]) -> Sheet:
+    """A sheet from rows one by one, turned into columns a chunk at a time."""
+    top: list[Record] = []
+    for record in records:
+        top.append(record)
+        if len(top) == TITLE_LINES:
+            break
+    if not top:
+        raise BadFile([Fault(file, 1, "", "the file is empty; the first line must be a header")])
+    place = _place_of_header(top, known)
+    if place:
+        where = "1 line above the header was" if place == 1 else f"{place} lines above the header were"
+        notices.append(f"{where} left out")
+    header_line, titles = top[place]
+    # Spreadsheets often save empty columns at the right.
+    while titles and not titles[-1].strip():
+        titles = titles[:-1]
+    width = len(titles)
+    if width > MOST_COLUMNS:
+        raise BadFile([Fault(file, header_line, "", f"has {width} columns; at most {MOST_COLUMNS} can be read")])
+    faults: list[Fault] = []
+    parts: list[list[pl.Series]] = []
+    lines: list[int] = []
+    held: list[list[str]] = []
+
+    def turn() -> None:
+        across = zip(*held, strict=True) if held else [()] * width
+        parts.append([_trimmed(pl.Series(values, dtype=pl.String)) for values in across])
+        held.clear()
+
+    def rest() -> Iterator[Record]:
+        yield from top[place + 1 :]
+        yield from records
+
+    for line, row in rest():
+        values = row
+        if len(values) != width:
+            extra = any(value.strip() for value in values[width:])
+            if len(values) < width or extra:
+                message = f"has {len(values)} values where the header has {width} columns"
+                faults.append(Fault(file, line, "", message))
+            values = (values + [""] * width)[:width]
+        lines.append(line)
+        held.append(values)
+        if len(held) == CHUNK:
+            turn()
+    turn()
+    columns = [pl.concat([part[at] for part in parts]) for at in range(width)]
+    names = [header_name(title) for title in titles]
+    line_series = pl.Series("line", lines, dtype=pl.Int64)
+    return Sheet(file, names, list(titles), header_line, line_series, columns, faults, notices)
+
+
+def _quick(file: str, text: str, separator: str, known: frozenset[str], notices: list[str]) -> Sheet | None:
+    """The sheet of a text in which every row has as many values as the header and no quote matters.
+
+    Same as row by row, many times quicker; None where the text is not as plain as that.
+    """
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    if '"' in text:
+        # Around a value that holds no separator, line end or quote, quotes say nothing.
+        ends = rf"{re.escape(separator)}\n"
+        text = re.sub(rf'(^|[{ends}])"([^"{ends}]*)"(?=[{ends}]|$)', r"\1\2", text)
+        if '"' in text:
+            return None
+    whole = pl.Series(text.split("\n"), dtype=pl.String)
+    blank = whole.str.replace_all(separator, "", literal=True).str.strip_chars() == ""
+    line = (pl.Series(range(1, len(whole) + 1), dtype=pl.Int64)).filter(~blank)
+    rows = whole.filter(~blank)
+    top = [(at, row.split(separator)) for at, row in zip(line[:TITLE_LINES], rows[:TITLE_LINES], strict=True)]
+    if not top or _place_of_header(top, known):
+        return None
+    header_line, titles = top[0]
+    if not all(title.strip() for title in titles) or len(titles) > MOST_COLUMNS:
+        return None
+    if (rows.str.count_matches(separator, literal=True) != len(titles) - 1).any():
+        return None
+    rows, line = rows[1:], line[1:]
+    del whole, blank
+    fields = rows.str.split_exact(separator, len(titles) - 1).struct.unnest()
+    del rows
+    columns = [_trimmed(fields.drop_in_place(name)) for name in fields.columns]
+    names = [header_name(title) for title in titles]
+    return Sheet(file, names, titles, header_line, line.alias("line"), columns, [], notices)
+
+
+def _cell(value: object) -> str:
+    """A cell of a workbook as a CSV file would have it."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
+        return str(int(value))
+    if isinstance(value, datetime) and value.time() == time():
+        return value.date().isoformat()
+    if isinstance(value, (date, datetime, time)):
+        return value.isoformat()
+    if isinstance(value, timedelta):
+        return f"{value.total_seconds() / 60:g}"
+    return str(value)
+
+
+def _with_something(sheet: CalamineSheet) -> bool:
+    return sheet.height > 0 and sheet.width > 0
+
+
+def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
+    """The first sheet of a workbook that holds anything."""
+    if content[:2] == b"PK":
+        names = parts_of(file, content, "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")
+        if not names & SPREADSHEET_PARTS:
+            message = "this is a zip file but no spreadsheet; unpack it and bring in its files"
+            raise BadFile([Fault(file, 0, "", message)])
+    try:
+        book = CalamineWorkbook.from_filelike(io.BytesIO(content))
+        sheets = [(name, book.get_sheet_by_name(name)) for name in book.sheet_names]
+    # The reader of old formats ends in errors of many kinds on damaged files.
+    except (CalamineError, OSError, ValueError, RuntimeError) as error:
+        message = f"this spreadsheet cannot be opened ({error}); save it again as XLSX or CSV UTF-8"
+        raise BadFile([Fault(file, 0, "", message)]) from None
+    filled = [(name, sheet) for name, sheet in sheets if _with_something(sheet)]
+    if not filled:
+        raise BadFile([Fault(file, 0, "", "no sheet of this workbook holds anything")])
+    name, sheet = filled[0]
+    if sheet.total_width * (sheet.height or 1) > MOST_CELLS:
+        message = f'sheet "{name}" has {sheet.height} rows of {sheet.total_width} columns, more than can be read'
+        raise BadFile([Fault(file, 0, "", message)])
+    notices = [f'read from sheet "{name}"'] if len(sheets) > 1 else []
+    if len(filled) > 1:
+        others = ", ".join(f'"{other}"' for other, _ in filled[1:])
+        notices.append(f"other sheets were left out: {others}")
+    begins, left = sheet.start or (0, 0)
+    spans = sheet.merged_cell_ranges or ()
+    # A value merged down over several rows is meant for each of them.
+    merged = {(row, top[1]): top for top, end in spans for row in range(top[0] + 1, end[0] + 1)}
+    if merged:
+        notices.append("cells merged over several rows count in each of them")
+    columns = {column for _, column in merged}
+    tops: dict[tuple[int, int], str] = {}
+
+    def records() -> Iterator[Record]:
+        for place, row in enumerate(sheet.iter_rows(), start=begins):
+            values = [_cell(value) for value in row]
+            for column in columns:
+                at = column - left
+                if top := merged.get((place, column)):
+                    values[at] = values[at] or tops.get(top, "")
+                else:
+                    tops[place, column] = values[at]
+            if any(value.strip() for value in values):
+                yield place + 1, values
+
+    return _gathered(file, records(), known, notices)
+
+
+def open_plain(file: str, content: bytes, known: frozenset[str]) -> Sheet:
+    """A plain file as the pages describe it: CSV UTF-8 with commas and the header on top, or a workbook.
+
+    Raises BadFile for anything else, where :func:`open_sheet` would find its way.
+    """
+    if content[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        raise BadFile([Fault(file, 1, "", "this is UTF-16 text; save it as CSV UTF-8")])
+    sheet = open_sheet(file, content, known)
+    if sheet.separator != ",":
+        message = f"the values are separated by {SEPARATORS[sheet.separator]}; they must be separated by commas"
+        raise BadFile([Fault(file, sheet.header_line, "", message)])
+    return sheet
+
+
+def open_sheet(file: str, content: bytes, known: frozenset[str] = frozenset()) -> Sheet:
+    """A file as a table of text.
+
+    ``known``: header names that help to find the separator and the header. Raises BadFile, with
+    the line where there is one, for what cannot be read as a table at all.
+    """
+    if content[:4] in (b"PK\x03\x04", b"PK\x05\x06", b"\xd0\xcf\x11\xe0"):
+        return _workbook(file, content, known)
+    text, notices = _decoded(file, content)
+    separator = _separator(text, known)
+    if separator != ",":
+        notices.append(f"the values are separated by {SEPARATORS[separator]}")
+    quick = _quick(file, text, separator, known, notices)
+    sheet = quick or _gathered(file, _records(file, text, separator), known, notices)
+    sheet.separator = separator
+    return sheet

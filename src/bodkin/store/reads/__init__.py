@@ -1,0 +1,1 @@
+"""What is read from the database, and the score table in memory."""

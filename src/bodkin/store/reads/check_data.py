@@ -1,0 +1,194 @@
+"""What the Check step looks at: every sitting of a measure, who was expected, and what was decided."""
+
+from dataclasses import dataclass, field, replace
+from datetime import date
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bodkin.store.bulk import Columns, frame_of, read_rows
+from bodkin.store.database import two_columns
+from bodkin.store.reads.load import named, places_named, window_names
+from bodkin.store.tables import (
+    Assessment,
+    Enrolment,
+    Entitlement,
+    NotTested,
+    Person,
+    Program,
+    Result,
+    RetestRequest,
+    School,
+    SchoolYear,
+    Section,
+    SectionTeacher,
+    Student,
+    StudentProgram,
+    StudentYear,
+)
+
+_KEPT: Columns = {
+    "result_id": (Result.id, pl.Int64()),
+    "student_id": (Result.student_id, pl.Int64()),
+    "window": (Result.window_id, pl.Int64()),
+    "tested_on": (Result.tested_on, pl.Date()),
+    "grade": (Result.grade, pl.String()),
+    "school": (Result.school_id, pl.Int64()),
+    "section": (Result.section_id, pl.Int64()),
+    "language": (Result.language, pl.String()),
+    "score": (Result.score, pl.Float64()),
+    "standard_error": (Result.standard_error, pl.Float64()),
+    "minutes": (Result.minutes, pl.Float64()),
+    "items_tried": (Result.items_tried, pl.Int64()),
+    "items_right": (Result.items_right, pl.Int64()),
+    "accommodations": (Result.accommodations, pl.String()),
+    "state": (Result.state, pl.String()),
+    "state_why": (Result.state_why, pl.String()),
+    "state_by": (Result.state_by_id, pl.Int64()),
+}
+"""Columns of a sitting as they are kept, keys instead of names."""
+
+_NAMED = dict.fromkeys(("student_id", "window", "school", "section", "state_by"), pl.String())
+SITTINGS = pl.Schema({**{name: kind for name, (_, kind) in _KEPT.items()}, **_NAMED})
+"""A sitting as the step looks at it, with names."""
+
+ROSTER = pl.Schema(
+    {
+        "student_id": pl.String(), "school": pl.String(), "section": pl.String(), "teacher": pl.String(),
+        "grade": pl.String(), "since": pl.Date(), "until": pl.Date(), "kind": pl.String(),
+    }
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class CheckData:
+    """Frames about one measure.
+
+    ``sittings``: every result, whatever was decided about it, with ``window`` by name.
+    ``rosters``: by school year, places in classes with their days. ``programs``: student, program
+    and its days. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
+    first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
+    about results. ``worked`` keeps what was worked out from the sittings, by window.
+
+    The last three but ``worked`` change with every decision, the others with the scores only.
+    """
+
+    sittings: pl.DataFrame
+    rosters: dict[str, pl.DataFrame]
+    programs: pl.DataFrame
+    entitled: pl.DataFrame
+    reasons: pl.DataFrame
+    retests: pl.DataFrame
+    states: pl.DataFrame
+    worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
+
+
+def load_check(session: Session, assessment: str, subject: str) -> CheckData:
+    """Everything the step needs of one measure, at the state the session sees."""
+    tests = select(Assessment.id).where(Assessment.name == assessment, Assessment.subject == subject)
+    sittings = read_rows(
+        session, _KEPT, lambda query: query.where(Result.assessment_id.in_(tests)).order_by(Result.id)
+    ).with_columns(
+        named("window", window_names(session)),
+        named("state_by", two_columns(session, select(Person.id, Person.name))),
+        *places_named(session, list(_KEPT)),
+    )
+    text = pl.String()
+    entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
+        Student, Student.id == Entitlement.student_id
+    )
+    programs = (
+        select(Student.student_id, Program.name, StudentProgram.first_day, StudentProgram.last_day)
+        .join(StudentProgram, StudentProgram.student_id == Student.id)
+        .join(Program, Program.id == StudentProgram.program_id)
+    )
+    spans: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
+    days = pl.Schema({"student_id": text, "accommodation": text, **spans})
+    return CheckData(
+        sittings,
+        _rosters(session),
+        frame_of(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
+        frame_of(session, entitled, days),
+        *_decided(session, assessment, subject),
+    )
+
+
+def with_decisions(session: Session, data: CheckData, assessment: str, subject: str) -> CheckData:
+    """The same data with what has been decided by now."""
+    reasons, retests, states = _decided(session, assessment, subject)
+    return replace(data, reasons=reasons, retests=retests, states=states)
+
+
+def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFrame, pl.DataFrame, pl.DataFrame]:
+    """Reasons, retests, and states of results."""
+    names = window_names(session)
+    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
+    text = pl.String()
+    reasons = select(Student.student_id, NotTested.window_id, NotTested.reason).join(
+        Student, Student.id == NotTested.student_id
+    )
+    retests = (
+        select(
+            RetestRequest.id, Student.student_id, RetestRequest.window_id, RetestRequest.why,
+            RetestRequest.accommodations, Person.name, RetestRequest.asked_at, RetestRequest.state,
+        )
+        .join(Student, Student.id == RetestRequest.student_id)
+        .join(Assessment, Assessment.id == RetestRequest.assessment_id)
+        .outerjoin(Person, Person.id == RetestRequest.asked_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, RetestRequest.state != "withdrawn")
+        .order_by(RetestRequest.id)
+    )  # fmt: skip
+    states = (
+        select(Result.id, Result.state, Result.state_why, Person.name)
+        .join(Assessment, Assessment.id == Result.assessment_id)
+        .outerjoin(Person, Person.id == Result.state_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, Result.state.is_not(None))
+    )
+    windowed = pl.Schema({"student_id": text, "window_id": pl.Int64(), "reason": text})
+    asked = pl.Schema(
+        {"id": pl.Int64(), "student_id": text, "window_id": pl.Int64(), "why": text, "accommodations": text,
+         "asked_by": text, "asked_at": pl.Datetime(), "state": text}
+    )  # fmt: skip
+    decided = pl.Schema({"result_id": pl.Int64(), "state": text, "state_why": text, "state_by": text})
+    return (
+        frame_of(session, reasons, windowed).with_columns(window=by_name),
+        frame_of(session, retests, asked).with_columns(window=by_name),
+        frame_of(session, states, decided),
+    )
+
+
+def _rosters(session: Session) -> dict[str, pl.DataFrame]:
+    """Places in classes by school year, the home class of a student first."""
+    teacher = (
+        select(SectionTeacher.section_id, Person.name)
+        .join(Person, Person.id == SectionTeacher.person_id)
+        .order_by(SectionTeacher.id)
+    )
+    teachers: dict[int, str] = {}
+    for key, name in session.execute(teacher):
+        teachers.setdefault(key, name)
+    query = (
+        select(
+            SchoolYear.name, Student.student_id, School.name, Section.name, Section.id, StudentYear.grade,
+            Enrolment.first_day, Enrolment.last_day, Section.kind,
+        )
+        .join(Section, Section.id == Enrolment.section_id)
+        .join(SchoolYear, SchoolYear.id == Section.school_year_id)
+        .join(Student, Student.id == Enrolment.student_id)
+        .outerjoin(School, School.id == Section.school_id)
+        .outerjoin(
+            StudentYear,
+            (StudentYear.student_id == Student.id) & (StudentYear.school_year_id == Section.school_year_id),
+        )
+    )  # fmt: skip
+    found: dict[str, list[tuple[str | date | None, ...]]] = {}
+    for year, student, school, section, place, grade, first, last, kind in session.execute(query):
+        row = (student, school, section, teachers.get(place), grade, first, last, kind)
+        found.setdefault(year, []).append(row)
+    return {year: pl.DataFrame(rows, schema=ROSTER, orient="row") for year, rows in found.items()}
+
+
+def window_key(session: Session, name: str) -> int | None:
+    """The key of a window by name."""
+    return next((key for key, known in window_names(session).items() if known == name), None)

@@ -1,0 +1,280 @@
+"""The score table filled from the database, and kept until the data change."""
+
+import gc
+from collections.abc import Callable, Sequence
+from datetime import date
+from threading import Lock
+from typing import Any
+
+import numpy as np
+import polars as pl
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
+
+from bodkin.core.calendar import SchoolYear as CoreYear
+from bodkin.core.calendar import closed_days
+from bodkin.core.windows import SEASONS
+from bodkin.store.bulk import Columns, frame_of, read_rows
+from bodkin.store.database import two_columns, versions
+from bodkin.store.reads.people import current_year
+from bodkin.store.reads.score_table import CUTS, FIELDS, GROWTH_NORMS, NORMS, RESULTS, ROSTER, Calendar, ScoreTable
+from bodkin.store.tables import (
+    Assessment,
+    Closure,
+    Cut,
+    Enrolment,
+    Field,
+    GrowthNorm,
+    Norm,
+    Person,
+    Program,
+    Result,
+    School,
+    SchoolYear,
+    Section,
+    SectionTeacher,
+    Strand,
+    StrandResult,
+    Student,
+    StudentField,
+    StudentProgram,
+    StudentYear,
+    Window,
+)
+
+PERFORMANCE = "performance"
+MANY = 100_000
+"""Results from which on a table is kept out of the collector's way."""
+NOT_COUNTED = ("beside", "set aside")
+
+
+def window_names(session: Session) -> dict[int, str]:
+    """Names of all windows, such as ``2026-27 fall``, by their key."""
+    rows = session.execute(
+        select(Window.id, SchoolYear.name, Window.season).join(SchoolYear, SchoolYear.id == Window.school_year_id)
+    )
+    return {key: f"{year} {season}" for key, year, season in rows}
+
+
+def load_calendar(session: Session) -> Calendar:
+    """School years and windows whose days are known."""
+    closures = session.execute(select(Closure.first_day, Closure.last_day))
+    closed = closed_days([(np.datetime64(first, "D"), np.datetime64(last, "D")) for first, last in closures])
+    years = {
+        name: CoreYear(np.datetime64(first, "D"), np.datetime64(last, "D"), closed)
+        for name, first, last in session.execute(
+            select(SchoolYear.name, SchoolYear.first_day, SchoolYear.last_day).where(
+                SchoolYear.first_day.is_not(None), SchoolYear.last_day.is_not(None)
+            )
+        )
+    }
+    names = window_names(session)
+    windows: dict[str, tuple[date, date]] = {}
+    for key, first, last in session.execute(select(Window.id, Window.first_day, Window.last_day)):
+        if first is not None and last is not None:
+            windows[names[key]] = (first, last)
+    order = sorted(windows, key=lambda name: (name.split(" ")[0], SEASONS.index(name.split(" ")[1])))
+    return Calendar(years, {name: windows[name] for name in order})
+
+
+_KEPT: Columns = {
+    "line": (Result.id, pl.Int64()),
+    "student_id": (Result.student_id, pl.Int64()),
+    "measure": (Result.assessment_id, pl.Int64()),
+    "window": (Result.window_id, pl.Int64()),
+    "tested_on": (Result.tested_on, pl.Date()),
+    "grade": (Result.grade, pl.String()),
+    "school": (Result.school_id, pl.Int64()),
+    "section": (Result.section_id, pl.Int64()),
+    "teacher": (Result.teacher_id, pl.Int64()),
+    "programs": (Result.programs, pl.String()),
+    "language": (Result.language, pl.String()),
+    "score": (Result.score, pl.Float64()),
+    "standard_error": (Result.standard_error, pl.Float64()),
+    "percentile": (Result.percentile, pl.Float64()),
+}
+"""Columns of a result as they are kept, keys instead of names."""
+
+
+def named(column: str, names: dict[int, str]) -> pl.Expr:
+    """A key as the name it stands for."""
+    if not names:
+        return pl.lit(None, dtype=pl.String).alias(column)
+    return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
+
+
+def places_named(session: Session, kept: Sequence[str]) -> list[pl.Expr]:
+    """Those of the kept columns that hold keys of students, and of where they were tested, as what they stand for."""
+    known = (
+        ("student_id", Student, Student.student_id), ("school", School, School.name),
+        ("section", Section, Section.name), ("teacher", Person, Person.name),
+    )  # fmt: skip
+    return [
+        named(name, two_columns(session, select(table.id, column))) for name, table, column in known if name in kept
+    ]
+
+
+def load_results(session: Session) -> pl.DataFrame:
+    """Every result that counts, as the score table holds it."""
+    # What was set aside, or stands beside another one of its window, counts nowhere.
+    counts = or_(Result.state.is_(None), Result.state.not_in(NOT_COUNTED))
+    kept = read_rows(session, _KEPT, lambda query: query.where(counts).order_by(Result.id))
+    tests = {key: (name, subject) for key, name, subject in session.execute(
+        select(Assessment.id, Assessment.name, Assessment.subject)
+    )}  # fmt: skip
+    programs = pl.col("programs").fill_null("").str.split(";")
+    return kept.with_columns(
+        named("measure", {key: name for key, (name, _) in tests.items()}).alias("assessment"),
+        named("measure", {key: subject for key, (_, subject) in tests.items()}).alias("subject"),
+        named("window", window_names(session)),
+        *places_named(session, kept.columns),
+        programs=programs.list.eval(pl.element().filter(pl.element() != "")),
+    ).select(list(RESULTS))
+
+
+def _on(first: Any, last: Any, today: date) -> Any:
+    """Rows that hold on a day; an end that is not known is open."""
+    return first.is_(None) | (first <= today), last.is_(None) | (last >= today)
+
+
+def load_roster(session: Session, today: date) -> pl.DataFrame:
+    """Where each student is today: grade, school, class (the home class first), its teacher, programs."""
+    year = current_year(session, today)
+    teachers: dict[int, str] = {}
+    taught = select(SectionTeacher.section_id, Person.name).join(Person, Person.id == SectionTeacher.person_id)
+    for key, name in session.execute(taught.order_by(SectionTeacher.id)):
+        teachers.setdefault(key, name)
+    places = (
+        select(Student.student_id, Section.id, Section.name, Section.kind)
+        .join(Enrolment, Enrolment.student_id == Student.id)
+        .join(Section, Section.id == Enrolment.section_id)
+        .where(Section.school_year_id == year, *_on(Enrolment.first_day, Enrolment.last_day, today))
+        .order_by(Section.kind != "home", Section.id)
+    )
+    classes: dict[str, tuple[int, str]] = {}
+    for student, key, name, _ in session.execute(places):
+        classes.setdefault(student, (key, name))
+    programs: dict[str, list[str]] = {}
+    inside = (
+        select(Student.student_id, Program.name)
+        .join(StudentProgram, StudentProgram.student_id == Student.id)
+        .join(Program, Program.id == StudentProgram.program_id)
+        .where(*_on(StudentProgram.first_day, StudentProgram.last_day, today))
+        .order_by(Program.id)
+    )
+    for student, program in session.execute(inside):
+        programs.setdefault(student, []).append(program)
+    here = (
+        select(Student.student_id, StudentYear.grade, School.name)
+        .join(StudentYear, StudentYear.student_id == Student.id)
+        .outerjoin(School, School.id == StudentYear.school_id)
+        .where(StudentYear.school_year_id == year)
+    )
+    rows = []
+    for student, grade, school in session.execute(here):
+        place = classes.get(student)
+        section, teacher = (place[1], teachers.get(place[0])) if place else (None, None)
+        rows.append((student, grade, school, section, teacher, programs.get(student, [])))
+    return pl.DataFrame(rows, schema=ROSTER, orient="row").unique("student_id", keep="first", maintain_order=True)
+
+
+def load_fields(session: Session) -> pl.DataFrame:
+    """Values of the roster's other fields that are not switched off."""
+    query = (
+        select(Student.student_id, Field.name, StudentField.value)
+        .join(StudentField, StudentField.student_id == Student.id)
+        .join(Field, Field.id == StudentField.field_id)
+        .where(Field.shown)
+        .order_by(Field.id)
+    )
+    return frame_of(session, query, FIELDS)
+
+
+STRAND_SCORES = pl.Schema({"line": pl.Int64(), "score": pl.Float64(), "standard_error": pl.Float64()})
+
+
+def load_strand(session: Session, assessment: str, subject: str, strand: str) -> tuple[pl.DataFrame, pl.DataFrame]:
+    """Scores of one strand, by the ``line`` of their result, and the strand's own norms."""
+    here = (Assessment.name == assessment, Assessment.subject == subject)
+    scores = (
+        select(StrandResult.result_id, StrandResult.score, StrandResult.standard_error)
+        .join(Strand, Strand.id == StrandResult.strand_id)
+        .join(Assessment, Assessment.id == Strand.assessment_id)
+        .where(*here, Strand.name == strand, StrandResult.score.is_not(None))
+    )
+    norms = (
+        select(Assessment.name, Assessment.subject, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
+        .join(Assessment, Assessment.id == Norm.assessment_id)
+        .where(*here, Norm.strand == strand)
+    )
+    return frame_of(session, scores, STRAND_SCORES), frame_of(session, norms, NORMS)
+
+
+def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
+    """Names of the strands of each test in a subject that has any with scores, in their order."""
+    scored = select(StrandResult.strand_id).where(StrandResult.score.is_not(None)).distinct()
+    query = (
+        select(Assessment.name, Assessment.subject, Strand.name)
+        .join(Strand, Strand.assessment_id == Assessment.id)
+        .where(Strand.id.in_(scored))
+        .order_by(Strand.id)
+    )
+    found: dict[tuple[str, str], list[str]] = {}
+    for assessment, subject, name in session.execute(query):
+        found.setdefault((assessment, subject), []).append(name)
+    return found
+
+
+def load_score_table(session: Session, today: date | None = None) -> ScoreTable:
+    """The whole score table at the score version that the session sees.
+
+    With ``today``, also where each student is on that day; without it the roster is empty.
+    """
+    measure = (Assessment.name, Assessment.subject)
+    norms = (
+        select(*measure, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
+        .join(Assessment, Assessment.id == Norm.assessment_id)
+        .where(Norm.strand.is_(None))
+    )
+    growth = select(
+        *measure, GrowthNorm.grade, GrowthNorm.from_season, GrowthNorm.to_season, GrowthNorm.correlation
+    ).join(Assessment, Assessment.id == GrowthNorm.assessment_id)
+    cuts = (
+        select(*measure, Cut.grade, Cut.season, Cut.order, Cut.band, Cut.min_score, Cut.min_percentile)
+        .join(Assessment, Assessment.id == Cut.assessment_id)
+        .where(Cut.purpose == PERFORMANCE)
+    )
+    return ScoreTable(
+        load_results(session),
+        frame_of(session, norms, NORMS),
+        frame_of(session, growth, GROWTH_NORMS),
+        frame_of(session, cuts, CUTS),
+        load_calendar(session),
+        versions(session)[1],
+        roster=load_roster(session, today) if today is not None else pl.DataFrame(schema=ROSTER),
+        fields=load_fields(session),
+    )
+
+
+class ScoreTables:
+    """Keeps the score table of the newest version; the database stays the truth."""
+
+    def __init__(self, load: Callable[[Session], ScoreTable] = load_score_table) -> None:
+        self._load = load
+        self._table: ScoreTable | None = None
+        self._lock = Lock()
+
+    def current(self, session: Session) -> ScoreTable:
+        """The table for the version that the session sees, loaded where it is not held."""
+        wanted = versions(session)[1]
+        table = self._table
+        if table is not None and table.version == wanted:
+            return table
+        with self._lock:
+            if self._table is None or self._table.version != wanted:
+                self._table = self._load(session)
+                if self._table.results.height > MANY:
+                    # What was just loaded stays; the collector need not walk it at every turn.
+                    gc.collect()
+                    gc.freeze()
+            return self._table

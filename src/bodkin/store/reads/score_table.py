@@ -1,0 +1,168 @@
+"""The score table in memory: counted results, norms and cuts as frames, whoever filled them.
+
+The database fills it for the screens and plain files fill it for the headless run, so that both
+put the same question to the same table.
+"""
+
+from collections import OrderedDict
+from collections.abc import Callable, Collection, Hashable, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
+from threading import RLock
+from typing import Any, TypeVar
+
+import polars as pl
+
+from bodkin.core.calendar import SchoolYear
+
+T = TypeVar("T")
+
+RESULTS: pl.Schema = pl.Schema(
+    {
+        "line": pl.Int64(),
+        "student_id": pl.String(),
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "window": pl.String(),
+        "tested_on": pl.Date(),
+        "grade": pl.String(),
+        "school": pl.String(),
+        "section": pl.String(),
+        "teacher": pl.String(),
+        "programs": pl.List(pl.String()),
+        "language": pl.String(),
+        "score": pl.Float64(),
+        "standard_error": pl.Float64(),
+        "percentile": pl.Float64(),
+    }
+)
+"""One row per result; ``line`` rises with the order of arrival, an empty window means outside."""
+
+NORMS = pl.Schema(
+    {
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "season": pl.String(),
+        "week": pl.Float64(),
+        "mean": pl.Float64(),
+        "sd": pl.Float64(),
+    }
+)
+
+GROWTH_NORMS = pl.Schema(
+    {
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "from_season": pl.String(),
+        "to_season": pl.String(),
+        "correlation": pl.Float64(),
+    }
+)
+
+CUTS = pl.Schema(
+    {
+        "assessment": pl.String(),
+        "subject": pl.String(),
+        "grade": pl.String(),
+        "season": pl.String(),
+        "order": pl.Int64(),
+        "band": pl.String(),
+        "min_score": pl.Float64(),
+        "min_percentile": pl.Float64(),
+    }
+)
+"""Performance cuts; an empty season is the year-end cut."""
+
+ROSTER = pl.Schema(
+    {
+        "student_id": pl.String(),
+        "grade": pl.String(),
+        "school": pl.String(),
+        "section": pl.String(),
+        "teacher": pl.String(),
+        "programs": pl.List(pl.String()),
+    }
+)
+"""Where each student is today, one row a student."""
+
+FIELDS = pl.Schema({"student_id": pl.String(), "field": pl.String(), "value": pl.String()})
+"""Values of the roster's other fields that are shown; one row a student and field."""
+
+
+@dataclass(frozen=True, slots=True)
+class Calendar:
+    """School years by name (``2026-27``) and the first and last day of windows by name."""
+
+    years: Mapping[str, SchoolYear] = field(default_factory=dict)
+    windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
+
+
+class Memo:
+    """What was worked out from a table and serves many questions, the least lately used dropped first."""
+
+    def __init__(self, most: int = 96) -> None:
+        self._most = most
+        self._held: OrderedDict[Hashable, Any] = OrderedDict()
+        self._lock = RLock()
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """What is kept under a key, made where it is not; made twice rather than waited for."""
+        with self._lock:
+            if key in self._held:
+                self._held.move_to_end(key)
+                found: T = self._held[key]
+                return found
+        made = make()
+        with self._lock:
+            self._held[key] = made
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+        return made
+
+
+@dataclass(frozen=True, slots=True)
+class ScoreTable:
+    """All that questions over many students are put to.
+
+    Frames have the schemas above. ``version`` is the version of the data held; ``view`` says
+    what of it this table shows, "whole" or the name of a narrower view. ``worked`` keeps what was
+    worked out from the whole table and serves many questions.
+    """
+
+    results: pl.DataFrame
+    norms: pl.DataFrame
+    growth_norms: pl.DataFrame
+    cuts: pl.DataFrame
+    calendar: Calendar = field(default_factory=Calendar)
+    version: int = 0
+    view: str = "whole"
+    roster: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ROSTER))
+    fields: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=FIELDS))
+    worked: Memo = field(default_factory=Memo, compare=False)
+
+
+def empty(schema: pl.Schema) -> pl.DataFrame:
+    """A frame of a schema without rows."""
+    return pl.DataFrame(schema=schema)
+
+
+def without_programs(table: ScoreTable) -> ScoreTable:
+    """A score table that tells nobody's programs."""
+    nothing = pl.lit([], dtype=pl.List(pl.String()))
+    return replace(
+        table,
+        results=table.results.with_columns(programs=nothing),
+        roster=table.roster.with_columns(programs=nothing),
+        fields=table.fields.clear(),
+        view="no programs",
+        worked=Memo(),
+    )
+
+
+def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> ScoreTable:
+    """A score table with the results of some measures only, given as assessment and subject."""
+    pairs = zip(table.results["assessment"], table.results["subject"], strict=True)
+    mask = pl.Series([pair in keep for pair in pairs], dtype=pl.Boolean)
+    return replace(table, results=table.results.filter(mask), worked=Memo())

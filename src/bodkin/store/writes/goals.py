@@ -1,0 +1,134 @@
+"""Goals as they are kept: set for one student or many, seen beside their scores, taken back whole."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import BadInput
+from bodkin.store.database import two_columns
+from bodkin.store.tables import Assessment, Goal, GrowthTarget, Person, Student
+from bodkin.store.writes.decisions import kept_before, note_act
+
+
+@dataclass(frozen=True, slots=True)
+class GoalRecord:
+    """A goal with who it is for, by district identifier."""
+
+    id: int
+    student_id: str
+    kind: str
+    target: float
+    by_day: date
+    plan: str | None
+    agreed_with: str | None
+    review_on: date | None
+    made_by: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class NewGoal:
+    """A goal to be set; the score to reach differs from student to student."""
+
+    student_id: str
+    target: float
+
+
+def kept_goals(session: Session, assessment: str, subject: str, students: Sequence[str] | None) -> list[GoalRecord]:
+    """Goals of a measure, of some students or all, the latest day first."""
+    query = (
+        select(Goal, Student.student_id, Person.name)
+        .join(Student, Student.id == Goal.student_id)
+        .join(Assessment, Assessment.id == Goal.assessment_id)
+        .outerjoin(Person, Person.id == Goal.made_by_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject)
+        .order_by(Goal.by_day.desc(), Goal.id.desc())
+    )
+    if students is not None:
+        query = query.where(Student.student_id.in_(students))
+    return [
+        GoalRecord(
+            goal.id, student, goal.kind, goal.target, goal.by_day, goal.plan, goal.agreed_with, goal.review_on, by
+        )
+        for goal, student, by in session.execute(query)
+    ]
+
+
+def goals_of(session: Session, assessment: str, subject: str, today: date) -> dict[str, tuple[float, str]]:
+    """Score and kind of each student's goal that is not past; of several the one set last."""
+    found: dict[str, tuple[float, str]] = {}
+    for goal in sorted(kept_goals(session, assessment, subject, None), key=lambda goal: goal.id):
+        if goal.by_day >= today:
+            found[goal.student_id] = (goal.target, goal.kind)
+    return found
+
+
+def set_goals(
+    session: Session, measure: tuple[str, str], goals: Sequence[NewGoal], *, kind: str, by_day: date,
+    plan: str | None, agreed_with: str | None, review_on: date | None, by_id: int, at: datetime, said: str,
+) -> int:  # fmt: skip
+    """Set goals in one act that can be taken back; a student's goal of one kind and day is replaced.
+
+    Returns the act. Raises BadInput for a measure or student that is not there.
+    """
+    test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
+    if test is None:
+        raise BadInput("there is no such test")
+    wanted = [goal.student_id for goal in goals]
+    who = two_columns(session, select(Student.student_id, Student.id).where(Student.student_id.in_(wanted)))
+    if len(who) < len(set(wanted)):
+        raise BadInput("there is no such student")
+    before = []
+    for goal in goals:
+        here = (Goal.student_id == who[goal.student_id], Goal.assessment_id == test)
+        known = session.execute(
+            select(Goal.__table__).where(*here, Goal.by_day == by_day, Goal.kind == kind)
+        ).mappings().one_or_none()  # fmt: skip
+        if known is not None:
+            before.append(kept_before(Goal.__tablename__, known))
+        row = session.get(Goal, known["id"]) if known is not None else None
+        if row is None:
+            row = Goal(student_id=who[goal.student_id], assessment_id=test, kind=kind, by_day=by_day)
+            session.add(row)
+        row.target, row.plan, row.agreed_with, row.review_on = goal.target, plan, agreed_with, review_on
+        row.made_by_id = by_id
+        session.flush()
+        if known is None:
+            before.append({"table": Goal.__tablename__, "id": row.id, "row": None})
+    return note_act(session, by_id, at, said, before)
+
+
+def target_of(session: Session, assessment: str, subject: str, who: str) -> float | None:
+    """The share of a class, grade or school that should meet its growth; ``who`` in words as the scope says it."""
+    found: float | None = session.scalar(
+        select(GrowthTarget.share)
+        .join(Assessment, Assessment.id == GrowthTarget.assessment_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, GrowthTarget.who == who)
+    )
+    return found
+
+
+def set_target(
+    session: Session, measure: tuple[str, str], who: str, share: float | None, *, by_id: int, at: datetime, said: str
+) -> int:
+    """Set a target, or take it away with None; returns the act. Raises BadInput for a test that is not there."""
+    test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
+    if test is None:
+        raise BadInput("there is no such test")
+    table = GrowthTarget.__table__
+    here = (GrowthTarget.assessment_id == test, GrowthTarget.who == who)
+    known = session.execute(select(table).where(*here)).mappings().one_or_none()
+    if known is not None and share is None:
+        session.execute(delete(GrowthTarget).where(*here))
+        return note_act(session, by_id, at, said, [kept_before("growth_target", known) | {"gone": True}])
+    if known is not None:
+        session.execute(update(GrowthTarget).where(*here).values(share=share, made_by_id=by_id))
+        return note_act(session, by_id, at, said, [kept_before("growth_target", known)])
+    if share is None:
+        raise BadInput("share: there is no target to take away")
+    row = GrowthTarget(assessment_id=test, who=who, share=share, made_by_id=by_id)
+    session.add(row)
+    session.flush()
+    return note_act(session, by_id, at, said, [{"table": "growth_target", "id": row.id, "row": None}])

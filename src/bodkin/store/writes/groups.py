@@ -1,0 +1,137 @@
+"""Groups and their members as they are kept."""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import insert, or_, select, update
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import BadInput, Conflict
+from bodkin.store.tables import Assessment, Group, GroupMember, Person, Student
+
+
+@dataclass(frozen=True, slots=True)
+class GroupRecord:
+    """A group with the district identifiers of its present members.
+
+    ``whole`` is false where some members are left out because the reader may not know of them.
+    """
+
+    id: int
+    name: str
+    focus: str
+    assessment: str | None
+    subject: str | None
+    adult_id: int | None
+    adult: str | None
+    first_day: date
+    last_day: date
+    made_by_id: int | None
+    members: frozenset[str]
+    whole: bool = True
+
+
+def all_groups(session: Session, today: date) -> list[GroupRecord]:
+    """Every group by name, with its members of today."""
+    members: dict[int, set[str]] = {}
+    present = (
+        select(GroupMember.group_id, Student.student_id)
+        .join(Student, Student.id == GroupMember.student_id)
+        .where(or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today))
+    )
+    for group, student in session.execute(present):
+        members.setdefault(group, set()).add(student)
+    rows = session.execute(
+        select(Group, Person.name, Assessment.name, Assessment.subject)
+        .outerjoin(Person, Person.id == Group.adult_id)
+        .outerjoin(Assessment, Assessment.id == Group.assessment_id)
+        .order_by(Group.name)
+    )
+    return [
+        GroupRecord(
+            group.id, group.name, group.focus, assessment, subject, group.adult_id, adult,
+            group.first_day, group.last_day, group.made_by_id, frozenset(members.get(group.id, ())),
+        )
+        for group, adult, assessment, subject in rows
+    ]  # fmt: skip
+
+
+def _assessment_key(session: Session, measure: tuple[str, str] | None) -> int | None:
+    if measure is None:
+        return None
+    key = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
+    if key is None:
+        raise BadInput(f'there is no assessment "{measure[0]}" in "{measure[1]}"')
+    return key
+
+
+def _student_keys(session: Session, students: Collection[str]) -> dict[str, int]:
+    rows = session.execute(select(Student.student_id, Student.id).where(Student.student_id.in_(students)))
+    return {row.student_id: row.id for row in rows}
+
+
+def make(
+    session: Session,
+    *,
+    name: str,
+    focus: str,
+    measure: tuple[str, str] | None,
+    adult_id: int | None,
+    first_day: date,
+    last_day: date,
+    made_by_id: int,
+) -> int:
+    """A new group without members; returns its key. Raises Conflict where the name is taken."""
+    if adult_id is not None and session.get(Person, adult_id) is None:
+        raise BadInput("adult: there is no such person")
+    group = Group(
+        name=name, focus=focus, assessment_id=_assessment_key(session, measure), adult_id=adult_id,
+        first_day=first_day, last_day=last_day, made_by_id=made_by_id,
+    )  # fmt: skip
+    session.add(group)
+    try:
+        session.flush()
+    except IntegrityError:
+        raise Conflict(f'there is already a group called "{name}"; give this one another name') from None
+    return group.id
+
+
+def change(session: Session, key: int, values: dict[str, object]) -> None:
+    """Change a group's name, focus, adult or days. Raises Conflict where the name is taken."""
+    adult = values.get("adult_id")
+    if adult is not None and session.get(Person, adult) is None:
+        raise BadInput("adult: there is no such person")
+    try:
+        session.execute(update(Group).where(Group.id == key).values(values))
+    except IntegrityError:
+        raise Conflict(f'there is already a group called "{values.get("name")}"') from None
+
+
+def add_members(session: Session, key: int, students: Collection[str], today: date, reason: str | None) -> None:
+    """Put students into a group from today on; one who is in it already stays."""
+    there = {
+        student
+        for (student,) in session.execute(
+            select(GroupMember.student_id).where(
+                GroupMember.group_id == key, or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today)
+            )
+        )
+    }
+    rows = [
+        {"group_id": key, "student_id": student, "first_day": today, "last_day": None, "reason": reason}
+        for student in sorted(_student_keys(session, students).values())
+        if student not in there
+    ]
+    if rows:
+        session.execute(insert(GroupMember), rows)
+
+
+def remove_members(session: Session, key: int, students: Collection[str], today: date) -> None:
+    """Take students out of a group: the stay ends yesterday, one that began today never was."""
+    keys = list(_student_keys(session, students).values())
+    mine = (GroupMember.group_id == key, GroupMember.student_id.in_(keys), GroupMember.last_day.is_(None))
+    yesterday = date.fromordinal(today.toordinal() - 1)
+    session.execute(GroupMember.__table__.delete().where(*mine, GroupMember.first_day >= today))  # type: ignore[attr-defined]
+    session.execute(update(GroupMember).where(*mine).values(last_day=yesterday))

@@ -1,0 +1,73 @@
+"""The likely outcome."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+import polars as pl
+from sklearn.linear_model import LogisticRegression
+
+from bodkin.answers.compare.outcome import outcome_answer
+from bodkin.answers.comparison.comparison import compare
+from bodkin.answers.scope.scope import Scope
+from tests.support.tables import BASE, pairs, result, table_of
+
+
+class Outcome(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        rng = np.random.default_rng(8)
+        rows, cls.past = [], []
+        for year, n in (("2023-24", 90), ("2024-25", 90), ("2025-26", 30)):
+            for at in range(n):
+                ability = rng.normal(500, 25)
+                score, points = round(ability + rng.normal(0, 8)), round((ability - 380) / 6 + rng.normal(0, 2))
+                rows.append(result(len(rows), f"{year}{at}", f"{year} winter", score, standard_error=8.0))
+                if year != "2025-26":
+                    rows.append(result(len(rows), f"{year}{at}", f"{year} spring", points, assessment="Spring Test"))
+                    cls.past.append((score, points))
+        table = table_of(rows)
+        cuts = [
+            {"assessment": "Spring Test", "subject": "reading", "grade": "4", "season": None, "order": order,
+             "band": f"Level {order}", "min_score": low, "min_percentile": None}
+            for order, low in ((1, None), (2, 17.0), (3, 21.0), (4, 25.0))
+        ]  # fmt: skip
+        cls.table = replace(table, cuts=pl.concat([table.cuts, pl.DataFrame(cuts, schema=table.cuts.schema)]))
+        cls.answer = outcome_answer(
+            cls.table, compare(cls.table, Scope(**BASE, matched=False)), ("Spring Test", "reading"), {}
+        )
+
+    def test_chances_equal_a_logistic_regression_of_the_years_before(self):
+        """Level 3 or above, by scikit-learn without a penalty."""
+        x, y = (np.array(values, dtype=float) for values in zip(*self.past, strict=True))
+        fitted = LogisticRegression(C=1e12, tol=1e-10, max_iter=10_000).fit((x[:, None] - 500) / 25, y >= 21)
+        rows = self.answer.rows
+        scores = np.array([row.score for row in rows])
+        expected = fitted.predict_proba((scores[:, None] - 500) / 25)[:, 1]
+        np.testing.assert_allclose([row.on_track for row in rows], expected, atol=2e-4)
+        self.assertAlmostEqual(self.answer.expected_share, expected.mean(), places=4)
+
+    def test_the_likely_level_is_the_likeliest(self):
+        """Chances of a student's level, of bands and of all add up as they should."""
+        self.assertEqual(self.answer.years, ["2023-24", "2024-25"])
+        self.assertEqual(sum(level.likely_n for level in self.answer.levels), 30)
+        self.assertAlmostEqual(sum(level.expected_share for level in self.answer.levels), 1.0)
+        for row in self.answer.rows:
+            self.assertGreaterEqual(row.chance, 0.25)
+        chances = [band.chance for band in self.answer.by_band if band.chance is not None]
+        self.assertEqual(chances, sorted(chances))
+
+    def test_how_well_it_told_counts_by_hand(self):
+        """Warned are those below the lowest score of Mid, 490."""
+        answer = self.answer.accuracy[0]
+        short = [(score < 490, points < 21) for score, points in self.past]
+        both = sum(warned and fell for warned, fell in short)
+        self.assertAlmostEqual(answer.sensitivity, both / sum(fell for _, fell in short))
+        self.assertAlmostEqual(answer.positive_value, both / sum(warned for warned, _ in short))
+
+    def test_without_history_it_says_so(self):
+        """No earlier year: no level, and a note."""
+        bare = table_of(pairs())
+        answer = outcome_answer(bare, compare(bare, Scope(**BASE)), ("Spring Test", "reading"), {})
+        self.assertEqual((answer.rows, answer.expected_share), ([], None))
+        self.assertTrue(answer.notes)

@@ -1,0 +1,95 @@
+"""Answers over small tables made here."""
+
+import unittest
+
+from bodkin.answers.compare.step import compare_answer, quoted_order
+from bodkin.answers.comparison.comparison import compare
+from bodkin.answers.comparison.drill_down import Pick, drill_down, picked
+from bodkin.answers.comparison.step_answer import display_name
+from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.home.rail import rail
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.words import percent, plural
+from bodkin.store.reads.score_table import (
+    CUTS,
+    NORMS,
+    empty,
+)
+from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
+
+
+class Answers(unittest.TestCase):
+    def setUp(self):
+        self.names = {f"s{at:03}": ("Reed", f"Ana{at}") for at in range(60)}
+        self.table = table_of(pairs())
+        self.comparison = compare(self.table, Scope(**BASE, by="school"))
+        self.summary = summarise(self.comparison)
+
+    def test_units_add_up_to_the_whole(self):
+        """Matched students, movers and bands over the schools are those of all."""
+        for part in ("up", "same", "down"):
+            self.assertEqual(
+                sum(getattr(row.movement, part) for row in self.summary.by), getattr(self.summary.movement, part)
+            )
+        for at, row in enumerate(self.summary.bands):
+            self.assertEqual(sum(unit.bands[at].to_n for unit in self.summary.by), row.to_n)
+
+    def test_headlines_say_what_the_figures_say(self):
+        """A rise, a fall, nothing, few, nobody."""
+        for shift, n, words in (
+            (25, 40, "More students moved up than down"),
+            (-25, 40, "More students fell back than moved up"),
+            (0, 40, "Nobody changed band"),
+            (25, 4, "Of 4 students"),
+        ):
+            rows = []
+            for at in range(n):
+                rows.append(result(2 * at, f"s{at}", FALL, 485 + at % 30))
+                rows.append(result(2 * at + 1, f"s{at}", WINTER, 485 + at % 30 + shift))
+            made = compare(table_of(rows), Scope(**BASE))
+            with self.subTest(words=words):
+                self.assertTrue(compare_answer(made, summarise(made), 1).headline.startswith(words))
+        nobody = compare(table_of([]), Scope(**BASE))
+        self.assertEqual(compare_answer(nobody, summarise(nobody), 1).headline, "No results for this choice")
+        self.assertEqual(grown_of(nobody).rows, [])
+
+    def test_results_without_cuts_or_norms_still_say_something_true(self):
+        """No bands, no movement, no expectation; counts stand."""
+        bare = table_of(pairs(), norms=empty(NORMS), cuts=empty(CUTS))
+        made = compare(bare, Scope(**BASE))
+        answer = compare_answer(made, summarise(made), 1)
+        self.assertEqual(
+            (answer.headline, answer.bands, answer.movement, answer.matched_n), ("Results without bands", [], None, 60)
+        )
+        grown = grown_of(made)
+        self.assertEqual((grown.headline, grown.growth.n, len(grown.rows)), ("Growth cannot be judged here", 0, 60))
+
+    def test_bands_from_two_to_six(self):
+        """The quoted band is the first of the upper half."""
+        self.assertEqual([quoted_order(n) for n in (2, 3, 4, 5, 6)], [2, 2, 3, 3, 4])
+
+    def test_the_panel_lists_whom_the_number_counts(self):
+        """Movers of one school, by distance; the title says so."""
+        unit = next(row for row in self.summary.by if row.value == "South")
+        answer = drill_down(self.comparison, Pick(moved="up", unit="school", value="South"), self.names)
+        self.assertEqual(len(answer.rows), unit.movement.up)
+        self.assertEqual(answer.title, "Moved up · South")
+        distances = [row["distance"] for row in answer.rows]
+        self.assertEqual(distances, sorted(distances))
+        self.assertEqual(picked(self.comparison, Pick()).height, 60)
+
+    def test_the_rail_has_a_true_line_for_every_step(self):
+        """Built steps from the data, the others honestly not built."""
+        steps = {step.name: step for step in rail(self.summary, 1)}
+        moved = self.summary.movement
+        self.assertEqual(steps["Compare"].line, f"{moved.up} up, {moved.down} down")
+        self.assertIn(f"{self.summary.growth.met_n} of 60", steps["Growth"].finding)
+        self.assertEqual(steps["Groups"].line, "1 running")
+        self.assertEqual([name for name, step in steps.items() if not step.built], ["Needs", "Follow-up", "Share"])
+        self.assertEqual(rail(None, 0)[1].line, "nothing to compare yet")
+
+    def test_words(self):
+        """Singular and plural, percent with halves up, a name where it is known."""
+        self.assertEqual((plural(1, "student"), plural(2, "student")), ("1 student", "2 students"))
+        self.assertEqual([percent(share) for share in (0.125, 0.5, None)], ["13\u00a0%", "50\u00a0%", "–"])
+        self.assertEqual((display_name(self.names, "s001"), display_name({}, "x9")), ("Ana1 Reed", "x9"))

