@@ -238,12 +238,14 @@ def restore(
 
 @app.command()
 def test(
-    only: Annotated[list[str] | None, typer.Argument(help="parts to run, such as core or browser")] = None,
+    only: Annotated[list[str] | None, typer.Argument(help="parts, such as core, answers/growth or browser")] = None,
+    changed: Annotated[bool, typer.Option("--changed", help="what the uncommitted change asks for")] = False,
+    record: Annotated[bool, typer.Option("--record", help="keep how long each test class takes")] = False,
 ) -> None:
-    """Run every check; the last line counts them."""
-    from bodkin.commands.testing import run_tests
+    """Run every check and test; the last line counts them."""
+    from bodkin.commands.testing.run import run_tests
 
-    raise typer.Exit(run_tests(only or []))
+    raise typer.Exit(run_tests(only or [], changed=changed, record=record))
 
 
 @app.command()
@@ -260,7 +262,7 @@ def types() -> None:
 @app.command()
 def bench() -> None:
     """Measure speed against the named baselines."""
-    from bodkin.commands.testing import run_benchmarks
+    from bodkin.commands.benchmarks import run_benchmarks
 
     raise typer.Exit(run_benchmarks())
 

@@ -13,7 +13,7 @@ class Explained(unittest.TestCase):
     def test_every_link_of_the_screens_has_its_figure(self):
         """Names in the client's list, and names used in links, are figures of the page; each is used."""
         known = {one.id for one in figures().figures}
-        listed = set(re.findall(r'\| "([a-z-]+)"', (ROOT / "web/src/figures/How.tsx").read_text()))
+        listed = set(re.findall(r'\| "([a-z-]+)"', (ROOT / "web/src/step/How.tsx").read_text()))
         client = "".join(path.read_text() for path in (ROOT / "web/src").rglob("*.tsx"))
         used = set(re.findall(r'of="([a-z-]+)"', client))
         self.assertGreater(len(used), 5)

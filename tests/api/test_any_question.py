@@ -53,7 +53,9 @@ slowly = settings(max_examples=40, deadline=None, derandomize=True, suppress_hea
 
 
 class AnyQuestion(unittest.TestCase):
-    @given(questions, st.sampled_from(["compare", "growth", "drill-down", "scope/rail", "compare.csv", "drill-down.csv"]))
+    @given(
+        questions, st.sampled_from(["compare", "growth", "drill-down", "scope/rail", "compare.csv", "drill-down.csv"])
+    )
     @slowly
     def test_an_odd_question_gets_a_clear_answer(self, question, route):
         """An answer, an unknown thing, or a refusal in the one shape; nothing of the database in it."""

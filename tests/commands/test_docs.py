@@ -34,8 +34,8 @@ class Documents(unittest.TestCase):
 
     def test_every_key_is_listed(self):
         """What the frame listens to stands in the list under the question mark."""
-        listed = text("web", "src", "keys", "KeyHelp.tsx").lower()
-        heard = re.findall(r'^\s+"?([a-z/?\[\]])"?: \(?', text("web", "src", "app.tsx"), flags=re.M)
+        listed = text("web", "src", "frame", "KeyHelp.tsx").lower()
+        heard = re.findall(r'^\s+"?([a-z/?\[\]])"?: \(?', text("web", "src", "frame", "Frame.tsx"), flags=re.M)
         self.assertGreater(len(heard), 3)
         for key in heard:
             if key != "?":

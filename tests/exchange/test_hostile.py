@@ -9,7 +9,7 @@ from datetime import datetime
 
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.imports import imports
-from bodkin.exchange.imports.bundles import Waiting, files_in, look
+from bodkin.exchange.imports.bundles import Waiting, files_in, preview_all
 from bodkin.exchange.imports.imports import KINDS
 from tests.support import stage
 from tests.support.case import framework
@@ -41,7 +41,7 @@ class Hostile(unittest.TestCase):
         try:
             with self.store.trying() as session:
                 parts, _ = files_in(name, content)
-                look(session, [Waiting(part, part, lambda data=data: data) for part, data in parts], NOW)
+                preview_all(session, [Waiting(part, part, lambda data=data: data) for part, data in parts], NOW)
                 for part, data in parts:
                     imports.bring_in(session, part, data, None, NOW, imports.Changes(confirmed=True))
         except BodkinError as error:

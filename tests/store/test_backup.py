@@ -48,7 +48,7 @@ class Backups(unittest.TestCase):
         store, _ = stage.fresh()
         seen = []
         self.assertEqual(
-            restore_backup(store, self.path, replace=False, told=lambda *answer: seen.append(answer)), self.rows
+            restore_backup(store, self.path, replace=False, progress=lambda *answer: seen.append(answer)), self.rows
         )
         self.assertEqual(everything(store), everything(stage.demo()))
         self.assertEqual(answers(store), answers(stage.demo()))

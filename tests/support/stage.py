@@ -2,8 +2,10 @@
 
 import atexit
 import itertools
+import os
 import shutil
 import tempfile
+import time
 from collections.abc import Callable
 from datetime import date
 from functools import cache
@@ -18,14 +20,20 @@ from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import ROOT, Settings
 
 TODAY = date(2027, 2, 12)
+FOLDER = "BODKIN_TEST_SERVER"
+"""Where the test command says which folder its server has."""
+TEMPLATE = "demo-template"
+"""The mark in that folder that names the database with the demo."""
 _numbers = itertools.count(1)
 
 
 @cache
 def server() -> DatabaseServer:
-    """The server, started at the first call and ended with the run."""
+    """The run's server: that of the test command, or one of this process where tests are run by hand."""
+    if shared := os.environ.get(FOLDER):
+        return DatabaseServer(_settings(Path(shared)))
     folder = Path(tempfile.mkdtemp(prefix="bodkin-test-"))
-    database = DatabaseServer(Settings(folder, TODAY, ROOT / "web" / "dist"))
+    database = DatabaseServer(_settings(folder))
     database.start()
 
     def end() -> None:
@@ -34,6 +42,10 @@ def server() -> DatabaseServer:
 
     atexit.register(end)
     return database
+
+
+def _settings(folder: Path) -> Settings:
+    return Settings(folder, TODAY, ROOT / "web" / "dist")
 
 
 @cache
@@ -46,7 +58,7 @@ def password() -> str:
 
 def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[Store, str]:
     """A database of its own and its address."""
-    url, name = server().settings.database_url, f"fresh_{next(_numbers)}"
+    url, name = server().settings.database_url, f"fresh_{os.getpid()}_{next(_numbers)}"
     engine = create_engine(url)
     with engine.begin() as connection:
         connection.execute(text(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin"))
@@ -82,10 +94,51 @@ def fresh() -> tuple[Store, str]:
     return _database(prepare)
 
 
+def make_template() -> None:
+    """Load the invented district once for the whole run; workers copy it, and wait for the mark it leaves."""
+    store, address = fresh()
+    with store.writing(scores=True) as session:
+        load_demo(session, lambda _: password())
+    store.engine.dispose()
+    mark = server().settings.folder / TEMPLATE
+    draft = mark.with_suffix(".draft")
+    draft.write_text(_name_of(address))
+    draft.replace(mark)
+
+
+def _name_of(address: str) -> str:
+    return address.split("?", maxsplit=1)[0].rsplit("/", 1)[1]
+
+
+def _template(patience: float = 120.0) -> str:
+    """The name of the database that holds the demo, once it does; loaded here where nobody else does."""
+    mark = server().settings.folder / TEMPLATE
+    if FOLDER not in os.environ and not mark.exists():
+        make_template()
+    deadline = time.monotonic() + patience
+    while not mark.exists():
+        if time.monotonic() > deadline:
+            raise AssertionError("the demo was not loaded in time")
+        time.sleep(0.05)
+    return mark.read_text()
+
+
+def demo_copy() -> Store:
+    """A database of its own with the invented district, copied from the template."""
+    template = _template()
+    store, _ = _database()
+    with store.engine.begin() as connection:
+        tables = [str(name) for name in connection.scalars(text(f"SHOW TABLES FROM `{template}`"))]
+        made = [connection.execute(text(f"SHOW CREATE TABLE `{template}`.`{table}`")).one()[1] for table in tables]
+        connection.exec_driver_sql("SET foreign_key_checks = 0, unique_checks = 0")
+        for table, statement in zip(tables, made, strict=True):
+            connection.exec_driver_sql(statement.replace("%", "%%"))
+            connection.exec_driver_sql(f"INSERT INTO `{table}` SELECT * FROM `{template}`.`{table}`")
+        connection.exec_driver_sql("SET foreign_key_checks = 1, unique_checks = 1")
+    return store
+
+
 @cache
 def demo() -> Store:
     """A database with the invented district; tests that write to it put back what they change."""
-    store, _ = fresh()
-    with store.writing(scores=True) as session:
-        load_demo(session, lambda _: password())
-    return store
+    return demo_copy()

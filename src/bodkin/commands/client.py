@@ -88,13 +88,17 @@ def want_packages() -> None:
         mark.write_text(now)
 
 
+def built() -> bool:
+    """Whether the client is built from its sources as they are."""
+    mark = WEB / "dist" / ".made-from"
+    return mark.exists() and mark.read_text() == _digest(SOURCES)
+
+
 def want_client() -> None:
     """Build the client when its sources have changed."""
-    mark = WEB / "dist" / ".made-from"
-    now = _digest(SOURCES)
-    if mark.exists() and mark.read_text() == now:
+    if built():
         return
     want_packages()
     print("Building the client ...", file=sys.stderr)
     run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
-    mark.write_text(now)
+    (WEB / "dist" / ".made-from").write_text(_digest(SOURCES))

@@ -9,7 +9,7 @@ import signal
 import socket
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -46,8 +46,9 @@ def free_port(first: int) -> int:
 class DatabaseServer:
     """A MariaDB server with its data under the folder of the settings, seen by loopback only."""
 
-    def __init__(self, settings: Settings) -> None:
+    def __init__(self, settings: Settings, options: Sequence[str] = ()) -> None:
         self.settings = settings
+        self.options = options
         self.data = settings.folder / "mariadb"
         self.log = settings.folder / "mariadb.log"
         self.process: subprocess.Popen[bytes] | None = None
@@ -127,7 +128,8 @@ class DatabaseServer:
                 [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={state['port']}",
                  "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
                  "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
-                 "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1", *self._as_root()],
+                 "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1",
+                 *self.options, *self._as_root()],
                 stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,  # noqa: PLW1509 (started from the one thread of the launcher)
             )  # fmt: skip
         state["pid"] = self.process.pid

@@ -56,7 +56,9 @@ class Goals(unittest.TestCase):
 
     def test_who_may_set_whose(self):
         """Own students, own groups; others are unknown, not forbidden."""
-        far = signed_in("coach").get("/api/drill-down", params={**SCOPE, "school": "Marrow Point Middle"}).json()["rows"]
+        far = (
+            signed_in("coach").get("/api/drill-down", params={**SCOPE, "school": "Marrow Point Middle"}).json()["rows"]
+        )
         body = {"students": [far[0]["student_id"]], "kind": "keep pace"}
         self.assertEqual(signed_in("teacher").post("/api/goals", params=SCOPE, json=body).status_code, 404)
         specialist = signed_in("specialist")
@@ -236,7 +238,8 @@ class FurtherViews(unittest.TestCase):
         teacher, aide = signed_in("teacher"), signed_in("aide")
         grid = teacher.get("/api/compare/history", params={**SCOPE, "years": 2, "strands": True}).json()
         own = {
-            row["student_id"] for row in teacher.get("/api/drill-down", params={**SCOPE, "matched": False}).json()["rows"]
+            row["student_id"]
+            for row in teacher.get("/api/drill-down", params={**SCOPE, "matched": False}).json()["rows"]
         }
         self.assertEqual({row["student_id"] for row in grid["rows"]}, own)
         self.assertIn("Vocabulary", {column["strand"] for column in grid["columns"]})

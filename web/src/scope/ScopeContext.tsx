@@ -61,7 +61,11 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
     () => ({
       scope,
       nothing: !scope && first.isSuccess && first.data.scope === null,
-      change: (part) => scope && write({ ...scope, ...part }),
+      change: (part) => {
+        // Two changes in quick succession: the second stands on the first, drawn or not.
+        const now = readScope(new URLSearchParams(window.location.search)) ?? last.current;
+        if (now) write({ ...now, ...part });
+      },
       reset: () => {
         if (!scope) return;
         // One window alone has no first choice of its own; the person's first scope tells the two.

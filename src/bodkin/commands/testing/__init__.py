@@ -1,0 +1,1 @@
+"""The test command: every check and test, over two workers, the longest first."""

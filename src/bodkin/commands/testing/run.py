@@ -1,0 +1,84 @@
+"""Runs units over two workers and counts them; the last line tells how many passed and failed."""
+
+import json
+import multiprocessing
+import os
+import sys
+import time
+from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+
+from bodkin.commands.testing.changed import changed_files, parts_for
+from bodkin.commands.testing.shared_server import NEEDS_SERVER, shared_server
+from bodkin.commands.testing.units import DURATIONS, Outcome, Unit, longest_first, run_unit, wanted
+from bodkin.core.errors import BodkinError
+from bodkin.store.settings import ROOT
+
+WORKERS = 3
+SLOW = 4.0
+"""Tests that take longer are named, seconds."""
+
+
+def _show(outcome: Outcome) -> None:
+    n = outcome.passed + outcome.failed + outcome.skipped
+    state = "FAILED" if outcome.failed else "ok"
+    slow = "".join(f" [{name.rpartition('.')[2]} {took:.0f} s]" for name, took in outcome.slow.items() if took > SLOW)
+    name = outcome.unit.name.removeprefix("tests.")
+    print(f"{state} {name} ({n}, {outcome.seconds:.1f} s){slow}", flush=True)
+    if outcome.report:
+        print(outcome.report.rstrip(), flush=True)
+
+
+def _run(units: Sequence[Unit]) -> list[Outcome]:
+    """Every unit, over worker processes that take the next one as they come free."""
+    outcomes: list[Outcome] = []
+    # Started fresh: a worker must not share the connections or threads of this process.
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(min(WORKERS, len(units)), mp_context=context) as pool:
+        waiting = {pool.submit(run_unit, unit): unit for unit in units}
+        for done in as_completed(waiting):
+            try:
+                outcome = done.result()
+            except BrokenProcessPool as error:
+                outcome = Outcome(waiting[done], failed=1, report=f"the worker ended: {error}")
+            outcomes.append(outcome)
+            _show(outcome)
+    return outcomes
+
+
+def _record(outcomes: Sequence[Outcome]) -> None:
+    """Keep how long units took, so that the next run begins with the longest."""
+    known = json.loads(DURATIONS.read_text()) if DURATIONS.exists() else {}
+    known |= {one.unit.name: round(one.seconds, 1) for one in outcomes if one.unit.kind == "class"}
+    DURATIONS.write_text(json.dumps(dict(sorted(known.items())), indent=1) + "\n")
+
+
+def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -> int:
+    """Every check and test, or those of some parts; the last line counts them.
+
+    ``changed``: those that the uncommitted change asks for. ``record``: keep how long each took.
+    A skipped test counts as failed unless its reason stands in its text.
+    """
+    began = time.monotonic()
+    os.chdir(ROOT)
+    sys.path.insert(0, str(ROOT))
+    if changed:
+        only = [*only, *parts_for(changed_files())]
+        print(f"Parts: {', '.join(only)}", flush=True)
+    try:
+        units = longest_first(wanted(only))
+    except BodkinError as error:
+        print(error, file=sys.stderr)
+        return 2
+    with shared_server(wanted=any(unit.name.startswith(NEEDS_SERVER) for unit in units)):
+        outcomes = _run(units)
+    if record:
+        _record(outcomes)
+    passed, failed, skipped = (sum(getattr(one, name) for one in outcomes) for name in ("passed", "failed", "skipped"))
+    broken = [one.unit.name for one in outcomes if one.failed]
+    if broken:
+        print(f"Failed: {', '.join(broken)}")
+    print(f"{time.monotonic() - began:.0f} s in all")
+    print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
+    return 1 if failed else 0

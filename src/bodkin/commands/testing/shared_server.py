@@ -1,0 +1,49 @@
+"""One database server for a whole test run, in memory where the machine has room, and one demo as a template."""
+
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from threading import Thread
+
+from bodkin.store.server import DatabaseServer
+from bodkin.store.settings import ROOT, Settings
+
+FOLDER = "BODKIN_TEST_SERVER"
+"""Names the folder of the run's server to the workers."""
+NEEDS_SERVER = ("tests.api", "tests.browser", "tests.commands", "tests.demo", "tests.exchange", "tests.standins",
+                "tests.store")  # fmt: skip
+IN_MEMORY = Path("/dev/shm")  # noqa: S108 (a folder of a random name below it)
+ROOM = 3 * 2**30
+"""Bytes that a memory file system must have free to be used."""
+QUICK = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-buffer-pool-size=512M",
+         "--innodb-log-file-size=256M")  # fmt: skip
+"""The run's server is thrown away: it need not survive a power cut. Tests that kill servers start their own."""
+
+
+def _folder() -> Path:
+    roomy = IN_MEMORY.is_dir() and os.access(IN_MEMORY, os.W_OK) and shutil.disk_usage(IN_MEMORY).free > ROOM
+    return Path(tempfile.mkdtemp(prefix="bodkin-test-", dir=IN_MEMORY if roomy else None))
+
+
+@contextmanager
+def shared_server(*, wanted: bool) -> Iterator[None]:
+    """The server runs while this lasts; the demo is loaded beside the first tests. Nothing where none needs it."""
+    if not wanted:
+        yield
+        return
+    from tests.support import stage
+
+    folder = _folder()
+    os.environ[FOLDER] = str(folder)
+    server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK)
+    try:
+        server.start()
+        Thread(target=stage.make_template, daemon=True).start()
+        yield
+    finally:
+        server.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+        del os.environ[FOLDER]
