@@ -80,7 +80,7 @@ class OnKeptData(unittest.TestCase):
         status, out, _ = self.command("undo-import", number)
         self.assertIn("is undone", out)
         status, _, err = self.command("undo-import", number)
-        self.assertEqual((status, err.strip()), (2, "this import has been undone already"))
+        self.assertEqual((status, err.strip()), (2, "This has been undone already."))
 
     def test_oneroster_out_and_a_zip_of_files_in(self):
         """A zip comes in whole, in the order in which one file needs another; the roster leaves as a package."""

@@ -30,6 +30,7 @@ from bodkin.store.server import port_free
 from bodkin.store.settings import Settings
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
 from bodkin.store.writes.sources import Source, add_source, all_sources, remove_source
+from bodkin.store.writes.undo import undo_import
 from tests.support import stage
 
 
@@ -106,7 +107,7 @@ class Rostering(unittest.TestCase):
             self.assertTrue(imports.preview(session, "again.zip", content).plan.empty)
             self.assertEqual(session.scalar(select(func.count()).where(Student.student_id.like("SR9%"))), 3)
         with self.store.writing(scores=True) as session:
-            imports.undo_import(session, key)
+            undo_import(session, key)
         with self.store.reading() as session:
             self.assertEqual(session.scalar(select(func.count()).where(Student.sourced_id.is_not(None))), 0)
 

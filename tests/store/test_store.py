@@ -170,7 +170,7 @@ class Groups(unittest.TestCase):
             session.add_all([Student(student_id="a"), Student(student_id="b"), Person(name="C", role="coach")])
             session.flush()
             days = {"first_day": monday, "last_day": friday}
-            key = groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
+            key, _ = groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
             groups.add_members(session, key, ["a", "b"], monday, None)
             groups.remove_members(session, key, ["a"], friday)
             groups.add_members(session, key, ["a"], friday, None)

@@ -15,6 +15,7 @@ from bodkin.api.runtime import Runtime
 from bodkin.api.schedule import Clock
 from bodkin.api.setup import imports, measures, sittings, sources, tables
 from bodkin.api.steps import (
+    acts,
     check,
     compare,
     compare_views,
@@ -72,6 +73,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         views,
         growth,
         goals,
+        acts,
         student,
         groups,
         imports,

@@ -35,6 +35,17 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.SETUP: frozenset({"coach"}),
 }
 
+UNDO: dict[str, Right] = {
+    "decision": Right.DECIDE,
+    "retest": Right.ASK_RETEST,
+    "reason": Right.ASK_RETEST,
+    "goal": Right.GOALS_SET,
+    "target": Right.GOALS_SET,
+    "group": Right.GROUPS_MAKE,
+    "import": Right.SETUP,
+}
+"""Which right taking back an act of each kind needs; an own act, or anybody's for a coach."""
+
 _WORDS = {
     "coach": "data coach",
     "school_lead": "school lead",

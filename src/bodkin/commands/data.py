@@ -23,6 +23,7 @@ from bodkin.store.database import Store
 from bodkin.store.reads.people import ROLES
 from bodkin.store.server import DatabaseServer
 from bodkin.store.tables import Person, School
+from bodkin.store.writes.undo import undo_import
 
 
 def _answers(store: Store) -> bool:
@@ -159,8 +160,8 @@ def _file_lines(seen: imports.Preview) -> list[str]:
 
 def undo(number: int, *, demo: bool) -> str:
     """Take an import back."""
-    with open_store(demo=demo) as store, store.writing(scores=True) as session:
-        return f'Import {number} ("{imports.undo_import(session, number)}") is undone.'
+    with open_store(demo=demo) as store, store.writing(scores=False) as session:
+        return f'Import {number} ("{undo_import(session, number)}") is undone.'
 
 
 def export(out: Path, *, demo: bool, oneroster: bool = False) -> list[Path]:

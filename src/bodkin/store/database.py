@@ -44,7 +44,7 @@ class Store:
         ``scores``: the change touches what the score table in memory holds. Writers wait for
         each other at the district's row.
         """
-        with _database_errors_named(), Session(self.engine) as session, session.begin():
+        with _database_errors_named(), Session(self.engine, info={_RAISED: scores}) as session, session.begin():
             raised = {"data_version": District.data_version + 1}
             if scores:
                 raised["score_version"] = District.score_version + 1
@@ -74,7 +74,15 @@ class Store:
                     session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
 
 
-_READING, _VERSIONS = "reading", "versions"
+def raise_scores(session: Session) -> None:
+    """Say, within a writing session, that what the score table in memory holds has changed; once is enough."""
+    if session.info.get(_RAISED):
+        return
+    session.info[_RAISED] = True
+    session.execute(update(District).where(District.id == DISTRICT).values(score_version=District.score_version + 1))
+
+
+_READING, _VERSIONS, _RAISED = "reading", "versions", "scores raised"
 
 
 def versions(session: Session) -> tuple[int, int]:

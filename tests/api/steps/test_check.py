@@ -108,9 +108,9 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(now["decided"], "set aside by Maren Tolliver: left the room")
         self.assertEqual(self.check()["waiting"] + self.check()["excused"], sum(
             len(line["missing"]) for line in self.check()["classes"]))  # fmt: skip
-        self.assertEqual(coach.get("/api/check/decisions").json()[0]["said"], done["said"])
-        self.assertEqual(coach.post(f"/api/check/decisions/{done['id']}/undo").status_code, 200)
-        self.assertEqual(coach.post(f"/api/check/decisions/{done['id']}/undo").status_code, 409)
+        self.assertEqual(coach.get("/api/acts").json()[0]["said"], done["said"])
+        self.assertEqual(coach.post(f"/api/acts/{done['id']}/undo").status_code, 200)
+        self.assertEqual(coach.post(f"/api/acts/{done['id']}/undo").status_code, 409)
         self.assertEqual(coach.get("/api/compare", params=SCOPE).json()["matched_n"], before["matched_n"])
 
     def test_another_sitting_counts_and_undo_brings_the_first_back(self):
@@ -124,9 +124,9 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(self.row(several["student_id"])["to_score"], one["score"])
         again = coach.post("/api/check/decisions", json={"act": "counts", "result_id": other["result_id"]}).json()
         # The older decision cannot be undone before the newer one.
-        self.assertEqual(coach.post(f"/api/check/decisions/{done['id']}/undo").status_code, 409)
+        self.assertEqual(coach.post(f"/api/acts/{done['id']}/undo").status_code, 409)
         for key in (again["id"], done["id"]):
-            self.assertEqual(coach.post(f"/api/check/decisions/{key}/undo").status_code, 200)
+            self.assertEqual(coach.post(f"/api/acts/{key}/undo").status_code, 200)
         self.assertEqual(self.row(several["student_id"])["to_score"], other["score"])
         alone = next(x for x in self.check()["doubts"] if x["student_id"] != several["student_id"])
         answer = coach.post("/api/check/decisions", json={"act": "counts", "result_id": alone["result_id"]})
@@ -155,7 +155,7 @@ class OverTheDemo(unittest.TestCase):
         csv = coach.get("/api/check/retests.csv", params=SCOPE).text
         self.assertIn("Extra time", csv)
         for one in (done, asked):
-            coach.post(f"/api/check/decisions/{one['id']}/undo")
+            coach.post(f"/api/acts/{one['id']}/undo")
         self.assertEqual(self.check()["retests"], [])
 
         line = next(line for line in answer["classes"] if any(one["reason"] is None for one in line["missing"]))
@@ -165,7 +165,7 @@ class OverTheDemo(unittest.TestCase):
         )
         self.assertEqual(self.check()["excused"], answer["excused"] + 1)
         self.assertIn(",ill", coach.get("/api/check/missing.csv", params=SCOPE).text)
-        coach.post(f"/api/check/decisions/{given.json()['id']}/undo")
+        coach.post(f"/api/acts/{given.json()['id']}/undo")
         self.assertEqual(self.check()["excused"], answer["excused"])
 
 

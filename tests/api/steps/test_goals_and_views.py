@@ -22,7 +22,7 @@ class Goals(unittest.TestCase):
         made = coach.post("/api/goals", params=GRADE_4, json={"students": students, "kind": "catch up"})
         self.assertEqual(made.status_code, 201)
         answer = made.json()
-        self.addCleanup(lambda: coach.post(f"/api/goals/acts/{answer['act']}/undo"))
+        self.addCleanup(lambda: coach.post(f"/api/acts/{answer['act']}/undo"))
         wanted = {row["student_id"]: row["catch_up"]["score"] for row in offers["rows"]}
         rows = coach.get("/api/growth/rows", params={**GRADE_4, "count": 500}).json()
         seen = {row["student_id"]: row["goal"] for row in rows["rows"] if row["goal_kind"] == "catch up"}
@@ -31,11 +31,11 @@ class Goals(unittest.TestCase):
         self.assertEqual([row["goal"] is None for row in by_goal], sorted(row["goal"] is None for row in by_goal))
         one = coach.get(f"/api/goals/{students[0]}", params={"assessment": "Saltgauge", "subject": "reading"}).json()
         self.assertEqual((one[0]["kind"], one[0]["target"]), ("catch up", wanted[students[0]]))
-        self.assertIn("Goal to catch up set for", coach.get("/api/check/decisions").json()[0]["said"])
-        self.assertEqual(coach.post(f"/api/goals/acts/{answer['act']}/undo").status_code, 200)
+        self.assertIn("Goal to catch up set for", coach.get("/api/acts").json()[0]["said"])
+        self.assertEqual(coach.post(f"/api/acts/{answer['act']}/undo").status_code, 200)
         again = coach.get("/api/growth/rows", params={**GRADE_4, "count": 500}).json()["rows"]
         self.assertFalse({row["student_id"] for row in again if row["goal_kind"] == "catch up"} & set(wanted))
-        self.assertEqual(coach.post(f"/api/goals/acts/{answer['act']}/undo").status_code, 409)
+        self.assertEqual(coach.post(f"/api/acts/{answer['act']}/undo").status_code, 409)
 
     def test_a_goal_set_again_replaces_and_comes_back(self):
         """The second of a kind and day stands; taking it back brings the first."""
@@ -48,9 +48,9 @@ class Goals(unittest.TestCase):
             acts.append(coach.post("/api/goals", params=GRADE_4, json=body).json()["act"])
         own = [goal for goal in coach.get(path, params=measure).json() if goal["kind"] == "own"]
         self.assertEqual([goal["plan"] for goal in own], ["20 more"])
-        self.assertEqual(coach.post(f"/api/goals/acts/{acts[0]}/undo").status_code, 409)
+        self.assertEqual(coach.post(f"/api/acts/{acts[0]}/undo").status_code, 409)
         for act, left in ((acts[1], ["10 more"]), (acts[0], [])):
-            coach.post(f"/api/goals/acts/{act}/undo")
+            coach.post(f"/api/acts/{act}/undo")
             own = [goal for goal in coach.get(path, params=measure).json() if goal["kind"] == "own"]
             self.assertEqual([goal["plan"] for goal in own], left)
 
@@ -107,9 +107,9 @@ class Targets(unittest.TestCase):
         third = self.put(coach, None, **here).json()["act"]
         self.assertIsNone(self.seen(coach, **here))
         for act, reached in ((third, False), (second, True)):
-            self.assertEqual(coach.post(f"/api/goals/acts/{act}/undo").status_code, 200)
+            self.assertEqual(coach.post(f"/api/acts/{act}/undo").status_code, 200)
             self.assertEqual(self.seen(coach, **here)["reached"], reached)
-        coach.post(f"/api/goals/acts/{first}/undo")
+        coach.post(f"/api/acts/{first}/undo")
         self.assertIsNone(self.seen(coach, **here))
 
     def test_ones_own_students_have_a_target_of_their_own(self):
@@ -117,7 +117,7 @@ class Targets(unittest.TestCase):
         act = self.put(signed_in("teacher"), 0.5).json()["act"]
         self.assertEqual(self.seen(signed_in("teacher"))["share"], 0.5)
         self.assertIsNone(self.seen(signed_in("coach")))
-        signed_in("teacher").post(f"/api/goals/acts/{act}/undo")
+        signed_in("teacher").post(f"/api/acts/{act}/undo")
 
     def test_what_has_no_target(self):
         """All but, languages, shares that are none."""

@@ -114,6 +114,6 @@ class Home(unittest.TestCase):
         self.assertEqual([one for one in said() if one not in known], [(f"{done['said']}.", "check")])
         later = (datetime.now(UTC) + timedelta(seconds=5)).isoformat()
         self.assertEqual(self.home(since=later)["since"], [])
-        coach.post(f"/api/check/decisions/{done['id']}/undo")
+        coach.post(f"/api/acts/{done['id']}/undo")
         self.assertEqual(said(), known)
         self.assertEqual(self.home()["since"], [])

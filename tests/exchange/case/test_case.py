@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports
 from bodkin.store.tables import Prerequisite, Standard
+from bodkin.store.writes.undo import undo_import
 from tests.support import stage
 from tests.support.case import framework
 
@@ -74,7 +75,7 @@ class Standards(unittest.TestCase):
         other = framework([*ITEMS[:1], item("a", "3.N.1", ["03"], "Round well"), *ITEMS[2:]])
         self.assertEqual(self.seen(other).plan.rows[0].detail, "text Round to Round well")
         with self.store.writing(scores=True) as session:
-            imports.undo_import(session, key)
+            undo_import(session, key)
         with self.store.reading() as session:
             self.assertEqual(session.scalar(select(func.count()).select_from(Standard)), 0)
 

@@ -12,6 +12,7 @@ from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.imports import KINDS
 from bodkin.exchange.plain.export import plain_table, write_plain_files
 from bodkin.store.tables import Answer, Assessment, Base, Group, Person, Result, Student, Window
+from bodkin.store.writes.undo import undo_import
 from tests.support import stage
 
 NOW = datetime(2026, 9, 1)
@@ -28,7 +29,7 @@ def bring(store, name, text, **changes):
 
 
 def everything(store):
-    left = {"import", "import_change", "district"}
+    left = {"act", "import", "import_change", "district"}
     with store.reading() as session:
         return {
             table.name: sorted(map(str, session.execute(select(table)).all()))
@@ -116,7 +117,7 @@ class Rows(unittest.TestCase):
         self.assertIn("reason ill to away", seen.plan.rows[0].detail)
         for key, was in ((second, between), (first, before)):
             with self.store.writing(scores=True) as session:
-                imports.undo_import(session, key)
+                undo_import(session, key)
             self.assertEqual(everything(self.store), was)
 
     def test_strand_scores_find_the_sitting_they_belong_to(self):
@@ -179,10 +180,10 @@ class Roster(unittest.TestCase):
         )
         self.assertEqual((seen.plan.counts["changed"], seen.plan.adds), (1, {"names_changed": 1}))
         with store.writing(scores=True) as session:
-            imports.undo_import(session, key)
+            undo_import(session, key)
         self.assertEqual(everything(store), before)
         with store.writing(scores=True) as session:
-            imports.undo_import(session, first)
+            undo_import(session, first)
         with store.reading() as session:
             self.assertEqual(session.scalar(select(func.count()).select_from(Student)), 0)
 
@@ -211,7 +212,7 @@ class Calendars(unittest.TestCase):
         self.assertEqual(seen.plan.notices, ["1 results go to another window, or to none, by their date"])
         self.assertEqual(self.windows(), {"2026-09-20": None, "2026-09-21": "fall"})
         with self.store.writing(scores=True) as session:
-            imports.undo_import(session, key)
+            undo_import(session, key)
         self.assertEqual(everything(self.store), before)
 
     def test_what_is_no_calendar_is_refused(self):

@@ -9,7 +9,7 @@ from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.imports import imports
 from bodkin.store.reads.load import load_score_table
 from bodkin.store.tables import Base, NotTested, Person, Result, RetestRequest
-from bodkin.store.writes import decisions
+from bodkin.store.writes import decisions, undo
 from tests.support import stage
 
 NOW = datetime(2027, 2, 12, 9, 0)
@@ -53,7 +53,7 @@ class Acts(unittest.TestCase):
 
     def undo(self, key, who=None, *, anybody_s=False):
         with self.store.writing(scores=True) as session:
-            return decisions.undo_act(session, key, who or self.coach, anybody_s=anybody_s)
+            return undo.undo(session, key, who or self.coach, anybody_s=anybody_s)
 
     def test_set_aside_leaves_the_score_table_and_comes_back(self):
         key = self.does(decisions.judge, self.results[3], decisions.ASIDE, "left")
@@ -140,5 +140,5 @@ class Acts(unittest.TestCase):
         with self.assertRaises(NotFound):
             self.undo(0)
         with self.store.reading() as session:
-            self.assertEqual([one.state for one in decisions.past_acts(session, None)], ["undone"])
-            self.assertEqual(decisions.past_acts(session, self.teacher), [])
+            self.assertEqual([one.state for one in undo.past_acts(session, None)], ["undone"])
+            self.assertEqual(undo.past_acts(session, self.teacher), [])

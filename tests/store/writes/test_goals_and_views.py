@@ -8,8 +8,8 @@ from sqlalchemy import func, select
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.store.database import versions
 from bodkin.store.tables import Goal, Person, SavedScope, Student, ViewLog
-from bodkin.store.writes.decisions import undo_act
 from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals
+from bodkin.store.writes.undo import undo as undo_act
 from bodkin.store.writes.views import (
     change_scope,
     forget_scope,

@@ -211,11 +211,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /**
-         * Past
-         * @description The latest decisions: one's own, or everybody's for whoever may decide.
-         */
-        get: operations["past_api_check_decisions_get"];
+        get?: never;
         put?: never;
         /**
          * Decide
@@ -282,26 +278,6 @@ export interface paths {
          * @description Say why a student was not tested.
          */
         post: operations["give_reason_api_check_reasons_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/check/decisions/{key}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Undo
-         * @description Take a decision back; a coach also another person's.
-         */
-        post: operations["undo_api_check_decisions__key__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -720,26 +696,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/goals/acts/{key}/undo": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take Back
-         * @description Take goals back that were set in one act; earlier ones they replaced stand again.
-         */
-        post: operations["take_back_api_goals_acts__key__undo_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/goals/{student_id}": {
         parameters: {
             query?: never;
@@ -754,6 +710,46 @@ export interface paths {
         get: operations["of_student_api_goals__student_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Acts
+         * @description The latest acts: one's own, or everybody's for a coach; of the kinds that one may take back.
+         */
+        get: operations["acts_api_acts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/acts/{key}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back
+         * @description Take an act back; a coach also another person's. What it changed is as it was before.
+         */
+        post: operations["take_back_api_acts__key__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1404,6 +1400,16 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActUndone
+         * @description An act that was taken back.
+         */
+        ActUndone: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
         /**
          * Adult
          * @description Someone who can lead a group.
@@ -2250,6 +2256,11 @@ export interface components {
             may_change: boolean;
             /** Members */
             members: components["schemas"]["Member"][];
+            /**
+             * Act
+             * @description what has just been done to it, to take back
+             */
+            act?: number | null;
         };
         /**
          * GroupChange
@@ -2953,12 +2964,14 @@ export interface components {
             notes: string[];
         };
         /**
-         * PastDecision
-         * @description A decision of the history.
+         * PastActAnswer
+         * @description An act of the history.
          */
-        PastDecision: {
+        PastActAnswer: {
             /** Id */
             id: number;
+            /** Kind */
+            kind: string;
             /** Said */
             said: string;
             /** By */
@@ -4798,89 +4811,6 @@ export interface operations {
             };
         };
     };
-    past_api_check_decisions_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PastDecision"][];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
     decide_api_check_decisions_post: {
         parameters: {
             query?: never;
@@ -5153,91 +5083,6 @@ export interface operations {
                 "application/json": components["schemas"]["ReasonGiven"];
             };
         };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Done"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Bad Gateway */
-            502: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorBody"];
-                };
-            };
-        };
-    };
-    undo_api_check_decisions__key__undo_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -7713,12 +7558,15 @@ export interface operations {
             };
         };
     };
-    take_back_api_goals_acts__key__undo_post: {
+    of_student_api_goals__student_id__get: {
         parameters: {
-            query?: never;
+            query: {
+                assessment: string;
+                subject: string;
+            };
             header?: never;
             path: {
-                key: number;
+                student_id: string;
             };
             cookie?: never;
         };
@@ -7730,7 +7578,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": components["schemas"]["StudentGoal"][];
                 };
             };
             /** @description Unauthorized */
@@ -7798,15 +7646,95 @@ export interface operations {
             };
         };
     };
-    of_student_api_goals__student_id__get: {
+    acts_api_acts_get: {
         parameters: {
-            query: {
-                assessment: string;
-                subject: string;
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastActAnswer"][];
+                };
             };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    take_back_api_acts__key__undo_post: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
-                student_id: string;
+                key: number;
             };
             cookie?: never;
         };
@@ -7818,7 +7746,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudentGoal"][];
+                    "application/json": components["schemas"]["ActUndone"];
                 };
             };
             /** @description Unauthorized */

@@ -7,8 +7,8 @@ import type { Decide } from "./useDecide";
 export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
   const { hidden } = useHiding();
   const past = useQuery({
-    queryKey: ["decisions"],
-    queryFn: () => got(client.GET("/api/check/decisions")),
+    queryKey: ["acts"],
+    queryFn: () => got(client.GET("/api/acts")),
     enabled: may,
   });
   if (!may || !past.data?.length) return null;

@@ -1,37 +1,21 @@
 /** What is decided in the Check step: sent, said, and undone. */
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
-
-type Done = Schemas["Done"];
+import { client, got, type Schemas } from "../api/client";
+import { useAct } from "../step/useAct";
 
 export function useDecide() {
-  const cache = useQueryClient();
-  const [said, setSaid] = useState("");
-  const [last, setLast] = useState<number | null>(null);
-  const [fault, setFault] = useState<Refused | null>(null);
-  const run = async (act: () => Promise<Done>, undone = false) => {
-    setFault(null);
-    try {
-      const done = await act();
-      setSaid(undone ? `Undone: ${done.said}` : done.said);
-      setLast(undone ? null : done.id);
-      await cache.invalidateQueries();
-    } catch (error) {
-      setFault(error as Refused);
-    }
-  };
+  const act = useAct("decision");
+  const run = (send: () => Promise<Schemas["Done"]>) =>
+    act.run(send, (done) => ({ said: done.said, act: done.id }));
   return {
-    said,
-    last,
-    fault,
+    said: act.said,
+    last: act.last,
+    fault: act.fault,
+    undo: act.undo,
     judge: (body: Schemas["Decision"]) => run(() => got(client.POST("/api/check/decisions", { body }))),
     ask: (body: Schemas["RetestAsked"]) => run(() => got(client.POST("/api/check/retests", { body }))),
     retest: (key: number, state: "done" | "withdrawn") =>
       run(() => got(client.POST("/api/check/retests/{key}/{state}", { params: { path: { key, state } } }))),
     reason: (body: Schemas["ReasonGiven"]) => run(() => got(client.POST("/api/check/reasons", { body }))),
-    undo: (key: number) =>
-      run(() => got(client.POST("/api/check/decisions/{key}/undo", { params: { path: { key } } })), true),
   };
 }
 

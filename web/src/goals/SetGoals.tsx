@@ -1,5 +1,5 @@
 /** Goals for one student or many: what each takes, how usual it is, and setting them in one go. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { BandMark } from "../marks/BandMark";
@@ -7,6 +7,7 @@ import { Name } from "../people/Hiding";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope } from "../scope/scope";
 import { How } from "../step/How";
+import { type Act, useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { percent, score, signed, students } from "../words/format";
@@ -14,9 +15,6 @@ import { percent, score, signed, students } from "../words/format";
 type Offers = Schemas["GoalOffers"];
 type Aim = Schemas["Aim"];
 type Kind = "keep pace" | "catch up" | "own";
-
-/** What is kept of a set of goals until it is taken back. */
-const STALE = ["growth", "growth-rows", "drill-down", "student", "home", "check", "goals"];
 
 function AimCells({ aim }: { aim: Aim | null | undefined }) {
   if (!aim)
@@ -138,33 +136,26 @@ function targetOf(target: string): { band?: number; percentile?: number } {
       : {};
 }
 
-function Done({ told, onClose }: { told: Schemas["GoalsSet"]; onClose: () => void }) {
-  const cache = useQueryClient();
-  const [state, setState] = useState("");
-  const undo = async () => {
-    try {
-      await got(client.POST("/api/goals/acts/{key}/undo", { params: { path: { key: told.act } } }));
-      for (const key of STALE) cache.invalidateQueries({ queryKey: [key] });
-      setState("Taken back: what stood before stands again.");
-    } catch (error) {
-      setState((error as Error).message);
-    }
-  };
+function Done({ done, act, onClose }: { done: Schemas["GoalsSet"]; act: Act; onClose: () => void }) {
+  const undone = act.last === null;
   return (
     <>
       <p role="status">
-        {state || `${students(told.n)} ${told.n === 1 ? "has" : "have"} a goal now, by ${told.by_day}.`}
+        {act.fault?.message ??
+          (undone
+            ? "Undone. Goals are as they were before."
+            : `${students(done.n)} ${done.n === 1 ? "has" : "have"} a goal now, by ${done.by_day}.`)}
       </p>
-      {told.left_out.length > 0 && (
+      {done.left_out.length > 0 && (
         <p className="quiet small">
           Without a goal, since they are there already or nothing could be worked out:{" "}
-          {told.left_out.join(", ")}.
+          {done.left_out.join(", ")}.
         </p>
       )}
       <div className="buttons">
-        {!state && (
-          <button type="button" className="plain" onClick={undo}>
-            Take back
+        {!undone && (
+          <button type="button" className="plain" onClick={() => act.undo(done.act)}>
+            Undo
           </button>
         )}
         <button type="button" className="act" onClick={onClose}>
@@ -183,14 +174,13 @@ export function SetGoals({
   onClose: () => void;
 }) {
   const { scope } = useScope();
-  const cache = useQueryClient();
+  const act = useAct("goal");
   const [kind, setKind] = useState<Kind>("catch up");
   const [target, setTarget] = useState("");
   const [points, setPoints] = useState("10");
   const [plan, setPlan] = useState("");
   const [agreed, setAgreed] = useState("");
   const [review, setReview] = useState("");
-  const [fault, setFault] = useState("");
   const [done, setDone] = useState<Schemas["GoalsSet"] | null>(null);
   const body = { students: chosen.map((one) => one.id), ...targetOf(target) };
   const offers = useQuery({
@@ -201,31 +191,25 @@ export function SetGoals({
   });
   const send = async (event: FormEvent) => {
     event.preventDefault();
-    setFault("");
-    try {
-      const told = await got(
-        client.POST("/api/goals", {
-          params: { query: asked(scope as Scope) },
-          body: {
-            ...body,
-            kind,
-            ...(kind === "own" ? { points: Number(points) } : {}),
-            ...(plan ? { plan } : {}),
-            ...(agreed ? { agreed_with: agreed } : {}),
-            ...(review ? { review_on: review } : {}),
-          },
-        }),
-      );
-      for (const key of STALE) cache.invalidateQueries({ queryKey: [key] });
-      setDone(told);
-    } catch (error) {
-      setFault((error as Error).message);
-    }
+    const goals = {
+      ...body,
+      kind,
+      ...(kind === "own" ? { points: Number(points) } : {}),
+      ...(plan ? { plan } : {}),
+      ...(agreed ? { agreed_with: agreed } : {}),
+      ...(review ? { review_on: review } : {}),
+    };
+    setDone(
+      await act.run(
+        () => got(client.POST("/api/goals", { params: { query: asked(scope as Scope) }, body: goals })),
+        (set) => ({ said: set.said, act: set.act }),
+      ),
+    );
   };
   return (
     <Dialog title={done ? "Goals are set" : `Goals for ${students(chosen.length)}`} wide onClose={onClose}>
       {done ? (
-        <Done told={done} onClose={onClose} />
+        <Done done={done} act={act} onClose={onClose} />
       ) : (
         <form onSubmit={send}>
           <fieldset className="choice" aria-label="Kind of goal" style={{ marginBottom: 10 }}>
@@ -286,7 +270,7 @@ export function SetGoals({
             </label>
           </div>
           <FormEnd
-            fault={fault}
+            fault={act.fault?.message ?? ""}
             onClose={onClose}
             act={
               chosen.length === 1 ? "Set the goal" : `Set ${offers.data?.rows.length ?? chosen.length} goals`

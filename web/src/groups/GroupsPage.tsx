@@ -1,6 +1,6 @@
 /** Groups at their thinnest: see them, change who is in them, look only at one, export it. */
 
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
@@ -13,6 +13,7 @@ import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
 import { writeScope } from "../scope/scope";
 import { Shown } from "../step/Shown";
+import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
 import { day, students } from "../words/format";
 
@@ -23,27 +24,16 @@ function Card({ group }: { group: Group }) {
   const { scope } = useScope();
   const { openStudent } = usePanel();
   const me = useMe();
-  const cache = useQueryClient();
   const navigate = useNavigate();
   const [editing, setEditing] = useState(false);
-  const [fault, setFault] = useState("");
-  const [undo, setUndo] = useState<{ words: string; body: Schemas["GroupChange"] } | null>(null);
+  const act = useAct("group");
   const inside = new Set(group.members.map((member) => member.student_id));
   const fresh = pinned.filter((one) => !inside.has(one.id));
-  const change = async (
-    body: Schemas["GroupChange"],
-    back: { words: string; body: Schemas["GroupChange"] } | null,
-  ) => {
-    setFault("");
-    try {
-      await got(client.PATCH("/api/groups/{group_id}", { params: { path: { group_id: group.id } }, body }));
-      setUndo(back);
-      for (const key of ["groups", "choices", "rail", "compare", "growth", "drill-down"])
-        cache.invalidateQueries({ queryKey: [key] });
-    } catch (error) {
-      setFault((error as Error).message);
-    }
-  };
+  const change = (body: Schemas["GroupChange"], said: string) =>
+    act.run(
+      () => got(client.PATCH("/api/groups/{group_id}", { params: { path: { group_id: group.id } }, body })),
+      (changed) => ({ said, act: changed.act ?? null }),
+    );
   return (
     <section className="group" aria-label={group.name}>
       <h2>{group.name}</h2>
@@ -75,13 +65,7 @@ function Card({ group }: { group: Group }) {
                 className="word small quiet"
                 aria-label={`take out ${member.name}`}
                 onClick={() =>
-                  change(
-                    { remove: [member.student_id], add: [] },
-                    {
-                      words: `${member.name} was taken out.`,
-                      body: { add: [member.student_id], remove: [] },
-                    },
-                  )
+                  change({ remove: [member.student_id], add: [] }, `${member.name} was taken out.`)
                 }
               >
                 take out
@@ -93,17 +77,19 @@ function Card({ group }: { group: Group }) {
       {group.members.length === 0 && (
         <p className="quiet small">Nobody is in it. Pin students and put them in.</p>
       )}
-      {undo && (
+      {act.said && (
         <p className="small" role="status" style={{ marginTop: 8 }}>
-          {undo.words}{" "}
-          <button type="button" className="word" onClick={() => change(undo.body, null)}>
-            Undo
-          </button>
+          {act.said}{" "}
+          {act.last !== null && (
+            <button type="button" className="word" onClick={() => act.undo(act.last as number)}>
+              Undo
+            </button>
+          )}
         </p>
       )}
-      {fault && (
+      {act.fault && (
         <p className="fault" role="alert">
-          {fault}
+          {act.fault.message}
         </p>
       )}
       <div className="tools">
@@ -125,13 +111,7 @@ function Card({ group }: { group: Group }) {
             type="button"
             className="word"
             onClick={() =>
-              change(
-                { add: fresh.map((one) => one.id), remove: [] },
-                {
-                  words: `${students(fresh.length)} put in.`,
-                  body: { remove: fresh.map((one) => one.id), add: [] },
-                },
-              )
+              change({ add: fresh.map((one) => one.id), remove: [] }, `${students(fresh.length)} put in.`)
             }
           >
             Put in {fresh.length} pinned

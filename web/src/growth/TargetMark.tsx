@@ -1,10 +1,10 @@
 /** The target of a class, a grade or a school: the share that should meet its growth, and whether it is reached. */
-import { useQueryClient } from "@tanstack/react-query";
 import { Popover } from "antd";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { useMe } from "../people/me";
 import { asked, type Scope } from "../scope/scope";
+import { useAct } from "../step/useAct";
 import { percent } from "../words/format";
 
 type Answer = Schemas["GrowthAnswer"];
@@ -16,17 +16,14 @@ function hasTarget(scope: Scope): boolean {
 }
 
 function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: () => void }) {
-  const cache = useQueryClient();
+  const target = useAct("target");
   const [share, setShare] = useState(String(Math.round((answer.target?.share ?? 0.6) * 100)));
-  const [fault, setFault] = useState("");
   const send = async (value: number | null) => {
-    try {
-      await got(client.PUT("/api/goals/target", { params: { query: asked(scope) }, body: { share: value } }));
-      cache.invalidateQueries({ queryKey: ["growth"] });
-      onDone();
-    } catch (error) {
-      setFault((error as Error).message);
-    }
+    const done = await target.run(
+      () => got(client.PUT("/api/goals/target", { params: { query: asked(scope) }, body: { share: value } })),
+      ({ said, act }) => ({ said, act }),
+    );
+    if (done) onDone();
   };
   return (
     <form
@@ -47,9 +44,9 @@ function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: 
           onChange={(event) => setShare(event.target.value)}
         />
       </label>
-      {fault && (
+      {target.fault && (
         <p className="fault" role="alert">
-          {fault}
+          {target.fault.message}
         </p>
       )}
       <div style={{ display: "flex", gap: 10 }}>

@@ -1,9 +1,10 @@
 /** Make a group from the pinned students, or change one. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Name } from "../people/Hiding";
 import { useMe } from "../people/me";
+import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { students } from "../words/format";
@@ -27,39 +28,31 @@ function weeksLater(day: string, weeks: number): string {
 
 export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
   const me = useMe();
-  const cache = useQueryClient();
+  const act = useAct("group");
   const adults = useQuery({ queryKey: ["adults"], queryFn: () => got(client.GET("/api/groups/adults")) });
   const [name, setName] = useState(group?.name ?? "");
   const [focus, setFocus] = useState(group?.focus ?? "");
   const [adult, setAdult] = useState(String(group?.adult_id ?? me.id));
   const [first, setFirst] = useState(group?.first_day ?? me.today);
   const [last, setLast] = useState(group?.last_day ?? weeksLater(me.today, 8));
-  const [fault, setFault] = useState("");
-  const [busy, setBusy] = useState(false);
   const send = async (event: FormEvent) => {
     event.preventDefault();
-    setBusy(true);
-    setFault("");
-    const told = { name, focus, adult_id: adult ? Number(adult) : null, first_day: first, last_day: last };
-    try {
-      const made = group
-        ? await got(
-            client.PATCH("/api/groups/{group_id}", {
-              params: { path: { group_id: group.id } },
-              body: { ...told, add: [], remove: [] },
-            }),
-          )
-        : await got(
-            client.POST("/api/groups", {
-              body: { ...told, ...(measure ?? {}), students: members.map((member) => member.id) },
-            }),
-          );
-      for (const key of ["groups", "choices", "rail"]) cache.invalidateQueries({ queryKey: [key] });
-      onMade(made);
-    } catch (error) {
-      setFault((error as Error).message);
-      setBusy(false);
-    }
+    const about = { name, focus, adult_id: adult ? Number(adult) : null, first_day: first, last_day: last };
+    const path = { group_id: group?.id ?? 0 };
+    const studentIds = members.map((member) => member.id);
+    const made = await act.run(
+      () =>
+        group
+          ? got(
+              client.PATCH("/api/groups/{group_id}", {
+                params: { path },
+                body: { ...about, add: [], remove: [] },
+              }),
+            )
+          : got(client.POST("/api/groups", { body: { ...about, ...(measure ?? {}), students: studentIds } })),
+      (done) => ({ said: "", act: done.act ?? null }),
+    );
+    if (made) onMade(made);
   };
   return (
     <Dialog
@@ -108,10 +101,10 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
           </label>
         </div>
         <FormEnd
-          fault={fault}
+          fault={act.fault?.message ?? ""}
           onClose={onClose}
           act={group ? "Keep the changes" : "Make the group"}
-          disabled={busy}
+          disabled={act.busy}
         />
       </form>
     </Dialog>

@@ -23,6 +23,7 @@ from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports as exchange
 from bodkin.exchange.imports.bundles import Waiting, bring_in_all, files_in
 from bodkin.exchange.tables_in.mapping import Mapped
+from bodkin.store.writes.undo import undo_import
 
 router = APIRouter(prefix="/imports", tags=["imports"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
@@ -199,5 +200,5 @@ def refused(draft: str, form: Form, context: Setup) -> Response:
 @router.post("/{import_id}/undo", status_code=204)
 def undo(import_id: int, context: Setup) -> None:
     """Take an import back, whole."""
-    with context.runtime.store.writing(scores=True) as session:
-        exchange.undo_import(session, import_id)
+    with context.runtime.store.writing(scores=False) as session:
+        undo_import(session, import_id)

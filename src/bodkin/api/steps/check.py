@@ -67,16 +67,6 @@ class Done(BaseModel):
     said: str
 
 
-class PastDecision(BaseModel):
-    """A decision of the history."""
-
-    id: int
-    said: str
-    by: str | None
-    at: datetime
-    state: str
-
-
 class List(StrEnum):
     """Lists of the step that can be taken along."""
 
@@ -153,7 +143,7 @@ def decide(body: Decision, context: Decides) -> Done:
         "counts": f"{name}: another sitting counts",
         "as before": f"{name}: nothing is decided any more",
     }[body.act]
-    with context.runtime.store.writing(scores=body.act != "keep") as session:
+    with context.runtime.store.writing(scores=False) as session:
         if body.act == "counts":
             key = decisions.choose(session, body.result_id, why, context.person.id, now(), said)
         else:
@@ -195,22 +185,4 @@ def give_reason(body: ReasonGiven, context: Asks) -> Done:
     said = f"{_name(context, body.student_id)}: " + (f"not tested, {reason}" if reason else "the reason is taken back")
     with context.runtime.store.writing(scores=False) as session:
         key = decisions.give_reason(session, body.student_id, body.window, reason, context.person.id, now(), said)
-    return Done(id=key, said=said)
-
-
-@router.get("/decisions")
-def past(context: Asks) -> list[PastDecision]:
-    """The latest decisions: one's own, or everybody's for whoever may decide."""
-    whose = None if context.person.role == "coach" else context.person.id
-    return [
-        PastDecision(id=one.id, said=one.said, by=one.by, at=one.at, state=one.state)
-        for one in decisions.past_acts(context.session, whose)
-    ]
-
-
-@router.post("/decisions/{key}/undo")
-def undo(key: int, context: Asks) -> Done:
-    """Take a decision back; a coach also another person's."""
-    with context.runtime.store.writing(scores=decisions.touches_scores(context.session, key)) as session:
-        said = decisions.undo_act(session, key, context.person.id, anybody_s=context.person.role == "coach")
     return Done(id=key, said=said)

@@ -16,7 +16,6 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.writes.decisions import undo_act
 from bodkin.store.writes.goals import NewGoal, kept_goals, set_goals, set_target
 
 router = APIRouter(prefix="/goals", tags=["goals"])
@@ -157,13 +156,6 @@ def set_class_target(context: Set, scope: AskedScope, body: TargetSet) -> GoalsS
             said=said,
         )  # fmt: skip
     return GoalsSet(act=act, n=1, by_day=context.runtime.settings.today, said=said, left_out=[])
-
-
-@router.post("/acts/{key}/undo")
-def take_back(key: int, context: Set) -> str:
-    """Take goals back that were set in one act; earlier ones they replaced stand again."""
-    with context.runtime.store.writing(scores=False) as session:
-        return undo_act(session, key, context.person.id, anybody_s=context.person.role == "coach")
 
 
 @router.get("/{student_id}")

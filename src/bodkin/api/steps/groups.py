@@ -8,13 +8,14 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.step_answer import display_name
-from bodkin.api.context import Context, need
+from bodkin.api.context import Context, need, now
 from bodkin.api.responses import Form, table_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.reads.people import adults
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.groups import GroupRecord
+from bodkin.store.writes.undo import note
 
 router = APIRouter(prefix="/groups", tags=["groups"])
 See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
@@ -46,6 +47,7 @@ class GroupAnswer(BaseModel):
     state: str
     may_change: bool
     members: list[Member]
+    act: int | None = Field(default=None, description="what has just been done to it, to take back")
 
 
 class Adult(BaseModel):
@@ -140,12 +142,13 @@ def make_group(body: NewGroup, context: Make) -> GroupAnswer:
     measure = (body.assessment, body.subject) if body.assessment and body.subject else None
     today = context.runtime.settings.today
     with context.runtime.store.writing(scores=False) as session:
-        key = kept.make(
+        key, before = kept.make(
             session, name=body.name, focus=body.focus, measure=measure, adult_id=body.adult_id,
             first_day=body.first_day, last_day=body.last_day, made_by_id=context.person.id,
         )  # fmt: skip
-        kept.add_members(session, key, body.students, today, None)
-    return _fresh(context, key)
+        before += kept.add_members(session, key, body.students, today, None)
+        act = note(session, "group", context.person.id, now(), f'Group "{body.name}" made', before)
+    return _fresh(context, key, act)
 
 
 @router.patch("/{group_id}")
@@ -161,13 +164,15 @@ def change_group(group_id: int, body: GroupChange, context: Make) -> GroupAnswer
         raise BadInput(f"{missing[0]}: cannot be left empty")
     today = context.runtime.settings.today
     with context.runtime.store.writing(scores=False) as session:
-        if values:
-            kept.change(session, group_id, values)
+        changes = kept.change(session, group_id, values) if values else []
         if body.remove:
-            kept.remove_members(session, group_id, body.remove, today)
+            changes += kept.remove_members(session, group_id, body.remove, today)
         if body.add:
-            kept.add_members(session, group_id, body.add, today, None)
-    return _fresh(context, group_id)
+            changes += kept.add_members(session, group_id, body.add, today, None)
+        act = None
+        if changes:
+            act = note(session, "group", context.person.id, now(), f'Group "{before.name}" changed', changes)
+    return _fresh(context, group_id, act)
 
 
 @router.get("/{group_id}/members.{form}")
@@ -182,8 +187,8 @@ def export_group(group_id: int, form: Form, context: Export) -> Response:
     return table_file(Table(header, rows), found.name, form)
 
 
-def _fresh(context: Context, key: int) -> GroupAnswer:
+def _fresh(context: Context, key: int, act: int | None) -> GroupAnswer:
     """A group as it is after a write: the request's own session still sees the state before."""
     with context.runtime.store.reading() as session:
-        now = Context(context.runtime, session, context.person)
-        return _answer(now, now.group(key))
+        fresh = Context(context.runtime, session, context.person)
+        return _answer(fresh, fresh.group(key)).model_copy(update={"act": act})

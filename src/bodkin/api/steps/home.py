@@ -15,7 +15,7 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right, may
 from bodkin.exchange.imports.imports import history
-from bodkin.store.writes.decisions import past_acts
+from bodkin.store.writes.undo import past_acts
 
 router = APIRouter(prefix="/home", tags=["home"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]

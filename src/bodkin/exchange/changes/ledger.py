@@ -1,16 +1,15 @@
-"""What an import writes, written so that it can be taken back whole."""
+"""What an import writes, written so that :mod:`bodkin.store.writes.undo` can take it back whole."""
 
 from collections.abc import Callable, Sequence
 from datetime import date
 from typing import Any
 
 import polars as pl
-from sqlalchemy import Table, delete, func, insert, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
-from bodkin.core.errors import Conflict
 from bodkin.store.bulk import load_rows
-from bodkin.store.tables import Base, District, Import, ImportChange
+from bodkin.store.tables import Base, ImportChange
 
 BATCH = 5000
 LOADED = 50_000
@@ -21,13 +20,6 @@ MANY = 1000
 
 def _plain(row: dict[str, Any]) -> dict[str, Any]:
     return {name: value.isoformat() if isinstance(value, date) else value for name, value in row.items()}
-
-
-def _typed(table: Table, row: dict[str, Any]) -> dict[str, Any]:
-    return {
-        name: date.fromisoformat(value) if value is not None and table.c[name].type.python_type is date else value
-        for name, value in row.items()
-    }
 
 
 class Ledger:
@@ -89,74 +81,5 @@ class Ledger:
             )
 
 
-def _brought() -> list[Table]:
-    """Tables whose rows know their import, those that others rest on first."""
-    return [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"]
-
-
 def _said(name: str) -> str:
     return name.replace("_", " ")
-
-
-def _leaning(session: Session, import_id: int) -> list[str]:
-    """What later work leans on rows of this import, in words."""
-    reasons: list[str] = []
-    brought = [
-        table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name != "import_change"
-    ]
-    for table in brought:
-        own = select(table.c.id).where(table.c.import_id == import_id)
-        for child in Base.metadata.sorted_tables:
-            for key in child.foreign_keys:
-                if key.column.table is not table:
-                    continue
-                query = select(func.count()).select_from(child).where(key.parent.in_(own))
-                # What this import itself has pointed at its rows points elsewhere again once it is undone.
-                own_change = select(ImportChange.row_id).where(
-                    ImportChange.import_id == import_id, ImportChange.table == child.name
-                )
-                query = query.where(child.c.id.not_in(own_change))
-                if "import_id" in child.c:
-                    query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
-                if n := session.scalar(query):
-                    reasons.append(f"{n} {_said(child.name)} rows rest on its {_said(table.name)} rows")
-        later = (
-            select(Import.file)
-            .join(ImportChange, ImportChange.import_id == Import.id)
-            .where(ImportChange.table == table.name, ImportChange.import_id > import_id, Import.state == "done")
-        )
-        touched = select(ImportChange.row_id).where(
-            ImportChange.import_id == import_id, ImportChange.table == table.name
-        )
-        files = session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(touched)).distinct())
-        reasons += [f'"{file}" has changed its {_said(table.name)} rows since' for file in files]
-    return reasons
-
-
-def undo(session: Session, import_id: int) -> None:
-    """Take an import back: the tables hold again, row for row, what they held before.
-
-    Raises Conflict, naming it, where newer work rests on what the import brought.
-    """
-    if reasons := _leaning(session, import_id):
-        raise Conflict("This import cannot be undone while newer work rests on it: " + "; ".join(reasons) + ".")
-    tables = {table.name: table for table in Base.metadata.sorted_tables}
-    changes = session.scalars(
-        select(ImportChange).where(ImportChange.import_id == import_id).order_by(ImportChange.id.desc())
-    ).all()
-    for change in changes:
-        table = tables[change.table]
-        before = _typed(table, change.before)
-        if change.table == District.__tablename__:
-            # The versions of the data only ever rise.
-            before = {"name": before["name"]}
-        if change.act == "changed":
-            session.execute(update(table).where(table.c.id == change.row_id).values(before))
-    for table in reversed(_brought()):
-        session.execute(delete(table).where(table.c.import_id == import_id))
-    for change in changes:
-        if change.act == "removed":
-            table = tables[change.table]
-            session.execute(insert(table).values(_typed(table, change.before)))
-    session.execute(delete(ImportChange).where(ImportChange.import_id == import_id))
-    session.execute(update(Import).where(Import.id == import_id).values(state="undone"))

@@ -11,9 +11,9 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bodkin.core.errors import BadInput, Conflict, NotFound
+from bodkin.core.errors import BadInput, Conflict
 from bodkin.exchange.case.standards import is_framework, plan_framework, read_framework
-from bodkin.exchange.changes.ledger import Ledger, undo
+from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.changes.plans import Plan, ReportProgress, no_progress
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports.likely import Likely, likely_students
@@ -49,6 +49,7 @@ from bodkin.exchange.tables_in.mapping import (
 from bodkin.exchange.tables_in.reading import Layout, Reading
 from bodkin.exchange.tables_in.sheets import Sheet, open_sheet
 from bodkin.store.tables import Import, ImportMapping, Person
+from bodkin.store.writes.undo import note
 
 
 @dataclass(frozen=True, slots=True)
@@ -353,6 +354,7 @@ def bring_in(
     if how is not None and understood.source != "remembered":
         _remember(session, understood, by_id, now)
     seen.plan.apply(Ledger(session, row.id, progress))
+    note(session, "import", by_id, now, f"{row.file} brought in", [], scores=True, import_id=row.id)
     return row.id, seen
 
 
@@ -382,18 +384,3 @@ def history(session: Session) -> list[PastImport]:
         select(Import, Person.name).outerjoin(Person, Person.id == Import.by_id).order_by(Import.id.desc())
     )
     return [PastImport(i.id, i.file, i.kind, i.counts, by, i.at, i.state) for i, by in rows]
-
-
-def undo_import(session: Session, key: int) -> str:
-    """Take an import back, within the caller's transaction; returns the name of its file.
-
-    Raises NotFound for an unknown import and Conflict where it is undone already or newer work
-    rests on it.
-    """
-    row = session.get(Import, key)
-    if row is None:
-        raise NotFound("there is no such import")
-    if row.state != "done":
-        raise Conflict("this import has been undone already")
-    undo(session, key)
-    return row.file

@@ -1,7 +1,7 @@
 """Every table of Bodkin; importing this module registers them all."""
 
+from bodkin.store.tables.acts import Act
 from bodkin.store.tables.assessments import (
-    Act,
     Answer,
     Assessment,
     Cut,

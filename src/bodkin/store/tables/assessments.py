@@ -1,9 +1,8 @@
 """Assessments, their norms and cuts, and the results."""
 
 from datetime import date, datetime
-from typing import Any
 
-from sqlalchemy import JSON, DateTime, Double, ForeignKey, Index, Integer, String, UniqueConstraint
+from sqlalchemy import DateTime, Double, ForeignKey, Index, Integer, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from bodkin.store.tables.base import Base, BroughtIn, Code, Grade, Name, Number, Season
@@ -81,17 +80,6 @@ class RetestRequest(Base):
     accommodations: Mapped[str | None] = mapped_column(String(255))
     asked_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     asked_at: Mapped[datetime] = mapped_column(DateTime)
-    state: Mapped[str] = mapped_column(String(12))
-
-
-class Act(Base):
-    """What somebody decided about results, in words, and what stood there before, so that it can be undone."""
-
-    __tablename__ = "act"
-    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
-    at: Mapped[datetime] = mapped_column(DateTime)
-    said: Mapped[str] = mapped_column(String(500))
-    before: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     state: Mapped[str] = mapped_column(String(12))
 
 

@@ -1,45 +1,16 @@
 """What people decide about results, kept with who, when and why, and undone whole."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import date, datetime
-from typing import Any
+from datetime import datetime
 
-from sqlalchemy import delete, insert, select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
-from bodkin.store.tables import Act, Assessment, Base, NotTested, Person, Result, RetestRequest, Student
+from bodkin.store.reads.load import window_names
+from bodkin.store.tables import Assessment, NotTested, Result, RetestRequest, Student
+from bodkin.store.writes.undo import gone, new, note, was
 
 COUNTED, KEPT, BESIDE, ASIDE = None, "kept", "beside", "set aside"
-
-
-@dataclass(frozen=True, slots=True)
-class PastAct:
-    """A decision as it is listed."""
-
-    id: int
-    said: str
-    by: str | None
-    at: datetime
-    state: str
-
-
-def _plain(value: object) -> object:
-    return value.isoformat() if isinstance(value, (date, datetime)) else value
-
-
-def note_act(session: Session, by_id: int, at: datetime, said: str, before: Sequence[dict[str, Any]]) -> int:
-    """Keep a decision with what it changed, each row as it was before (None: it was not there); returns its key."""
-    act = Act(by_id=by_id, at=at, said=said[:500], before=list(before), state="done")
-    session.add(act)
-    session.flush()
-    return act.id
-
-
-def kept_before(table: str, row: Any) -> dict[str, Any]:
-    """A row as it was, for an act that changes it."""
-    return {"table": table, "id": row["id"], "row": {name: _plain(value) for name, value in row.items()}}
 
 
 def student_of(session: Session, result_id: int) -> str:
@@ -56,18 +27,16 @@ def judge(session: Session, result_id: int, state: str | None, why: str, by_id: 
     """Say whether a result is believed: ``kept``, ``set aside``, or as it was before (None); returns the act."""
     table = Result.__table__
     row = session.execute(select(table).where(Result.id == result_id)).mappings().one()
-    before = [_state_before(row)]
+    before = [was(Result, row, _STATE)]
+    # A result that counted and still does changes no figure.
+    counts = (row["state"] in NOT_BELIEVED) != (state in NOT_BELIEVED)
     values = {"state": state, "state_why": why or None, "state_by_id": by_id if state else None}
     session.execute(update(Result).where(Result.id == result_id).values(values))
-    return note_act(session, by_id, at, said, before)
+    return note(session, "decision", by_id, at, said, before, scores=counts)
 
 
-def _state_before(row: Any) -> dict[str, Any]:
-    return {
-        "table": "result",
-        "id": row["id"],
-        "row": {name: row[name] for name in ("state", "state_why", "state_by_id")},
-    }
+_STATE = ("state", "state_why", "state_by_id")
+NOT_BELIEVED = (BESIDE, ASIDE)
 
 
 def choose(session: Session, result_id: int, why: str, by_id: int, at: datetime, said: str) -> int:
@@ -87,12 +56,11 @@ def choose(session: Session, result_id: int, why: str, by_id: int, at: datetime,
         counts = row["id"] == result_id
         values = {"state": KEPT if counts else BESIDE, "state_why": why or None, "state_by_id": by_id}
         session.execute(update(Result).where(Result.id == row["id"]).values(values))
-    return note_act(session, by_id, at, said, [_state_before(row) for row in rows])
+    before = [was(Result, row, _STATE) for row in rows]
+    return note(session, "decision", by_id, at, said, before, scores=True)
 
 
 def _keys(session: Session, student: str, measure: tuple[str, str], window: str) -> tuple[int, int, int]:
-    from bodkin.store.reads.load import window_names
-
     who = session.scalar(select(Student.id).where(Student.student_id == student))
     test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
     when = next((key for key, name in window_names(session).items() if name == window), None)
@@ -116,7 +84,7 @@ def ask_retest(
     )  # fmt: skip
     session.add(request)
     session.flush()
-    return note_act(session, by_id, at, said, [{"table": "retest_request", "id": request.id, "row": None}])
+    return note(session, "retest", by_id, at, said, [new(RetestRequest, request.id)])
 
 
 def change_retest(session: Session, key: int, state: str, by_id: int, at: datetime, said: str) -> int:
@@ -127,7 +95,7 @@ def change_retest(session: Session, key: int, state: str, by_id: int, at: dateti
     if row.state != "open":
         raise Conflict(f"This retest is {row.state} already.")
     row.state = state
-    return note_act(session, by_id, at, said, [{"table": "retest_request", "id": key, "row": {"state": "open"}}])
+    return note(session, "retest", by_id, at, said, [was(RetestRequest, {"id": key, "state": "open"}, ("state",))])
 
 
 def retest_student(session: Session, key: int) -> str:
@@ -144,8 +112,6 @@ def retest_student(session: Session, key: int) -> str:
 
 def give_reason(session: Session, student: str, window: str, reason: str, by_id: int, at: datetime, said: str) -> int:
     """Say why a student was not tested; an empty reason takes an earlier one back."""
-    from bodkin.store.reads.load import window_names
-
     who = session.scalar(select(Student.id).where(Student.student_id == student))
     when = next((key for key, name in window_names(session).items() if name == window), None)
     if who is None or when is None:
@@ -155,56 +121,13 @@ def give_reason(session: Session, student: str, window: str, reason: str, by_id:
     known = session.execute(select(table).where(*here)).mappings().one_or_none()
     if known is not None and not reason:
         session.execute(delete(NotTested).where(*here))
-        return note_act(session, by_id, at, said, [kept_before(NotTested.__tablename__, known) | {"gone": True}])
+        return note(session, "reason", by_id, at, said, [gone(NotTested, known)])
     if known is not None:
         session.execute(update(NotTested).where(*here).values(reason=reason))
-        before = {"table": "not_tested", "id": known["id"], "row": {"reason": known["reason"]}}
-        return note_act(session, by_id, at, said, [before])
+        return note(session, "reason", by_id, at, said, [was(NotTested, known, ("reason",))])
     if not reason:
         raise BadInput("reason: write why the student was not tested")
     made = NotTested(student_id=who, window_id=when, reason=reason)
     session.add(made)
     session.flush()
-    return note_act(session, by_id, at, said, [{"table": "not_tested", "id": made.id, "row": None}])
-
-
-def touches_scores(session: Session, key: int) -> bool:
-    """Whether undoing a decision changes which results count."""
-    act = session.get(Act, key)
-    return act is not None and any(entry["table"] == "result" for entry in act.before)
-
-
-def undo_act(session: Session, key: int, by_id: int, *, anybody_s: bool) -> str:
-    """Take a decision back; returns what it was.
-
-    Raises NotFound for an unknown one, or another person's where ``anybody_s`` is not set, and
-    Conflict where it is undone already or something newer was decided about the same.
-    """
-    act = session.get(Act, key)
-    if act is None or (act.by_id != by_id and not anybody_s):
-        raise NotFound("There is no such decision of yours.")
-    if act.state != "done":
-        raise Conflict("This has been undone already.")
-    mine = {(entry["table"], entry["id"]) for entry in act.before}
-    for later in session.scalars(select(Act).where(Act.id > key, Act.state == "done")):
-        if mine & {(entry["table"], entry["id"]) for entry in later.before}:
-            raise Conflict(f'Something newer was decided about it: "{later.said}". Undo that first.')
-    tables = {table.name: table for table in Base.metadata.sorted_tables}
-    for entry in act.before:
-        table, row = tables[entry["table"]], entry["row"]
-        if row is None:
-            session.execute(delete(table).where(table.c.id == entry["id"]))
-        elif entry.get("gone"):
-            session.execute(insert(table).values(row))
-        else:
-            session.execute(update(table).where(table.c.id == entry["id"]).values(row))
-    act.state = "undone"
-    return act.said
-
-
-def past_acts(session: Session, by_id: int | None, limit: int = 30) -> list[PastAct]:
-    """The latest decisions, of one person or of all."""
-    query = select(Act, Person.name).outerjoin(Person, Person.id == Act.by_id).order_by(Act.id.desc()).limit(limit)
-    if by_id is not None:
-        query = query.where(Act.by_id == by_id)
-    return [PastAct(act.id, act.said, name, act.at, act.state) for act, name in session.execute(query)]
+    return note(session, "reason", by_id, at, said, [new(NotTested, made.id)])

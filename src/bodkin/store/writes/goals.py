@@ -4,13 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput
 from bodkin.store.database import two_columns
 from bodkin.store.tables import Assessment, Goal, GrowthTarget, Person, Student
-from bodkin.store.writes.decisions import kept_before, note_act
+from bodkin.store.writes.undo import gone, new, note, was
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,24 +80,26 @@ def set_goals(
     who = two_columns(session, select(Student.student_id, Student.id).where(Student.student_id.in_(wanted)))
     if len(who) < len(set(wanted)):
         raise BadInput("there is no such student")
-    before = []
-    for goal in goals:
-        here = (Goal.student_id == who[goal.student_id], Goal.assessment_id == test)
-        known = session.execute(
-            select(Goal.__table__).where(*here, Goal.by_day == by_day, Goal.kind == kind)
-        ).mappings().one_or_none()  # fmt: skip
-        if known is not None:
-            before.append(kept_before(Goal.__tablename__, known))
-        row = session.get(Goal, known["id"]) if known is not None else None
-        if row is None:
-            row = Goal(student_id=who[goal.student_id], assessment_id=test, kind=kind, by_day=by_day)
-            session.add(row)
-        row.target, row.plan, row.agreed_with, row.review_on = goal.target, plan, agreed_with, review_on
-        row.made_by_id = by_id
-        session.flush()
-        if known is None:
-            before.append({"table": Goal.__tablename__, "id": row.id, "row": None})
-    return note_act(session, by_id, at, said, before)
+    mine = select(Goal.__table__).where(
+        Goal.student_id.in_(who.values()), Goal.assessment_id == test, Goal.by_day == by_day, Goal.kind == kind
+    )
+    known = {row["student_id"]: row for row in session.execute(mine).mappings()}
+    about = {
+        "assessment_id": test, "kind": kind, "by_day": by_day, "plan": plan, "agreed_with": agreed_with,
+        "review_on": review_on, "made_by_id": by_id,
+    }  # fmt: skip
+    before = [was(Goal, row) for row in known.values()]
+    # Of two goals for one student in one act the later stands.
+    rows = {
+        who[goal.student_id]: {**about, "student_id": who[goal.student_id], "target": goal.target} for goal in goals
+    }
+    if changed := [{**row, "id": known[student]["id"]} for student, row in rows.items() if student in known]:
+        session.execute(update(Goal), changed)
+    added = [row for student, row in rows.items() if student not in known]
+    if added:
+        keys = session.scalars(insert(Goal).returning(Goal.id, sort_by_parameter_order=True), added)
+        before += [new(Goal, key) for key in keys]
+    return note(session, "goal", by_id, at, said, before)
 
 
 def target_of(session: Session, assessment: str, subject: str, who: str) -> float | None:
@@ -122,13 +124,13 @@ def set_target(
     known = session.execute(select(table).where(*here)).mappings().one_or_none()
     if known is not None and share is None:
         session.execute(delete(GrowthTarget).where(*here))
-        return note_act(session, by_id, at, said, [kept_before("growth_target", known) | {"gone": True}])
+        return note(session, "target", by_id, at, said, [gone(GrowthTarget, known)])
     if known is not None:
         session.execute(update(GrowthTarget).where(*here).values(share=share, made_by_id=by_id))
-        return note_act(session, by_id, at, said, [kept_before("growth_target", known)])
+        return note(session, "target", by_id, at, said, [was(GrowthTarget, known)])
     if share is None:
         raise BadInput("share: there is no target to take away")
     row = GrowthTarget(assessment_id=test, who=who, share=share, made_by_id=by_id)
     session.add(row)
     session.flush()
-    return note_act(session, by_id, at, said, [{"table": "growth_target", "id": row.id, "row": None}])
+    return note(session, "target", by_id, at, said, [new(GrowthTarget, row.id)])

@@ -4,12 +4,13 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import insert, or_, select, update
+from sqlalchemy import delete, insert, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict
 from bodkin.store.tables import Assessment, Group, GroupMember, Person, Student
+from bodkin.store.writes.undo import Before, gone, new, was
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,8 +83,8 @@ def make(
     first_day: date,
     last_day: date,
     made_by_id: int,
-) -> int:
-    """A new group without members; returns its key. Raises Conflict where the name is taken."""
+) -> tuple[int, list[Before]]:
+    """A new group without members; returns its key and what undo needs. Raises Conflict where the name is taken."""
     if adult_id is not None and session.get(Person, adult_id) is None:
         raise BadInput("adult: there is no such person")
     group = Group(
@@ -95,22 +96,24 @@ def make(
         session.flush()
     except IntegrityError:
         raise Conflict(f'there is already a group called "{name}"; give this one another name') from None
-    return group.id
+    return group.id, [new(Group, group.id)]
 
 
-def change(session: Session, key: int, values: dict[str, object]) -> None:
-    """Change a group's name, focus, adult or days. Raises Conflict where the name is taken."""
+def change(session: Session, key: int, values: dict[str, object]) -> list[Before]:
+    """Change a group's name, focus, adult or days; what undo needs. Raises Conflict where the name is taken."""
     adult = values.get("adult_id")
     if adult is not None and session.get(Person, adult) is None:
         raise BadInput("adult: there is no such person")
+    row = session.execute(select(Group.__table__).where(Group.id == key)).mappings().one()
     try:
         session.execute(update(Group).where(Group.id == key).values(values))
     except IntegrityError:
         raise Conflict(f'there is already a group called "{values.get("name")}"') from None
+    return [was(Group, row, list(values))]
 
 
-def add_members(session: Session, key: int, students: Collection[str], today: date, reason: str | None) -> None:
-    """Put students into a group from today on; one who is in it already stays."""
+def add_members(session: Session, key: int, students: Collection[str], today: date, reason: str | None) -> list[Before]:
+    """Put students into a group from today on; one who is in it already stays. What undo needs."""
     there = {
         student
         for (student,) in session.execute(
@@ -124,14 +127,24 @@ def add_members(session: Session, key: int, students: Collection[str], today: da
         for student in sorted(_student_keys(session, students).values())
         if student not in there
     ]
-    if rows:
-        session.execute(insert(GroupMember), rows)
+    if not rows:
+        return []
+    keys = session.scalars(insert(GroupMember).returning(GroupMember.id, sort_by_parameter_order=True), rows)
+    return [new(GroupMember, member) for member in keys]
 
 
-def remove_members(session: Session, key: int, students: Collection[str], today: date) -> None:
-    """Take students out of a group: the stay ends yesterday, one that began today never was."""
+def remove_members(session: Session, key: int, students: Collection[str], today: date) -> list[Before]:
+    """Take students out of a group: the stay ends yesterday, one that began today never was. What undo needs."""
     keys = list(_student_keys(session, students).values())
     mine = (GroupMember.group_id == key, GroupMember.student_id.in_(keys), GroupMember.last_day.is_(None))
     yesterday = date.fromordinal(today.toordinal() - 1)
-    session.execute(GroupMember.__table__.delete().where(*mine, GroupMember.first_day >= today))  # type: ignore[attr-defined]
-    session.execute(update(GroupMember).where(*mine).values(last_day=yesterday))
+    before: list[Before] = []
+    for row in session.execute(select(GroupMember.__table__).where(*mine)).mappings():
+        here = GroupMember.id == row["id"]
+        if row["first_day"] >= today:
+            session.execute(delete(GroupMember).where(here))
+            before.append(gone(GroupMember, row))
+        else:
+            session.execute(update(GroupMember).where(here).values(last_day=yesterday))
+            before.append(was(GroupMember, row, ("last_day",)))
+    return before

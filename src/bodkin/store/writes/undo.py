@@ -1,0 +1,172 @@
+"""Undo: the one service that keeps what acts changed, and takes them back.
+
+An act knows every row it changed as it was before, which version of the data its undoing raises, who
+may take it back, and whether something newer stands on it. Decisions, goals, targets, groups and
+imports all go through here.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import delete, insert, select, update
+from sqlalchemy.orm import Session
+
+from bodkin.core.errors import Conflict, NotFound
+from bodkin.store.database import raise_scores
+from bodkin.store.tables import Act, Base, Import, Person
+from bodkin.store.writes.undo_imports import Rows, resting_on, restore, touched
+
+KINDS = ("decision", "retest", "reason", "goal", "target", "group", "import")
+"""What an act can be about."""
+
+Before = dict[str, Any]
+"""A row as it was before an act: ``table``, ``id``, and ``row`` (None where it was not there); ``gone`` where the
+act took it away."""
+
+
+@dataclass(frozen=True, slots=True)
+class PastAct:
+    """An act as it is listed."""
+
+    id: int
+    kind: str
+    said: str
+    by: str | None
+    at: datetime
+    state: str
+
+
+def _plain(value: object) -> object:
+    return value.isoformat() if isinstance(value, (date, datetime)) else value
+
+
+def was(table: type[Base], row: Any, only: Sequence[str] = ()) -> Before:
+    """A row that an act changes, as it was; ``only`` those of its columns that change."""
+    kept = {name: _plain(row[name]) for name in (only or row.keys())}
+    return {"table": table.__tablename__, "id": row["id"], "row": kept}
+
+
+def new(table: type[Base], key: int) -> Before:
+    """A row that an act made."""
+    return {"table": table.__tablename__, "id": key, "row": None}
+
+
+def gone(table: type[Base], row: Any) -> Before:
+    """A row that an act took away."""
+    return was(table, row) | {"gone": True}
+
+
+def note(
+    session: Session, kind: str, by_id: int | None, at: datetime, said: str, before: Sequence[Before], *,
+    scores: bool = False, import_id: int | None = None,
+) -> int:  # fmt: skip
+    """Keep an act within the session that carries it out; returns its key.
+
+    ``scores``: the act changes which results count; the version of the scores is raised with it.
+    """
+    act = Act(
+        kind=kind, by_id=by_id, at=at, said=said[:500], before=list(before), scores=scores, import_id=import_id,
+        state="done",
+    )  # fmt: skip
+    session.add(act)
+    session.flush()
+    if scores:
+        raise_scores(session)
+    return act.id
+
+
+def kind_of(session: Session, key: int) -> str:
+    """What an act is about. Raises NotFound."""
+    kind = session.scalar(select(Act.kind).where(Act.id == key))
+    if kind is None:
+        raise NotFound("There is no such decision of yours.")
+    return kind
+
+
+def act_of_import(session: Session, import_id: int) -> int:
+    """The act that brought an import in. Raises NotFound."""
+    key = session.scalar(select(Act.id).where(Act.import_id == import_id))
+    if key is None:
+        raise NotFound("There is no such import.")
+    return key
+
+
+def undo(session: Session, key: int, by_id: int | None, *, anybody_s: bool) -> str:
+    """Take an act back, within a writing session; returns what it was.
+
+    Every row it changed is as it was before; the version of the scores is raised where the act raised it.
+    Raises NotFound for an unknown act, or another person's where ``anybody_s`` is not set, and Conflict,
+    naming it, where it is undone already or something newer stands on the same rows.
+    """
+    act = session.get(Act, key)
+    if act is None or (act.by_id != by_id and not anybody_s):
+        raise NotFound("There is no such decision of yours.")
+    if act.state != "done":
+        raise Conflict("This has been undone already.")
+    if reasons := _newer(session, act):
+        raise Conflict(f"This cannot be undone while newer work rests on it: {'; '.join(reasons)}. Undo that first.")
+    if act.import_id is not None:
+        restore(session, act.import_id)
+    else:
+        _put_back(session, act.before)
+    act.state = "undone"
+    if act.scores:
+        raise_scores(session)
+    return act.said
+
+
+def _rows(act: Act) -> Rows:
+    return {(entry["table"], entry["id"]) for entry in act.before}
+
+
+def _newer(session: Session, act: Act) -> list[str]:
+    """What newer acts stand on the rows of an act, in words."""
+    own = act.import_id
+    later = session.scalars(select(Act).where(Act.id > act.id, Act.state == "done").order_by(Act.id)).all()
+    reasons: list[str] = []
+    for other in later:
+        if own is not None:
+            stands = other.import_id is None and touched(session, own, _rows(other))
+        elif other.import_id is not None:
+            stands = touched(session, other.import_id, _rows(act))
+        else:
+            stands = _rows(act) & _rows(other)
+        if stands:
+            reasons.append(f'"{other.said}"')
+    return reasons + (resting_on(session, own) if own is not None else [])
+
+
+def _put_back(session: Session, before: Sequence[Before]) -> None:
+    tables = {table.name: table for table in Base.metadata.sorted_tables}
+    # The last change first, so that a row another one rests on is still there.
+    for entry in reversed(before):
+        table, row = tables[entry["table"]], entry["row"]
+        if row is None:
+            session.execute(delete(table).where(table.c.id == entry["id"]))
+        elif entry.get("gone"):
+            session.execute(insert(table).values(row))
+        else:
+            session.execute(update(table).where(table.c.id == entry["id"]).values(row))
+
+
+def past_acts(session: Session, by_id: int | None, limit: int = 30, kinds: Sequence[str] = KINDS) -> list[PastAct]:
+    """The latest acts of some kinds, of one person or of all; those of imports stand in their own history."""
+    query = select(Act, Person.name).outerjoin(Person, Person.id == Act.by_id).order_by(Act.id.desc()).limit(limit)
+    query = query.where(Act.kind.in_([kind for kind in kinds if kind != "import"]))
+    if by_id is not None:
+        query = query.where(Act.by_id == by_id)
+    return [PastAct(act.id, act.kind, act.said, name, act.at, act.state) for act, name in session.execute(query)]
+
+
+def undo_import(session: Session, import_id: int) -> str:
+    """Take an import back, whole; returns the name of its file.
+
+    Raises NotFound for an unknown import and Conflict where it is undone already or newer work rests on it.
+    """
+    row = session.get(Import, import_id)
+    if row is None:
+        raise NotFound("There is no such import.")
+    undo(session, act_of_import(session, import_id), None, anybody_s=True)
+    return row.file

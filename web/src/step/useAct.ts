@@ -1,0 +1,61 @@
+/** Acts that change data: sent, said, taken back. What each kind makes stale stands here and nowhere else. */
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got, type Refused } from "../api/client";
+
+/** Answers that rest on what an act of each kind changes, by the first part of their query's key; all where none is named. */
+const STALE: Record<ActKind, readonly string[] | "all"> = {
+  decision: "all",
+  goal: ["growth", "growth-rows", "drill-down", "student", "home", "check", "goals", "acts"],
+  target: ["growth", "acts"],
+  group: ["groups", "choices", "rail", "compare", "growth", "drill-down", "home", "acts"],
+  edit: "all",
+};
+export type ActKind = "decision" | "goal" | "target" | "group" | "edit";
+
+/** What came of an act: in words, and the key that takes it back. */
+interface Outcome {
+  said: string;
+  act: number | null;
+}
+
+/** One kind of act. `run` resolves to what the server answered, or to null where it refused. */
+export function useAct(kind: ActKind) {
+  const cache = useQueryClient();
+  const [outcome, setOutcome] = useState<Outcome>({ said: "", act: null });
+  const stale = async () => {
+    const keys = STALE[kind];
+    if (keys === "all") await cache.invalidateQueries();
+    else await Promise.all(keys.map((key) => cache.invalidateQueries({ queryKey: [key] })));
+  };
+  const mutation = useMutation<unknown, Refused, () => Promise<unknown>>({
+    mutationFn: (send) => send(),
+    onSuccess: stale,
+  });
+  const run = async <T>(send: () => Promise<T>, outcomeOf: (answer: T) => Outcome): Promise<T | null> => {
+    try {
+      const answer = (await mutation.mutateAsync(send)) as T;
+      setOutcome(outcomeOf(answer));
+      return answer;
+    } catch {
+      // The refusal stands in `fault`, for the screen to say.
+      return null;
+    }
+  };
+  const undo = (key: number) =>
+    run(
+      () => got(client.POST("/api/acts/{key}/undo", { params: { path: { key } } })),
+      (done) => ({ said: `Undone: ${done.said}`, act: null }),
+    );
+  return {
+    run,
+    undo,
+    busy: mutation.isPending,
+    fault: mutation.error,
+    said: outcome.said,
+    /** The act that can be taken back, the last one done here. */
+    last: outcome.act,
+  };
+}
+
+export type Act = ReturnType<typeof useAct>;
