@@ -65,6 +65,15 @@ class Outcome(unittest.TestCase):
         self.assertAlmostEqual(answer.sensitivity, both / sum(fell for _, fell in short))
         self.assertAlmostEqual(answer.positive_value, both / sum(warned for warned, _ in short))
 
+    def test_results_without_a_grade_belong_to_none(self):
+        """Half of the years before have lost their grade: those with one still tell."""
+        lost = pl.when(pl.int_range(pl.len()) % 2 == 0).then(pl.col("grade"))
+        table = replace(self.table, results=self.table.results.with_columns(lost.otherwise(None).alias("grade")))
+        whole = compare(self.table, Scope(**BASE, matched=False))
+        answer = outcome_answer(table, whole, ("Spring Test", "reading"), {})
+        self.assertLess(answer.accuracy[0].n, 180)
+        self.assertGreater(answer.accuracy[0].n, 30)
+
     def test_without_history_it_says_so(self):
         """No earlier year: no level, and a note."""
         bare = table_of(pairs())

@@ -46,6 +46,14 @@ class Trend(unittest.TestCase):
         scope = Scope(**{**BASE, "to_window": SPRING, "between": (WINTER,), **more})
         return trend_answer(self.table, scope, sentence(scope, norms=True), list(over), {}, 1)
 
+    def test_a_window_without_any_result_is_a_gap(self):
+        """Nobody sat it: its points are empty, the others stand, and nobody was steady over it."""
+        answer = self.answer_for(to_window="2026-27 fall", between=(WINTER, SPRING), matched=False)
+        points = answer.lines[0].points
+        self.assertEqual([point.n > 0 for point in points], [True, True, True, False])
+        self.assertIsNone(points[-1].mean)
+        self.assertEqual(answer.steady, 0)
+
     def scores(self, window, keep):
         return np.array([row["score"] for row in self.rows if row["window"] == window and keep(row)])
 

@@ -169,7 +169,8 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
     found, accuracies = [], []
     chance_rows: list[FloatArray] = []
     for grade in sorted(set(rows["to_grade"].drop_nulls()), key=grade_key) if len(levels) > 1 else []:
-        mine = (past["grade"] == grade).to_numpy()
+        # A result without a grade belongs to none.
+        mine = (past["grade"] == grade).fill_null(value=False).to_numpy()
         now = rows.filter(pl.col("to_grade") == grade)
         cut = _quoted_cut(table, scope, grade, len(comparison.bands))
         fitted = _fit(past["score"].to_numpy()[mine], order[mine], levels, counts, cut)

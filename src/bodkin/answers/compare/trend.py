@@ -149,11 +149,11 @@ def _steady(rows: pl.DataFrame, orders: FloatArray, windows: int, quoted: int | 
     """Students at the quoted band or above in each of the last three windows and not falling."""
     if windows < STEADY_WINDOWS or quoted is None:
         return None
-    wide = (
-        rows.select("student_id", "at", order=pl.Series(orders))
-        .pivot("at", index="student_id", values="order")
-        .select([str(at) for at in range(windows)])
-    )
+    wide = rows.select("student_id", "at", order=pl.Series(orders)).pivot("at", index="student_id", values="order")
+    # A window that nobody sat has no column of its own.
+    nothing = pl.lit(None, dtype=pl.Float64)
+    names = [str(at) for at in range(windows)]
+    wide = wide.select([name if name in wide.columns else nothing.alias(name) for name in names])
     table = wide.fill_null(float("nan")).to_numpy()
     held = steady(table) == 1
     return int((held & (table[:, -1] >= quoted)).sum())
