@@ -4,8 +4,10 @@ import unittest
 
 from sqlalchemy import select
 
+from bodkin.api.context import Context
+from bodkin.store.reads.people import adults, by_key
 from bodkin.store.tables import Person, Student
-from tests.api.application import SCOPE, nobody, signed_in
+from tests.api.application import SCOPE, application, nobody, signed_in
 from tests.support import stage
 
 
@@ -168,6 +170,18 @@ class Groups(unittest.TestCase):
         self.assertEqual(lead.patch(f"/api/groups/{made}", json={"name": "Mine"}).status_code, 403)
         coach.patch(f"/api/groups/{made}", json={"remove": [there]})
         self.assertEqual(lead.patch(f"/api/groups/{made}", json={"name": "Own bank"}).status_code, 200)
+
+
+class Aide(unittest.TestCase):
+    def test_the_table_of_an_aide_is_made_once(self):
+        """The measures of the own groups are picked out once for each state of the data, not once a question."""
+        runtime = application().state.runtime
+        with runtime.store.reading() as session:
+            person = next(by_key(session, key) for key, _, role in adults(session) if role == "aide")
+            first = Context(runtime, session, person).table
+            again = Context(runtime, session, person).table
+        self.assertIs(first, again)
+        self.assertEqual(first.view, "no programs")
 
 
 class SignIn(unittest.TestCase):

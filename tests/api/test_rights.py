@@ -114,6 +114,19 @@ class Rights(unittest.TestCase):
         """And every row is a route."""
         self.assertEqual(documented(), {(method, path) for method, path, *_ in ROWS})
 
+    def test_no_body_takes_fields_that_it_does_not_know(self):
+        """A misspelt field is refused by name, in every route that writes."""
+        schemas = application().openapi()["components"]["schemas"]
+        for path, methods in application().openapi()["paths"].items():
+            for method, route in methods.items():
+                body = route.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
+                if name := body.get("$ref", "").rpartition("/")[2]:
+                    with self.subTest(route=f"{method} {path}"):
+                        self.assertIs(schemas[name].get("additionalProperties"), False, name)  # noqa: FBT003
+        answer = signed_in("coach").post("/api/check/reasons", json={"student": "x", "window": "x", "reason": "y"})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("student", answer.json()["message"])
+
     def test_the_table_of_rights(self):
         """Grant and denial of every right for every role, an unknown role included."""
         self.assertEqual(set(TABLE), set(Right))

@@ -68,8 +68,9 @@ class Context:
         whole = self.runtime.table(self.session)
         if self.person.role != "aide":
             return whole
-        own = {(group.assessment or "", group.subject or "") for group in self.groups()}
-        return without_programs(only_measures(whole, own))
+        own = frozenset((group.assessment or "", group.subject or "") for group in self.groups())
+        # Kept with the whole table, so that what is worked out from it serves the next question too.
+        return whole.worked.once(("an aide's", own), lambda: without_programs(only_measures(whole, own)))
 
     @property
     def export_reach(self) -> frozenset[str] | None:

@@ -199,8 +199,8 @@ def _bar(what: str) -> Iterator[ReportProgress]:
     with Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty()) as progress:
         task = progress.add_task(what)
 
-        def told(table: str, done: int, all_: int) -> None:
+        def report(table: str, done: int, all_: int) -> None:
             said = table.replace("_", " ") if table[:1].isupper() else f"{what} {table.replace('_', ' ')}"
             progress.update(task, description=said, completed=done, total=all_ or None)
 
-        yield told
+        yield report

@@ -10,6 +10,7 @@ from sklearn.linear_model import LogisticRegression
 from bodkin.answers.compare.outcome import outcome_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.scope.scope import Scope
+from bodkin.store.reads.score_table import Memo
 from tests.support.tables import BASE, pairs, result, table_of
 
 
@@ -68,7 +69,8 @@ class Outcome(unittest.TestCase):
     def test_results_without_a_grade_belong_to_none(self):
         """Half of the years before have lost their grade: those with one still tell."""
         lost = pl.when(pl.int_range(pl.len()) % 2 == 0).then(pl.col("grade"))
-        table = replace(self.table, results=self.table.results.with_columns(lost.otherwise(None).alias("grade")))
+        results = self.table.results.with_columns(lost.otherwise(None).alias("grade"))
+        table = replace(self.table, results=results, worked=Memo())
         whole = compare(self.table, Scope(**BASE, matched=False))
         answer = outcome_answer(table, whole, ("Spring Test", "reading"), {})
         self.assertLess(answer.accuracy[0].n, 180)

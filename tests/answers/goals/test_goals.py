@@ -3,6 +3,7 @@
 import math
 import unittest
 from dataclasses import replace
+from datetime import date
 
 import polars as pl
 from scipy import stats
@@ -11,7 +12,7 @@ from bodkin.answers.goals.goals import chosen_scores, goal_offers, next_target
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.score_table import NORMS
+from bodkin.store.reads.score_table import NORMS, Calendar
 from tests.support.tables import BASE, FALL, WINTER, pairs, table_of
 
 SPRING = "2025-26 spring"
@@ -46,6 +47,28 @@ class Goals(unittest.TestCase):
             needed = row.keep_pace.score
             self.assertAlmostEqual(row.keep_pace.usual, stats.norm.sf((needed - expected) / spread), places=12)
             self.assertAlmostEqual(row.keep_pace.a_week, (needed - x) / 13)
+
+    def test_a_window_to_come_is_the_date_itself(self):
+        """Fall to winter with nobody tested in winter yet: goals are for winter, from the fall score."""
+        rows = [row for row in pairs(n=30) if row["window"] == FALL]
+        table = with_spring(table_of(rows))
+        answer = goal_offers(table, self.scope, frozenset({"s000"}), {}, today=date(2025, 10, 20))
+        self.assertEqual((answer.until, answer.latest), (WINTER, parse_window(FALL).label))
+        row = answer.rows[0]
+        self.assertEqual(row.weeks, 15.0)
+        self.assertEqual(row.keep_pace.score, math.ceil(508 + 0.85 * (row.start - 500) - 1e-9))
+        self.assertGreater(row.keep_pace.usual, 0.4)
+        with self.assertRaises(BadInput):
+            goal_offers(table, self.scope, frozenset({"s000"}), {}, until=parse_window(FALL))
+
+    def test_a_window_that_is_over_is_not_to_come(self):
+        """Nobody was tested in a winter that the calendar says is past: goals are for spring."""
+        rows = [row for row in pairs(n=30) if row["window"] == FALL]
+        days = Calendar({}, {WINTER: (date(2026, 1, 5), date(2026, 1, 30))})
+        table = replace(with_spring(table_of(rows)), calendar=days)
+        for today, until in ((date(2026, 1, 30), WINTER), (date(2026, 1, 31), SPRING)):
+            answer = goal_offers(table, self.scope, frozenset({"s000"}), {}, today=today)
+            self.assertEqual(answer.until, until)
 
     def test_percentile_goals_and_own_ones(self):
         """The 75th percentile of spring: 515 + 0.6745 x 20, from a table of the normal distribution."""

@@ -1,17 +1,23 @@
 """Pages of students' rows, dots, and the words beside them, on small tables made here."""
 
+import math
 import unittest
+from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import polars as pl
+from scipy import stats
 
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.explanations import compare_explained, growth_explained, row_explained
-from bodkin.answers.comparison.step_answer import student_rows
+from bodkin.answers.comparison.step_answer import common_parts, student_rows
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.growth.step import growth_answer, growth_rows
 from bodkin.answers.scope.scope import Scope
-from tests.support.tables import BASE, FALL, WINTER, pairs, result, table_of
+from bodkin.core.calendar import SchoolYear
+from bodkin.store.reads.score_table import Calendar
+from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 
 class Pages(unittest.TestCase):
@@ -66,6 +72,41 @@ class Pages(unittest.TestCase):
         self.assertEqual(answer.dots.distance, sorted(answer.dots.distance))
         low, high = answer.met_low, answer.met_high
         self.assertTrue(0 <= low <= answer.growth.met_share <= high <= 1)
+
+
+class Coming(unittest.TestCase):
+    """Before the second test: the talk in autumn."""
+
+    def setUp(self):
+        rows = [row for row in pairs(n=30) if row["window"] == FALL]
+        year = SchoolYear(np.datetime64("2025-09-01"), np.datetime64("2026-06-12"), np.array([], "datetime64[D]"))
+        days = Calendar({"2025-26": year}, {WINTER: (date(2026, 1, 5), date(2026, 1, 30))})
+        for row in rows:
+            row["tested_on"] = date(2025, 9, 22)
+        self.table = replace(table_of(rows), calendar=days)
+        self.comparison = compare(self.table, Scope(**BASE))
+        self.answer = grown_of(self.comparison)
+
+    def test_the_weeks_ahead_are_said(self):
+        """From the day of the test to the middle of the window to come, weekdays over five."""
+        weeks = np.busday_count("2025-09-22", "2026-01-17") / 5
+        self.assertAlmostEqual(self.answer.weeks, weeks, delta=0.2)
+        self.assertIn(f"about {weeks:.0f} weeks of instruction lie ahead", self.answer.lead)
+
+    def test_everybody_with_a_start_is_covered(self):
+        """Nobody is left out of a window that nobody could have sat."""
+        parts = common_parts(self.comparison, summarise(self.comparison), 1)
+        self.assertEqual((parts["covered"], parts["left_out"]), (30, []))
+
+    def test_ranges_of_percentiles(self):
+        """Of the start within its error, of the projection within its range: scipy.stats.norm at both ends."""
+        row = self.answer.rows[0]
+        for side, way in (("low", -1), ("high", 1)):
+            start = stats.norm.cdf((row["from_score"] + way * 8 - row["from_norm_mean"]) / row["from_norm_sd"])
+            ahead = stats.norm.cdf((row[f"expected_{side}"] - row["to_norm_mean"]) / row["to_norm_sd"])
+            self.assertEqual(row[f"from_percentile_{side}"], min(99, max(1, math.floor(100 * start + 0.5))))
+            self.assertEqual(row[f"expected_percentile_{side}"], min(99, max(1, math.floor(100 * ahead + 0.5))))
+        self.assertIn("weeks of instruction", row["explained"])
 
 
 class Words(unittest.TestCase):

@@ -57,6 +57,24 @@ class Rules(Run):
             summary["movement"]["bowker"], {"statistic": 1.0, "df": 1, "p": summary["movement"]["bowker"]["p"]}
         )
 
+    def test_two_classes_of_one_name_are_told_apart(self):
+        """By school and name in breakdowns; a filter takes the name for both, or one with its school."""
+        header = HEADER.strip() + ",section\n"
+        rows = "".join(
+            line(student, window, 500 + at, school=school).strip() + f",{section}\n"
+            for at, (student, school, section) in enumerate(
+                (("a", "North", "4A"), ("b", "South", "4A"), ("c", "South", "4B"))
+            )
+            for window in (files.FALL, files.WINTER)
+        )
+        self.write(scores=header + rows)
+        _, summary = self.result("--by", "section")
+        self.assertEqual([row["value"] for row in summary["by"]], ["4B", "North: 4A", "South: 4A"])
+        for wanted, students in (("4A", ["a", "b"]), ("South: 4A", ["b"]), ("South: 4B", ["c"]), ("4B", ["c"])):
+            with self.subTest(section=wanted):
+                chosen, _ = self.result("--section", wanted)
+                self.assertEqual(chosen.student_id.tolist(), students)
+
     def test_ties_on_a_cut_and_the_second_window_still_to_come(self):
         """A score on the cut is in the upper band; without any second result the expectation stands."""
         self.write(

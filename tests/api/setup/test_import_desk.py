@@ -100,14 +100,14 @@ class Runtime(unittest.TestCase):
         self.assertIn("M1,Other Gauge,reading,Fall 2026,Grade 4,51O", refused)
         said = {
             "kind": "scores",
-            "told": True,
+            "by_hand": True,
             "columns": {row["name"]: row["column"] for row in answer["mapping"]["headers"]},
         }
         said["values"] = {"grade": {"Grade 3": "3", "Grade 4": "4"}, "window": {"Fall 2026": "2026-27 fall"}}
         said["edits"] = [{"line": 3, "column": "scale_score", "value": "510"}]
         self.assertEqual(one.post(f"{path}/changes", json=said | {"columns": {"term": "shoe"}}).status_code, 422)
         now = one.post(f"{path}/changes", json=said).json()["files"][0]
-        self.assertEqual((now["refused"], now["counts"]["new"], now["mapping"]["source"]), (0, 2, "told"))
+        self.assertEqual((now["refused"], now["counts"]["new"], now["mapping"]["source"]), (0, 2, "by hand"))
         self.assertEqual(self.clients["two"].post(f"{path}/changes", json=said).status_code, 404)
         self.assertEqual(self.clients["two"].get(f"{path}/refused.csv").status_code, 404)
         done = self.bring(answer["draft"]).json()[0]

@@ -1879,10 +1879,10 @@ export interface components {
             /** Kind */
             kind?: string | null;
             /**
-             * Told
+             * By Hand
              * @default false
              */
-            told: boolean;
+            by_hand: boolean;
             /**
              * Columns
              * @default {}
@@ -3504,7 +3504,8 @@ export interface components {
          * StudentRow
          * @description One student's round: both results, what was expected, and what came of it.
          *
-         *     Scores in scale points, percentiles 1..99, ``distance`` in spreads of growth; the norm's
+         *     Scores in scale points, percentiles 1..99 with those of a standard error either way (of the projected
+         *     range for the expectation), ``distance`` in spreads of growth; the norm's
          *     mean, spread and week are what the expectation was worked out from.
          */
         StudentRow: {
@@ -3534,6 +3535,10 @@ export interface components {
             to_tested_on: string | null;
             /** From Percentile */
             from_percentile: number | null;
+            /** From Percentile Low */
+            from_percentile_low: number | null;
+            /** From Percentile High */
+            from_percentile_high: number | null;
             /** To Percentile */
             to_percentile: number | null;
             /** From Order */
@@ -3550,6 +3555,10 @@ export interface components {
             expected_high: number | null;
             /** Expected Percentile */
             expected_percentile: number | null;
+            /** Expected Percentile Low */
+            expected_percentile_low: number | null;
+            /** Expected Percentile High */
+            expected_percentile_high: number | null;
             /** Expected Gain */
             expected_gain: number | null;
             /** Expected Spread */

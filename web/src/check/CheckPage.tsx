@@ -27,11 +27,11 @@ export function CheckPage() {
   const query = writeScope(scope).toString();
   return (
     <Shown query={answer}>
-      {(told) => (
+      {(answer) => (
         <>
-          <h1>{told.headline}</h1>
+          <h1>{answer.headline}</h1>
           <p className="lead" style={{ maxWidth: "none" }}>
-            <span className="quiet">{told.window}.</span> {told.lead}
+            <span className="quiet">{answer.window}.</span> {answer.lead}
           </p>
           <div role="status" aria-live="polite">
             {decide.said && (
@@ -51,21 +51,21 @@ export function CheckPage() {
             </p>
           )}
           <div className="checks">
-            <Completion told={told} decide={decide} />
-            <Doubts told={told} scope={scope} decide={decide} />
+            <Completion answer={answer} decide={decide} />
+            <Doubts answer={answer} scope={scope} decide={decide} />
           </div>
-          <Retests told={told} decide={decide} />
-          <Languages told={told} />
-          <Several told={told} decide={decide} />
-          <Without told={told} />
-          <Decisions may={told.may_ask} decide={decide} />
+          <Retests answer={answer} decide={decide} />
+          <Languages answer={answer} />
+          <Several answer={answer} decide={decide} />
+          <Without answer={answer} />
+          <Decisions may={answer.may_ask} decide={decide} />
           <div className="switches">
-            <Notes notes={told.notes} />
+            <Notes notes={answer.notes} />
             {me.may_export && (
               <span style={{ marginLeft: "auto", display: "flex", gap: 18 }}>
-                <Download path="check/missing" query={query} what="who is missing" />
-                <Download path="check/doubts" query={query} what="doubtful results" />
-                <Download path="check/retests" query={query} what="the retest list" />
+                <Download path="check/missing" query={query} what="Not tested" named />
+                <Download path="check/doubts" query={query} what="Doubtful results" named />
+                <Download path="check/retests" query={query} what="Retests" named />
               </span>
             )}
           </div>

@@ -28,7 +28,7 @@ function Bar({ line }: { line: Line }) {
   );
 }
 
-function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide }) {
+function Chase({ line, answer, decide }: { line: Line; answer: Step; decide: Decide }) {
   const { openStudent } = usePanel();
   const [open, setOpen] = useState<string | null>(null);
   return (
@@ -43,7 +43,7 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
             <Name name={one.name} />
           </button>
           {one.reason && <span className="quiet"> {one.reason}</span>}{" "}
-          {told.may_ask &&
+          {answer.may_ask &&
             (open === one.student_id ? (
               <select
                 className="input narrow"
@@ -56,7 +56,7 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
                   setOpen(null);
                   decide.reason({
                     student_id: one.student_id,
-                    window: told.window,
+                    window: answer.window,
                     reason: event.target.value,
                   });
                 }}
@@ -84,10 +84,10 @@ function Chase({ line, told, decide }: { line: Line; told: Step; decide: Decide 
   );
 }
 
-export function Completion({ told, decide }: { told: Step; decide: Decide }) {
+export function Completion({ answer, decide }: { answer: Step; decide: Decide }) {
   const [all, setAll] = useState(false);
-  const open = told.classes.filter((line) => line.tested < line.expected);
-  const whole = told.classes.length - open.length;
+  const open = answer.classes.filter((line) => line.tested < line.expected);
+  const whole = answer.classes.length - open.length;
   const shown = all ? open : open.slice(0, FIRST);
   return (
     <section aria-label="Who was tested">
@@ -107,7 +107,7 @@ export function Completion({ told, decide }: { told: Step; decide: Decide }) {
                 </div>
               </td>
               <td style={{ whiteSpace: "normal" }}>
-                <Chase line={line} told={told} decide={decide} />
+                <Chase line={line} answer={answer} decide={decide} />
               </td>
             </tr>
           ))}

@@ -12,7 +12,7 @@ type Doubt = Schemas["Doubtful"];
 
 const FIRST = 6;
 
-function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scope; decide: Decide }) {
+function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: Scope; decide: Decide }) {
   const [aside, setAside] = useState(false);
   const [why, setWhy] = useState("");
   const lacks = one.entitled.filter((name) => !(one.used ?? "").split(";").includes(name));
@@ -33,7 +33,7 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
         {one.retest && <div className="small quiet">a retest is asked for</div>}
       </div>
       <div className="acts">
-        {!one.state && told.may_decide && (
+        {!one.state && answer.may_decide && (
           <button
             type="button"
             className="word"
@@ -42,7 +42,7 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
             Keep
           </button>
         )}
-        {!one.retest && one.state !== "set aside" && told.may_ask && (
+        {!one.retest && one.state !== "set aside" && answer.may_ask && (
           <button
             type="button"
             className="word"
@@ -51,7 +51,7 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
                 student_id: one.student_id,
                 assessment: scope.assessment,
                 subject: scope.subject,
-                window: told.window,
+                window: answer.window,
                 why: one.why.slice(0, 255),
                 accommodations: one.entitled.join(";") || null,
               })
@@ -60,12 +60,12 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
             Retest
           </button>
         )}
-        {!one.state && told.may_decide && !aside && (
+        {!one.state && answer.may_decide && !aside && (
           <button type="button" className="word" onClick={() => setAside(true)}>
             Set aside
           </button>
         )}
-        {one.state && told.may_decide && (
+        {one.state && answer.may_decide && (
           <button
             type="button"
             className="word"
@@ -106,24 +106,24 @@ function One({ one, told, scope, decide }: { one: Doubt; told: Step; scope: Scop
   );
 }
 
-export function Doubts({ told, scope, decide }: { told: Step; scope: Scope; decide: Decide }) {
+export function Doubts({ answer, scope, decide }: { answer: Step; scope: Scope; decide: Decide }) {
   const [all, setAll] = useState(false);
-  const both = told.doubts.filter((one) => one.both);
-  const rest = told.doubts.length - both.length;
+  const both = answer.doubts.filter((one) => one.both);
+  const rest = answer.doubts.length - both.length;
   const shown = all
-    ? told.doubts
-    : told.doubts.slice(0, Math.max(FIRST, both.length && Math.min(both.length, 12)));
+    ? answer.doubts
+    : answer.doubts.slice(0, Math.max(FIRST, both.length && Math.min(both.length, 12)));
   return (
     <section aria-label="Doubtful results">
       <h2>
         <How of="doubts-about-a-result">Hard to believe</How>
       </h2>
-      {told.rushed.map((one) => (
+      {answer.rushed.map((one) => (
         <p key={`${one.school} ${one.section}`} className="aside">
           Class {one.section}, {one.school}: {one.fast} of {one.tested} tests were too fast.
         </p>
       ))}
-      {told.doubts.length === 0 ? (
+      {answer.doubts.length === 0 ? (
         <p className="quiet">No result of this window stands out.</p>
       ) : (
         <>
@@ -135,12 +135,12 @@ export function Doubts({ told, scope, decide }: { told: Step; scope: Scope; deci
           </p>
           <ul className="doubts">
             {shown.map((one) => (
-              <One key={one.result_id} one={one} told={told} scope={scope} decide={decide} />
+              <One key={one.result_id} one={one} answer={answer} scope={scope} decide={decide} />
             ))}
           </ul>
-          {told.doubts.length > shown.length || all ? (
+          {answer.doubts.length > shown.length || all ? (
             <button type="button" className="word" onClick={() => setAll(!all)}>
-              {all ? "Only the first" : `All ${told.doubts.length}`}
+              {all ? "Only the first" : `All ${answer.doubts.length}`}
             </button>
           ) : null}
         </>

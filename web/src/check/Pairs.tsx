@@ -18,10 +18,10 @@ const NEEDS: Record<string, string> = {
   "cannot tell": "cannot tell",
 };
 
-export function Languages({ told }: { told: Step }) {
+export function Languages({ answer }: { answer: Step }) {
   const [all, setAll] = useState(false);
   const [box, width] = useWidth<HTMLDivElement>(600);
-  const rows = told.languages;
+  const rows = answer.languages;
   if (rows.length === 0) return null;
   const scores = rows.flatMap((row) => [row.home_score, row.english_score]);
   const low = Math.min(...scores) - 12;
@@ -34,7 +34,7 @@ export function Languages({ told }: { told: Step }) {
       <h2>
         <How of="two-sittings-two-languages">Two languages</How>
       </h2>
-      <p>{told.language_words}</p>
+      <p>{answer.language_words}</p>
       <div ref={box}>
         <table className="rows still" aria-label="Two languages">
           <thead>
@@ -92,10 +92,10 @@ export function Languages({ told }: { told: Step }) {
   );
 }
 
-export function Several({ told, decide }: { told: Step; decide: Decide }) {
+export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
   const [all, setAll] = useState(false);
-  if (told.several.length === 0) return null;
-  const shown = all ? told.several : told.several.slice(0, FIRST);
+  if (answer.several.length === 0) return null;
+  const shown = all ? answer.several : answer.several.slice(0, FIRST);
   return (
     <section aria-label="Several results" style={{ marginTop: 20 }}>
       <h2>
@@ -132,7 +132,7 @@ export function Several({ told, decide }: { told: Step; decide: Decide }) {
                     {sitting.counts ? (
                       <strong>counts</strong>
                     ) : (
-                      told.may_decide && (
+                      answer.may_decide && (
                         <button
                           type="button"
                           className="word"
@@ -157,24 +157,24 @@ export function Several({ told, decide }: { told: Step; decide: Decide }) {
           ))}
         </tbody>
       </table>
-      {told.several.length > FIRST && (
+      {answer.several.length > FIRST && (
         <button type="button" className="word" onClick={() => setAll(!all)}>
-          {all ? "Only the first" : `All ${told.several.length}`}
+          {all ? "Only the first" : `All ${answer.several.length}`}
         </button>
       )}
     </section>
   );
 }
 
-export function Without({ told }: { told: Step }) {
+export function Without({ answer }: { answer: Step }) {
   const [open, setOpen] = useState(false);
-  if (told.without.length === 0) return null;
+  if (answer.without.length === 0) return null;
   return (
     <section aria-label="Accommodations" style={{ marginTop: 20 }}>
       <h2>Accommodations</h2>
       <p>
-        {told.without.length} {told.without.length === 1 ? "student" : "students"} sat without all that the
-        plan promises.{" "}
+        {answer.without.length} {answer.without.length === 1 ? "student" : "students"} sat without all that
+        the plan promises.{" "}
         <button type="button" className="word" aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? "Hide them" : "See who"}
         </button>
@@ -182,7 +182,7 @@ export function Without({ told }: { told: Step }) {
       {open && (
         <table className="rows still" aria-label="Without accommodations">
           <tbody>
-            {told.without.map((one) => (
+            {answer.without.map((one) => (
               <tr key={one.student_id}>
                 <td>
                   <StudentName student={one} look="word" /> <span className="quiet small">{one.section}</span>

@@ -3,8 +3,8 @@ import type { Schemas } from "../api/client";
 import { Name } from "../people/Hiding";
 import type { Decide } from "./useDecide";
 
-export function Retests({ told, decide }: { told: Schemas["CheckStep"]; decide: Decide }) {
-  if (told.retests.length === 0) return null;
+export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; decide: Decide }) {
+  if (answer.retests.length === 0) return null;
   return (
     <section aria-label="Retests" style={{ marginTop: 20 }}>
       <h2>Retests asked for</h2>
@@ -20,7 +20,7 @@ export function Retests({ told, decide }: { told: Schemas["CheckStep"]; decide: 
           </tr>
         </thead>
         <tbody>
-          {told.retests.map((one) => (
+          {answer.retests.map((one) => (
             <tr key={one.id}>
               <td>
                 <Name name={one.name} />

@@ -202,18 +202,20 @@ function Facts({ answer }: { answer: Answer }) {
 /** The later window's scores in five numbers. */
 function Overall({ answer }: { answer: Answer }) {
   const { open } = usePanel();
-  const told = answer.overall;
-  if (!told) return null;
+  const numbers = answer.overall;
+  if (!numbers) return null;
   const parts = [
-    `mean ${told.mean?.toFixed(1)}`,
-    `median ${score(told.median)}`,
-    ...(told.lowest != null ? [`lowest ${score(told.lowest)}`, `highest ${score(told.highest)}`] : []),
+    `mean ${numbers.mean?.toFixed(1)}`,
+    `median ${score(numbers.median)}`,
+    ...(numbers.lowest != null
+      ? [`lowest ${score(numbers.lowest)}`, `highest ${score(numbers.highest)}`]
+      : []),
   ];
   return (
     <p className="quiet small" style={{ marginTop: 8 }}>
       {season(answer.to_label)}:{" "}
       <button type="button" className="open" onClick={() => open({ side: "to" })}>
-        {many(told.n)} scores
+        {many(numbers.n)} scores
       </button>
       {" · "}
       {parts.map((part) => part.replace(" ", "\u00a0")).join(" · ")}

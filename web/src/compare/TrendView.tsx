@@ -153,8 +153,8 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
     ),
   }));
   const show = (line: number, at: number) => {
-    const told = answer.lines[line]?.over;
-    open({ at, ...(told ? { over: told } : {}) });
+    const subgroup = answer.lines[line]?.over;
+    open({ at, ...(subgroup ? { over: subgroup } : {}) });
   };
   const query = new URLSearchParams(writeScope(scope));
   for (const one of over) query.append("over", one);

@@ -74,7 +74,7 @@ function netWorked(row: Row): string | undefined {
 }
 
 /** A figure that tells its numbers: by mouse and focus, and to a screen reader. */
-function told(text: string) {
+function workedProps(text: string) {
   return text ? { "data-worked": text, "aria-description": text } : {};
 }
 
@@ -196,7 +196,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                     <button
                       type="button"
                       className="open"
-                      {...told(aboveWorked(row, "from", quoted))}
+                      {...workedProps(aboveWorked(row, "from", quoted))}
                       onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
                     >
                       {percent(share(row, "from"))}
@@ -207,7 +207,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                   <button
                     type="button"
                     className="open"
-                    {...told(aboveWorked(row, "to", quoted))}
+                    {...workedProps(aboveWorked(row, "to", quoted))}
                     onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
                   >
                     {percent(share(row, "to"))}

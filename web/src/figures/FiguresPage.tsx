@@ -5,9 +5,9 @@ import { useLocation } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
 
-type Told = Schemas["Figures"];
+type Page = Schemas["Figures"];
 
-function View({ told }: { told: Told }) {
+function View({ page }: { page: Page }) {
   const { hash } = useLocation();
   const at = hash.slice(1);
   useEffect(() => {
@@ -17,14 +17,14 @@ function View({ told }: { told: Told }) {
     place.scrollIntoView({ block: "start" });
     place.focus({ preventScroll: true });
   }, [at]);
-  const parts = [...new Set(told.figures.map((one) => one.part))];
+  const parts = [...new Set(page.figures.map((one) => one.part))];
   return (
     <div className="figures">
       <nav aria-label="Figures">
         {parts.map((part) => (
           <div key={part}>
             <strong>{part}</strong>
-            {told.figures
+            {page.figures
               .filter((one) => one.part === part)
               .map((one) => (
                 <a key={one.id} href={`#${one.id}`} aria-current={one.id === at ? "true" : undefined}>
@@ -38,8 +38,8 @@ function View({ told }: { told: Told }) {
         <h1>How the figures are worked out</h1>
         {/* The text is our own page of documentation, rendered by the server without raw HTML. */}
         {/* biome-ignore lint/security/noDangerouslySetInnerHtml: see above */}
-        <div dangerouslySetInnerHTML={{ __html: told.foreword }} />
-        {told.figures.map((one) => (
+        <div dangerouslySetInnerHTML={{ __html: page.foreword }} />
+        {page.figures.map((one) => (
           <section key={one.id} id={one.id} tabIndex={-1} aria-labelledby={`${one.id}-title`}>
             <h2 id={`${one.id}-title`}>{one.title}</h2>
             {/* biome-ignore lint/security/noDangerouslySetInnerHtml: see above */}
@@ -52,10 +52,10 @@ function View({ told }: { told: Told }) {
 }
 
 export function FiguresPage() {
-  const told = useQuery({
+  const page = useQuery({
     queryKey: ["figures"],
     queryFn: () => got(client.GET("/api/figures")),
     staleTime: Number.POSITIVE_INFINITY,
   });
-  return <Shown query={told}>{(data) => <View told={data} />}</Shown>;
+  return <Shown query={page}>{(data) => <View page={data} />}</Shown>;
 }

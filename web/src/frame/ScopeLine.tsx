@@ -40,31 +40,32 @@ export function ScopeLine() {
   const { nothing } = useScope();
   const { open } = usePanel();
   const rail = useRail();
-  const told = rail.data;
+  const answer = rail.data;
   const me = useMe();
   const here = useLocation();
   useNoteScope(
     me.id,
-    told?.pieces.map((piece) => piece.text).join(""),
+    answer?.pieces.map((piece) => piece.text).join(""),
     here.pathname === "/" ? `/compare${here.search}` : here.pathname + here.search,
   );
   if (nothing) return <div className="scope quiet">There are no results yet.</div>;
-  if (!told) return <div className="scope quiet">…</div>;
-  const out = told.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
+  if (!answer) return <div className="scope quiet">…</div>;
+  const out = answer.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
   return (
     <div className="scope">
-      {told.pieces.slice(0, -2).map((piece, at) => (
+      {answer.pieces.slice(0, -2).map((piece, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a piece is its place in the sentence
         <PieceButton key={`${at} ${piece.key ?? ""}`} piece={piece} />
       ))}
       {/* The full stop never begins a line. */}
       <span style={{ whiteSpace: "nowrap" }}>
-        {told.pieces.slice(-2).map((piece) => (
+        {answer.pieces.slice(-2).map((piece) => (
           <PieceButton key={piece.key ?? piece.text} piece={piece} />
         ))}
       </span>
+      {/* What is covered may stand on the next line; the sentence need not follow it there. */}{" "}
       <span className="covers">
-        {students(told.covered)}
+        {students(answer.covered)}
         {out > 0 && (
           <>
             {" · "}

@@ -44,7 +44,6 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
           <small>
             {many(growth.met_n)} of {many(growth.n)}
           </small>
-          <TargetMark answer={answer} scope={scope} />
         </dd>
       </div>
       <div>
@@ -79,6 +78,7 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
           </dd>
         </div>
       ))}
+      <TargetMark answer={answer} scope={scope} />
     </dl>
   );
 }
@@ -136,14 +136,8 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
     },
     [act, scope],
   );
-  const onOpen = useCallback(
-    async (place: number) => {
-      const query = { ...asked(scope), sort: "distance" as const, start: place, count: 1 };
-      const row = (await got(client.GET("/api/growth/rows", { params: { query } }))).rows[0];
-      if (row) openStudent({ id: row.student_id, name: row.name });
-    },
-    [openStudent, scope],
-  );
+  // The panel finds the name; a dot knows only whose it is.
+  const onOpen = useCallback((id: string) => openStudent({ id, name: "" }), [openStudent]);
   if (answer.n === 0 || scope.from_window === scope.to_window) {
     return (
       <NothingHere headline={answer.headline} lead={answer.lead}>
@@ -221,11 +215,11 @@ export function GrowthPage() {
     // While another scope is worked out, what stands here is asked about under its own.
     queryFn: async () => ({
       scope: scope as Scope,
-      told: await got(client.GET("/api/growth", { params: { query: asked(scope as Scope) } })),
+      answer: await got(client.GET("/api/growth", { params: { query: asked(scope as Scope) } })),
     }),
     enabled: Boolean(scope),
     placeholderData: (before) => before,
   });
   if (!scope) return null;
-  return <Shown query={answer}>{(data) => <View answer={data.told} scope={data.scope} />}</Shown>;
+  return <Shown query={answer}>{(data) => <View answer={data.answer} scope={data.scope} />}</Shown>;
 }

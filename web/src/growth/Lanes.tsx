@@ -12,6 +12,7 @@ import { asked, type Scope } from "../scope/scope";
 import { How } from "../step/How";
 import { useSorting } from "../ui/sorting";
 import { usePages } from "../ui/usePages";
+import { useRoom } from "../ui/useRoom";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { rank, score, season, seasonWord, signed, verdict } from "../words/format";
@@ -23,6 +24,8 @@ type Key = "name" | "percentile" | "from" | "to" | "gain" | "distance" | "verdic
 const PAGE = 100;
 
 const HEIGHT = 28;
+/** What stands under the list: its switches, and the pins at the foot of the screen. */
+const BELOW = 100;
 
 interface LineProps {
   row: Row;
@@ -33,6 +36,17 @@ interface LineProps {
   means: boolean;
   goals: boolean;
   onOpen: (row: Row) => void;
+}
+
+/** The range of a score or a percentile, beside it in quiet type. */
+function Range({ low, high }: { low: number | null | undefined; high: number | null | undefined }) {
+  if (low == null || high == null) return null;
+  return (
+    <span className="quiet small">
+      {" "}
+      {score(low)}–{score(high)}
+    </span>
+  );
 }
 
 const Line = memo(function Line({ row, domain, bands, width, coming, means, goals, onOpen }: LineProps) {
@@ -52,8 +66,11 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
           <Name name={row.name} />
         </button>
       </td>
-      <td className="num" title={row.explained}>
-        {rank(row.from_percentile)} → {rank(coming ? row.expected_percentile : row.to_percentile)}
+      <td className="num">
+        {rank(row.from_percentile)}
+        {coming && <Range low={row.from_percentile_low} high={row.from_percentile_high} />} →{" "}
+        {rank(coming ? row.expected_percentile : row.to_percentile)}
+        {coming && <Range low={row.expected_percentile_low} high={row.expected_percentile_high} />}
       </td>
       <td>
         <span className="lane" tabIndex={-1}>
@@ -63,9 +80,10 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
       <td className="num">{score(row.from_score)}</td>
       <td className="num">
         {coming ? (
-          <span title={`${score(row.expected_low)} to ${score(row.expected_high)}`}>
+          <>
             {score(row.expected_score)}
-          </span>
+            <Range low={row.expected_low} high={row.expected_high} />
+          </>
         ) : (
           <>
             {score(row.to_score)} <BandMark order={row.to_order} bands={bands} />
@@ -76,13 +94,11 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
         <td className="num">{signed(row.expected_gain)}</td>
       ) : (
         <>
-          <td className="num" title={row.explained}>
+          <td className="num">
             <b>{signed(row.gain)}</b>{" "}
             <span className="quiet">of {signed(row.expected_gain).replace("+", "")}</span>
           </td>
-          <td className="num" title={row.explained}>
-            {signed(row.distance, 1)}
-          </td>
+          <td className="num">{signed(row.distance, 1)}</td>
           <td className="quiet" style={{ paddingLeft: 12 }}>
             {verdict(row.verdict)}
           </td>
@@ -118,9 +134,10 @@ export function Lanes(props: {
   const goals = answer.with_goal > 0;
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const scroller = useRef<HTMLElement>(null);
+  const room = useRoom(scroller, BELOW);
   const laneWidth = Math.max(
     180,
-    Math.min(560, width - (answer.still_to_come ? 490 : 630) - (goals ? 62 : 0)),
+    Math.min(560, width - (answer.still_to_come ? 680 : 630) - (goals ? 62 : 0)),
   );
   const list = useVirtualizer({
     count: answer.n,
@@ -179,7 +196,8 @@ export function Lanes(props: {
     } else if (event.key === "Enter" && event.target === event.currentTarget) onOpen(row);
   };
   const worked = useWorkedAmong(
-    ".lane",
+    // Wherever a row has a figure, the mouse finds what it was worked out from.
+    ".lane, td.num",
     (node) => rowAt(Number(node.closest("tr")?.dataset.index))?.explained,
     "tr[data-index]",
   );
@@ -191,7 +209,7 @@ export function Lanes(props: {
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own
         tabIndex={0}
         aria-label="Students and their growth"
-        style={{ overflow: "auto", maxHeight: "max(300px, calc(100vh - 372px))" }}
+        style={{ overflow: "auto", maxHeight: Math.max(300, room) }}
         onScroll={worked.quiet}
       >
         {worked.tip}

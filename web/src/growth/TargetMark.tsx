@@ -67,23 +67,33 @@ export function TargetMark({ answer, scope }: { answer: Answer; scope: Scope }) 
   const me = useMe();
   const [open, setOpen] = useState(false);
   const { target } = answer;
+  const may = me.may_set_goals && hasTarget(scope);
+  if (!target && !may) return null;
   const said = target
-    ? `target ${percent(target.share)}: ${target.reached ? "reached" : "not reached"}`
-    : "set a target";
-  if (!me.may_set_goals || !hasTarget(scope)) return target ? <small> {said}</small> : null;
+    ? `${percent(target.share)}, ${target.reached ? "reached" : "not reached"}`
+    : "Set a target";
   return (
-    <Popover
-      open={open}
-      onOpenChange={setOpen}
-      trigger="click"
-      placement="bottomLeft"
-      arrow={false}
-      destroyOnHidden
-      content={<Ask answer={answer} scope={scope} onDone={() => setOpen(false)} />}
-    >
-      <button type="button" className="word target">
-        {said}
-      </button>
-    </Popover>
+    <div>
+      <dt>Target</dt>
+      <dd className="target">
+        {may ? (
+          <Popover
+            open={open}
+            onOpenChange={setOpen}
+            trigger="click"
+            placement="bottomLeft"
+            arrow={false}
+            destroyOnHidden
+            content={<Ask answer={answer} scope={scope} onDone={() => setOpen(false)} />}
+          >
+            <button type="button" className="word">
+              {said}
+            </button>
+          </Popover>
+        ) : (
+          said
+        )}
+      </dd>
+    </div>
   );
 }

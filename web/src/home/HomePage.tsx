@@ -37,7 +37,7 @@ function Findings({ title, rows, scope }: { title: string; rows: Finding[]; scop
   return (
     <section aria-label={title} style={{ marginTop: 18 }}>
       <h2>{title}</h2>
-      <ul className="told">
+      <ul className="findings">
         {rows.map((one) => (
           <li key={`${one.subject} ${one.sentence}`}>
             <Link to={about(scope, one)}>
@@ -117,7 +117,7 @@ export function HomePage() {
             {home.data.since.length > 0 && (
               <section aria-label="Since you were here" style={{ marginTop: 18 }}>
                 <h2>Since you were here</h2>
-                <ul className="told">
+                <ul className="findings">
                   {home.data.since.map((one) => (
                     <li key={`${one.at}${one.said}`}>
                       <Link to={to(`/${one.path}`)}>{one.said}</Link>

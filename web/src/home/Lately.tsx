@@ -32,7 +32,7 @@ export function Lately() {
           ))}
         </p>
       )}
-      <ul className="told">
+      <ul className="findings">
         {views.slice(0, 6).map((view) => (
           <li key={view.id}>
             <Link to={`/${view.step}?${view.query}`}>

@@ -16,7 +16,7 @@ function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
       <h2>
         <How of="worth-a-word">{TITLES[kind]}</How>
       </h2>
-      <ul className="told">
+      <ul className="findings">
         {words.map((one) => (
           <li key={`${one.student_id} ${one.measure}`} className="word-row">
             <PinMark id={one.student_id} name={one.name} />

@@ -20,8 +20,7 @@ interface Props {
   belt: number | null | undefined;
   pinned: string[];
   onRegion: (region: Region) => void;
-  /** The place of a student in the order of distance. */
-  onOpen: (place: number) => void;
+  onOpen: (id: string) => void;
   width: number;
   height: number;
 }
@@ -69,7 +68,7 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
     }
     return found;
   };
-  const told = (region: Box) => {
+  const report = (region: Box) => {
     const found = inside(region);
     const ends = (values: number[]): [number, number] => {
       const own = found.map((place) => values[place] ?? 0);
@@ -108,7 +107,7 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
       );
     } else if (event.key === "Enter" && box) {
       event.preventDefault();
-      told(box);
+      report(box);
     } else if (event.key === "Escape") setBox(null);
   };
   const counted = box ? inside(box).length : 0;
@@ -158,7 +157,7 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
           if (!drawing || !box) return;
           setDrawing(false);
           const far = Math.abs(box.x1 - box.x0) > 4 || Math.abs(box.y1 - box.y0) > 4;
-          if (far) return told(box);
+          if (far) return report(box);
           // A press without a stroke opens the student under it.
           setBox(null);
           const [px, py] = at(event);
@@ -167,7 +166,8 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
             const far = Math.hypot((xs[place] ?? 0) - px, (ys[place] ?? 0) - py);
             if (far < away) [near, away] = [place, far];
           }
-          if (near >= 0) onOpen(near);
+          const id = dots.ids[near];
+          if (id !== undefined) onOpen(id);
         }}
       >
         <line x1={LEFT} x2={width - 8} y1={y(0)} y2={y(0)} stroke="var(--quiet)" strokeDasharray="2 3" />

@@ -20,7 +20,7 @@ export function Lane({ row, domain, bands, width, height = 26, means = false }: 
   const { from_score: first, to_score: second, expected_score: expected } = row;
   const fell = first != null && second != null && second < first;
   const [whiskerAt, error] = second != null ? [second, row.to_error] : [first, row.from_error];
-  const told = [
+  const parts = [
     first != null ? `first ${score(first)}` : "no first result",
     second != null ? `second ${score(second)}` : "no second result",
     expected != null ? `expected ${score(expected)}` : "",
@@ -29,7 +29,7 @@ export function Lane({ row, domain, bands, width, height = 26, means = false }: 
     means && row.district_mean != null ? `district mean ${score(row.district_mean)}` : "",
   ];
   return (
-    <svg width={width} height={height} role="img" aria-label={told.filter(Boolean).join(", ")}>
+    <svg width={width} height={height} role="img" aria-label={parts.filter(Boolean).join(", ")}>
       {ticks(domain, 4).map((at) => (
         <line key={at} x1={x(at)} x2={x(at)} y1={0} y2={height} stroke="var(--belt)" />
       ))}

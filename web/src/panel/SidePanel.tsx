@@ -151,7 +151,7 @@ function List({ pick }: { pick: Pick }) {
                 </span>
               </div>
               {place === at && row.explained && (
-                <p className="told">
+                <p className="explained">
                   {row.explained} <How of="expected-growth">How this is worked out</How>
                 </p>
               )}
@@ -182,25 +182,31 @@ function List({ pick }: { pick: Pick }) {
   );
 }
 
-function Card({ id, name }: { id: string; name: string }) {
+function Card({ id }: { id: string }) {
   const card = useQuery({
     queryKey: ["student", id],
     queryFn: () => got(client.GET("/api/students/{student_id}", { params: { path: { student_id: id } } })),
   });
   const { pick, openStudent } = usePanel();
   const { act } = usePins();
-  useKeys(useMemo(() => ({ p: () => act({ type: "toggle", student: { id, name } }) }), [act, id, name]));
+  const name = card.data?.name;
+  useKeys(
+    useMemo(
+      () => ({ p: () => name !== undefined && act({ type: "toggle", student: { id, name } }) }),
+      [act, id, name],
+    ),
+  );
   if (card.isError) return <p className="fault list">{card.error.message}</p>;
   if (!card.data) return <p className="quiet list">Looking …</p>;
-  const told = card.data;
+  const found = card.data;
   return (
     <>
       <header>
         <h2>
-          <PinMark id={id} name={told.name} /> {told.name}
+          <PinMark id={id} name={found.name} /> {found.name}
         </h2>
         <p className="quiet small">
-          {[told.grade && `grade ${told.grade}`, told.section, told.school, ...told.programs]
+          {[found.grade && `grade ${found.grade}`, found.section, found.school, ...found.programs]
             .filter(Boolean)
             .join(" · ")}
         </p>
@@ -224,7 +230,7 @@ function Card({ id, name }: { id: string; name: string }) {
             </tr>
           </thead>
           <tbody>
-            {told.results.map((result, at) => (
+            {found.results.map((result, at) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: two sittings can be alike in all but their place
               <tr key={at}>
                 <td style={{ whiteSpace: "normal" }}>
@@ -245,16 +251,16 @@ function Card({ id, name }: { id: string; name: string }) {
             ))}
           </tbody>
         </table>
-        {told.resembles.length > 0 && (
+        {found.resembles.length > 0 && (
           <div className="small" style={{ marginTop: 12 }}>
-            {told.resembles.map((one) => (
+            {found.resembles.map((one) => (
               <p key={one.title} className="quiet" style={{ margin: "4px 0" }}>
                 {one.title}: {one.sentence} <How of="resembling-grades-and-seasons">How</How>
               </p>
             ))}
           </div>
         )}
-        {told.results.length === 0 && (
+        {found.results.length === 0 && (
           <p className="quiet" style={{ padding: "14px 0" }}>
             No results yet.
           </p>
@@ -281,7 +287,7 @@ export function SidePanel() {
   return (
     <aside className="panel" ref={box} tabIndex={-1} aria-label="Students behind the number">
       {student ? (
-        <Card key={student.id} id={student.id} name={student.name} />
+        <Card key={student.id} id={student.id} />
       ) : (
         pick && <List key={JSON.stringify(pick)} pick={pick} />
       )}

@@ -2,6 +2,7 @@
 import { many, students } from "../words/format";
 import { Many, type PartProps } from "./Choosing";
 import { firstChoice, type ListKey } from "./scope";
+import { WhoBox } from "./WhoBox";
 
 const WHO: [ListKey, string][] = [
   ["school", "School"],
@@ -17,9 +18,10 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
   return (
     <div>
       <h2>Which students</h2>
+      <WhoBox scope={scope} choices={choices} change={change} />
       {WHO.map(([key, label]) => {
-        const told = known[key] ?? [];
-        const values = key === "program" ? [...told, "none"] : told;
+        const offered = known[key] ?? [];
+        const values = key === "program" ? [...offered, "none"] : offered;
         return (
           <Many
             key={key}

@@ -30,8 +30,8 @@ function One(props: {
   const set = (at: number, day: string) => {
     const next = at === 0 ? [day, days[1] ?? ""] : [days[0] ?? "", day];
     setDays(next);
-    const told = next.join("..");
-    if (next[0] && next[1] && next[0] <= next[1] && props.fits(told)) props.onChange(told);
+    const span = next.join("..");
+    if (next[0] && next[1] && next[0] <= next[1] && props.fits(span)) props.onChange(span);
   };
   const wrong = days[0] && days[1] && (days[0] > days[1] || !props.fits(days.join("..")));
   return (

@@ -52,9 +52,9 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
     // brings its own. It may have come since this was drawn: what counts is the address as it is by now.
     const { pathname, search } = window.location;
     if (here || isView(pathname) || readScope(new URLSearchParams(search))) return;
-    const told = first.data?.scope;
+    const firstScope = first.data?.scope;
     if (last.current) write(last.current, true);
-    else if (told) write({ ...firstChoice({} as Scope), ...told }, true);
+    else if (firstScope) write({ ...firstChoice({} as Scope), ...firstScope }, true);
   }, [here, first.data, write]);
 
   const state = useMemo<ScopeState>(
@@ -69,8 +69,10 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
       reset: () => {
         if (!scope) return;
         // One window alone has no first choice of its own; the person's first scope tells the two.
-        const told = scope.from_window === scope.to_window ? first.data?.scope : null;
-        const windows = told ? { from_window: told.from_window, to_window: told.to_window } : {};
+        const firstScope = scope.from_window === scope.to_window ? first.data?.scope : null;
+        const windows = firstScope
+          ? { from_window: firstScope.from_window, to_window: firstScope.to_window }
+          : {};
         write({ ...firstChoice(scope), ...windows });
       },
       to: (path) => (scope ? `${path}?${writeScope(scope)}` : path),

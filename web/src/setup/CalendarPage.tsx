@@ -46,7 +46,7 @@ function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: numbe
     at.setUTCMonth(at.getUTCMonth() + 1, 1)
   )
     months.push(at.toISOString().slice(0, 10));
-  const told = rows
+  const written = rows
     .filter((row) => row.kind !== "school year")
     .map((row) => `${row.name}, ${said(row.first_day)} to ${said(row.last_day)}`)
     .join("; ");
@@ -55,7 +55,7 @@ function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: numbe
       width={width}
       height={62}
       role="img"
-      aria-label={`${year.name}: ${told}`}
+      aria-label={`${year.name}: ${written}`}
       style={{ display: "block" }}
     >
       <line x1={0} x2={width} y1={44} y2={44} stroke="var(--line)" />
@@ -111,7 +111,7 @@ function Table({ rows }: { rows: Row[] }) {
     );
   const change = (at: number, name: keyof Edited, value: string) =>
     setEdited(edited.map((one, place) => (place === at ? { ...one, [name]: value } : one)));
-  const told = () => edited.filter((one) => one.from || one.to || one.name).map((one) => ({ ...one }));
+  const written = () => edited.filter((one) => one.from || one.to || one.name).map((one) => ({ ...one }));
   return (
     <>
       <div ref={box}>
@@ -126,7 +126,7 @@ function Table({ rows }: { rows: Row[] }) {
         Filled: windows. Dashed: days without school; weeks of instruction leave them out. A dated result
         belongs to the window of its day: when the days change, results go where they belong.
       </p>
-      <EditBar what="days" of={of} rows={told} onEdit={begin} />
+      <EditBar what="days" of={of} rows={written} onEdit={begin} />
       <table className="rows" aria-label="Calendar" style={{ marginTop: 8 }}>
         <thead>
           <tr>

@@ -5,7 +5,7 @@ export function Likely({ draft, busy, onChange }: Asking) {
   const joined = Object.entries(draft.changes.students ?? {});
   if (!draft.likely.length && !joined.length) return null;
   const say = (students: Record<string, string>) => {
-    const now = draft.changes.told ? draft.changes : spelledOut(draft);
+    const now = draft.changes.by_hand ? draft.changes : spelledOut(draft);
     onChange({ ...now, students });
   };
   return (

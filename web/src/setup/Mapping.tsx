@@ -15,14 +15,14 @@ export function spelledOut(draft: Draft): Changes {
   for (const one of mapping.values) {
     if (one.read_as) values[one.column] = { ...values[one.column], [one.value]: one.read_as };
   }
-  return { ...changes, kind: draft.kind, told: true, columns, values, day_format: mapping.day_format };
+  return { ...changes, kind: draft.kind, by_hand: true, columns, values, day_format: mapping.day_format };
 }
 
 const WHENCE: Record<string, string> = {
   "as it is": "The file has Bodkin's own headers.",
   remembered: "Read as it was confirmed for an earlier file with these headers.",
   proposed: "Guessed from the headers and values: look them over once, then Bodkin remembers.",
-  told: "Read as you say; Bodkin remembers it for the next file with these headers.",
+  "by hand": "Read as you say; Bodkin remembers it for the next file with these headers.",
 };
 const HINTS: Record<string, string> = {
   grade: "K or 1 to 12",
@@ -51,10 +51,10 @@ export function Mapping({ draft, busy, onChange }: Asking) {
     });
   };
   const means = (column: string, value: string, ours: string) => {
-    const told = { ...now.values?.[column] };
-    delete told[value];
-    if (ours.trim()) told[value] = ours.trim();
-    onChange({ ...now, values: { ...now.values, [column]: told } });
+    const meanings = { ...now.values?.[column] };
+    delete meanings[value];
+    if (ours.trim()) meanings[value] = ours.trim();
+    onChange({ ...now, values: { ...now.values, [column]: meanings } });
   };
   const free = mapping.choices.map((one) => one.name);
   return (

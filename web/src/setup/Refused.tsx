@@ -13,7 +13,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
       (edit) => edit.line !== line || edit.column !== original(column),
     );
     // How the file is read stays what it was; only the cell is told.
-    const now = draft.changes.told ? draft.changes : spelledOut(draft);
+    const now = draft.changes.by_hand ? draft.changes : spelledOut(draft);
     onChange({ ...now, edits: [...edits, { line, column: original(column), value }] });
   };
   return (

@@ -102,8 +102,8 @@ export function SetupPage() {
           busy={Boolean(busy)}
           doing={doing}
           onChange={setBundle}
-          onDone={(told) => {
-            setDone(told);
+          onDone={(message) => {
+            setDone(message);
             setBundle(null);
             cache.invalidateQueries();
           }}

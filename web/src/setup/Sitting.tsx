@@ -67,7 +67,7 @@ export function Sitting() {
   const [window, setWindow] = useState("");
   const [key, setKey] = useState<number | null>(null);
   const [fault, setFault] = useState<Refused | null>(null);
-  const [told, setTold] = useState("");
+  const [message, setMessage] = useState("");
   const [box, width] = useWidth<HTMLDivElement>(700);
   const going = useQuery({
     queryKey: ["sittings", key],
@@ -85,7 +85,7 @@ export function Sitting() {
   };
   const start = async () => {
     setFault(null);
-    setTold("");
+    setMessage("");
     try {
       setKey((await got(client.POST("/api/sittings", { body: chosen }))).id);
     } catch (error) {
@@ -98,7 +98,7 @@ export function Sitting() {
       const done = await got(
         client.POST("/api/sittings/{key}/bring-in", { params: { path: { key: key ?? 0 } } }),
       );
-      setTold(
+      setMessage(
         `${done[0]?.counts.new ?? 0} results are in, with their strands. They can be undone like any file.`,
       );
       setKey(null);
@@ -160,7 +160,7 @@ export function Sitting() {
       </form>
       {fault && <FaultBox fault={fault} />}
       <div role="status" aria-live="polite">
-        {told && <p className="aside">{told}</p>}
+        {message && <p className="aside">{message}</p>}
         {now && (
           <p>
             Class {now.section}, {now.subject}, {now.window}: {now.done} of {now.students.length} have

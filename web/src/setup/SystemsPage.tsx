@@ -16,7 +16,7 @@ const HOURS = Array.from({ length: 24 }, (_, hour) => hour);
 const when = (text: string) =>
   new Date(`${text}Z`).toLocaleString("en", { dateStyle: "medium", timeStyle: "short" });
 
-function AddSource({ onAdd }: { onAdd: (told: Schemas["NewSource"]) => void }) {
+function AddSource({ onAdd }: { onAdd: (details: Schemas["NewSource"]) => void }) {
   const [open, setOpen] = useState(false);
   if (!open)
     return (
@@ -30,12 +30,12 @@ function AddSource({ onAdd }: { onAdd: (told: Schemas["NewSource"]) => void }) {
       aria-label="A rostering service"
       onSubmit={(event) => {
         event.preventDefault();
-        const told = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
+        const details = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
         onAdd({
-          name: told.name ?? "",
-          address: told.address ?? "",
-          client_id: told.client_id ?? "",
-          client_secret: told.client_secret ?? "",
+          name: details.name ?? "",
+          address: details.address ?? "",
+          client_id: details.client_id ?? "",
+          client_secret: details.client_secret ?? "",
         });
         setOpen(false);
       }}
@@ -184,9 +184,9 @@ export function SystemsPage() {
             )}
             <p>
               <AddSource
-                onAdd={(told) =>
+                onAdd={(details) =>
                   doing("Adding it …", async () => {
-                    await got(client.POST("/api/sources", { body: told }));
+                    await got(client.POST("/api/sources", { body: details }));
                   })
                 }
               />
@@ -205,8 +205,8 @@ export function SystemsPage() {
           busy={Boolean(busy)}
           doing={doing}
           onChange={setBundle}
-          onDone={(told) => {
-            setDone(told);
+          onDone={(details) => {
+            setDone(details);
             setBundle(null);
             cache.invalidateQueries();
           }}

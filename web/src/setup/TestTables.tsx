@@ -5,14 +5,14 @@ import { EditBar } from "./EditBar";
 import { useEdited } from "./useEdited";
 
 interface Props {
-  told: Schemas["TestAnswer"];
+  test: Schemas["TestAnswer"];
   grade: Schemas["GradeSetup"];
 }
 
 const written = (value: number | null | undefined) =>
   value == null ? "–" : value.toFixed(value % 1 ? 1 : 0);
 
-export function CutsTable({ told, grade }: Props) {
+export function CutsTable({ test, grade }: Props) {
   const of = useEdited("cuts");
   const [bands, setBands] = useState<string[]>([]);
   const [cells, setCells] = useState<string[][]>([]);
@@ -28,8 +28,8 @@ export function CutsTable({ told, grade }: Props) {
         const low = order === 0 ? "" : (cells[at]?.[order - 1] ?? "").trim();
         const percentiles = grade.cuts[at]?.from_percentiles ?? false;
         return {
-          assessment: told.assessment,
-          subject: told.subject,
+          assessment: test.assessment,
+          subject: test.subject,
           grade: grade.grade,
           season: one ?? "",
           band: band.trim(),
@@ -119,7 +119,7 @@ export function CutsTable({ told, grade }: Props) {
 
 type NormRow = { season: string; week: string; mean: string; sd: string };
 
-export function NormsTable({ told, grade }: Props) {
+export function NormsTable({ test, grade }: Props) {
   const of = useEdited("norms");
   const [norms, setNorms] = useState<NormRow[]>([]);
   const begin = () =>
@@ -135,8 +135,8 @@ export function NormsTable({ told, grade }: Props) {
     setNorms(norms.map((one, place) => (place === at ? { ...one, [name]: value } : one)));
   const rows = () =>
     norms.map((one) => ({
-      assessment: told.assessment,
-      subject: told.subject,
+      assessment: test.assessment,
+      subject: test.subject,
       grade: grade.grade,
       season: one.season.trim(),
       week: one.week.trim(),

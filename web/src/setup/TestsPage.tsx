@@ -17,28 +17,28 @@ const count = (n: number, one: string, many: string) => `${n.toLocaleString("en"
 
 const titled = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
-function One({ told }: { told: Measure }) {
+function One({ test }: { test: Measure }) {
   const [chosen, choose] = useState<string | null>(null);
   const [box, width] = useWidth<HTMLDivElement>(640);
-  const grade = told.grades.find((one) => one.grade === chosen) ?? told.grades[0];
+  const grade = test.grades.find((one) => one.grade === chosen) ?? test.grades[0];
   if (!grade) return null;
   return (
     <>
-      <WhatItIs told={told} />
-      {told.faults.length > 0 && (
+      <WhatItIs test={test} />
+      {test.faults.length > 0 && (
         <div className="fault" role="alert">
           <p>
-            {told.faults.length === 1 ? "One thing is" : `${told.faults.length} things are`} missing or wrong:
+            {test.faults.length === 1 ? "One thing is" : `${test.faults.length} things are`} missing or wrong:
           </p>
           <ul>
-            {told.faults.slice(0, 12).map((fault) => (
+            {test.faults.slice(0, 12).map((fault) => (
               <li key={fault}>{fault}</li>
             ))}
           </ul>
         </div>
       )}
       <fieldset className="choice" aria-label="Grade" style={{ padding: 0, margin: 0 }}>
-        {told.grades.map((one) => (
+        {test.grades.map((one) => (
           <button
             type="button"
             key={one.grade}
@@ -59,8 +59,8 @@ function One({ told }: { told: Measure }) {
           </p>
         </div>
         <div>
-          <CutsTable key={`cuts ${grade.grade}`} told={told} grade={grade} />
-          <NormsTable key={`norms ${grade.grade}`} told={told} grade={grade} />
+          <CutsTable key={`cuts ${grade.grade}`} test={test} grade={grade} />
+          <NormsTable key={`norms ${grade.grade}`} test={test} grade={grade} />
         </div>
       </div>
     </>
@@ -73,7 +73,7 @@ export function TestsPage() {
   const all = useQuery({ queryKey: ["measures"], queryFn: () => got(client.GET("/api/measures")) });
   // First the test at hand, then whichever is chosen.
   const here = all.data?.findIndex(
-    (told) => told.assessment === scope?.assessment && told.subject === scope?.subject,
+    (test) => test.assessment === scope?.assessment && test.subject === scope?.subject,
   );
   const at = chosen ?? Math.max(0, here ?? 0);
   const line = all.data?.[at];
@@ -106,9 +106,9 @@ export function TestsPage() {
                     value={at}
                     onChange={(event) => choose(Number(event.target.value))}
                   >
-                    {lines.map((told, place) => (
-                      <option key={`${told.assessment} ${told.subject}`} value={place}>
-                        {told.assessment} {titled(told.subject)}
+                    {lines.map((test, place) => (
+                      <option key={`${test.assessment} ${test.subject}`} value={place}>
+                        {test.assessment} {titled(test.subject)}
                       </option>
                     ))}
                   </select>
@@ -117,7 +117,7 @@ export function TestsPage() {
                   `${count(line.results, "result", "results")}, ${count(line.norms, "norm row", "norm rows")}, ${count(line.growth_norms, "growth norm", "growth norms")}, ${count(line.cuts, "row of cuts", "rows of cuts")}.`}
               </p>
               <Shown query={one}>
-                {(told) => <One key={`${told.assessment} ${told.subject}`} told={told} />}
+                {(test) => <One key={`${test.assessment} ${test.subject}`} test={test} />}
               </Shown>
             </>
           )

@@ -12,7 +12,7 @@ interface Props {
   busy: boolean;
   doing: (what: string, work: () => Promise<void>) => Promise<void>;
   onChange: (bundle: Bundle | null) => void;
-  onDone: (told: string) => void;
+  onDone: (message: string) => void;
 }
 
 const many = (n: number) => n.toLocaleString("en");

@@ -4,11 +4,11 @@ import { useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
 import { FaultBox } from "./FaultBox";
 
-export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
+export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
   const cache = useQueryClient();
   const [open, setOpen] = useState(false);
-  const [kind, setKind] = useState(told.kind);
-  const [group, setGroup] = useState(told.norm_group ?? "");
+  const [kind, setKind] = useState(test.kind);
+  const [group, setGroup] = useState(test.norm_group ?? "");
   const [fault, setFault] = useState<Refused | null>(null);
   const keep = async () => {
     setFault(null);
@@ -16,8 +16,8 @@ export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
       await got(
         client.POST("/api/measures/one", {
           body: {
-            assessment: told.assessment,
-            subject: told.subject,
+            assessment: test.assessment,
+            subject: test.subject,
             kind,
             norm_group: group.trim() || null,
           },
@@ -32,9 +32,9 @@ export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
   if (!open)
     return (
       <p style={{ margin: "0 0 10px" }}>
-        {told.kind.charAt(0).toUpperCase() + told.kind.slice(1)} test; norms:{" "}
-        {told.norm_group ? (
-          <strong>{told.norm_group.toLowerCase()}</strong>
+        {test.kind.charAt(0).toUpperCase() + test.kind.slice(1)} test; norms:{" "}
+        {test.norm_group ? (
+          <strong>{test.norm_group.toLowerCase()}</strong>
         ) : (
           <span className="quiet">nobody has said whose</span>
         )}
@@ -55,7 +55,7 @@ export function WhatItIs({ told }: { told: Schemas["TestAnswer"] }) {
       <label>
         Kind{" "}
         <select className="input" value={kind} onChange={(event) => setKind(event.target.value)}>
-          {told.kinds.map((one) => (
+          {test.kinds.map((one) => (
             <option key={one}>{one}</option>
           ))}
         </select>

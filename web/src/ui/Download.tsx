@@ -1,7 +1,8 @@
 /** The same table as a workbook or as plain text. */
 
-/** ``path`` without its ending; ``query`` as it stands in the address. */
-export function Download({ path, query, what }: { path: string; query?: string; what: string }) {
+/** ``path`` without its ending; ``query`` as in the address; ``named``: say what it is, where several stand together. */
+export function Download(props: { path: string; query?: string; what: string; named?: boolean }) {
+  const { path, query, what, named } = props;
   const link = (form: string, word: string) => (
     <a
       className="word"
@@ -15,6 +16,7 @@ export function Download({ path, query, what }: { path: string; query?: string; 
   );
   return (
     <span className="download">
+      {named && <span className="quiet">{what}: </span>}
       {link("xlsx", "Spreadsheet")} {link("csv", "CSV")}
     </span>
   );

@@ -13,7 +13,7 @@ import {
 const MOUSE_RESTS = 250;
 const FOCUS_RESTS = 500;
 
-interface Told {
+interface Tip {
   text: string;
   left: number;
   top: number;
@@ -30,7 +30,7 @@ export function useWorkedAmong(
   textOf: (node: HTMLElement) => string | null | undefined,
   row?: string,
 ) {
-  const [told, setTold] = useState<Told | null>(null);
+  const [shown, setShown] = useState<Tip | null>(null);
   const timer = useRef<number>(undefined);
   const at = useRef<HTMLElement | null>(null);
   useEffect(() => () => window.clearTimeout(timer.current), []);
@@ -38,21 +38,21 @@ export function useWorkedAmong(
     if (node === at.current) return;
     window.clearTimeout(timer.current);
     at.current = node ?? null;
-    setTold(null);
+    setShown(null);
     if (!node) return;
     timer.current = window.setTimeout(() => {
       const text = node.isConnected ? textOf(node) : null;
       if (!text) return;
       const { left, top, width, height } = node.getBoundingClientRect();
-      setTold({ text, left, top, width, height });
+      setShown({ text, left, top, width, height });
     }, rests);
   };
   const quiet = () => tell(null, 0);
-  const tip: ReactNode = told && (
+  const tip: ReactNode = shown && (
     <Tooltip
-      key={`${told.left} ${told.top} ${told.text}`}
+      key={`${shown.left} ${shown.top} ${shown.text}`}
       open
-      title={told.text}
+      title={shown.text}
       placement="bottomLeft"
       arrow={false}
       styles={{ root: { maxWidth: 400, whiteSpace: "pre-line", fontSize: 13, pointerEvents: "none" } }}
@@ -61,10 +61,10 @@ export function useWorkedAmong(
         aria-hidden
         style={{
           position: "fixed",
-          left: told.left,
-          top: told.top,
-          width: told.width,
-          height: told.height,
+          left: shown.left,
+          top: shown.top,
+          width: shown.width,
+          height: shown.height,
           pointerEvents: "none",
         }}
       />

@@ -25,7 +25,7 @@ function Line({
 }: {
   view: View;
   onOpen: () => void;
-  onFault: (told: string) => void;
+  onFault: (message: string) => void;
 }) {
   const cache = useQueryClient();
   const act = async (work: Promise<unknown>) => {
@@ -126,7 +126,7 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
       {views.data?.length === 0 && (
         <p className="quiet">None yet. Keep the one at hand, and it is a click away in every round.</p>
       )}
-      <ul className="told">
+      <ul className="findings">
         {(views.data ?? []).map((view) => (
           <Line
             key={view.id}

@@ -9,6 +9,7 @@ import polars as pl
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window
 from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.section_names import is_section
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
@@ -109,9 +110,11 @@ def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
     """The condition that a scope sets on students; turned round with ``all_but``."""
     terms = [
         pl.col(name).is_in(list(values)).fill_null(value=False)
-        for name in ("grade", "school", "section", "teacher")
+        for name in ("grade", "school", "teacher")
         if (values := getattr(scope, name))
     ]
+    if scope.section:
+        terms.append(is_section(scope.section))
     if scope.program:
         wanted = list(scope.program)
         has = pl.col("programs").list.eval(pl.element().is_in(wanted)).list.any()

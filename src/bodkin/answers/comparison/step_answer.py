@@ -11,6 +11,8 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.explanations import row_explained
 from bodkin.answers.comparison.summary import LeftOut, Summary
 from bodkin.answers.scope.sentence import Piece, caption
+from bodkin.core.arrays import FloatArray
+from bodkin.core.scores.scales import percentile_rank
 
 FEW = 10
 """With fewer students a headline counts instead of judging, and no chance is told (common practice)."""
@@ -35,7 +37,8 @@ class StepAnswer(BaseModel):
 class StudentRow(TypedDict):
     """One student's round: both results, what was expected, and what came of it.
 
-    Scores in scale points, percentiles 1..99, ``distance`` in spreads of growth; the norm's
+    Scores in scale points, percentiles 1..99 with those of a standard error either way (of the projected
+    range for the expectation), ``distance`` in spreads of growth; the norm's
     mean, spread and week are what the expectation was worked out from.
     """
 
@@ -52,6 +55,8 @@ class StudentRow(TypedDict):
     from_tested_on: date | None
     to_tested_on: date | None
     from_percentile: float | None
+    from_percentile_low: float | None
+    from_percentile_high: float | None
     to_percentile: float | None
     from_order: int | None
     to_order: int | None
@@ -60,6 +65,8 @@ class StudentRow(TypedDict):
     expected_low: float | None
     expected_high: float | None
     expected_percentile: float | None
+    expected_percentile_low: float | None
+    expected_percentile_high: float | None
     expected_gain: float | None
     expected_spread: float | None
     distance: float | None
@@ -91,9 +98,29 @@ def display_name(names: Names, student: str) -> str:
     return f"{given} {family}".strip() or student
 
 
+def _with_percentile_ranges(frame: pl.DataFrame) -> pl.DataFrame:
+    """Students with the percentiles at both ends of the first score's and of the projection's range."""
+    if "from_norm_mean" not in frame.columns:
+        return frame
+
+    def numbers(name: str) -> FloatArray:
+        return frame[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+    ends = {
+        **{f"from_percentile_{side}": (numbers("from_score") + way * numbers("from_standard_error"), "from")
+           for side, way in (("low", -1), ("high", 1))},
+        **{f"expected_percentile_{side}": (numbers(f"expected_{side}"), "to") for side in ("low", "high")},
+    }  # fmt: skip
+    ranks = {
+        name: percentile_rank(scores, numbers(f"{side}_norm_mean"), numbers(f"{side}_norm_sd"))
+        for name, (scores, side) in ends.items()
+    }
+    return frame.with_columns(pl.Series(name, values, nan_to_null=True) for name, values in ranks.items())
+
+
 def student_rows(frame: pl.DataFrame, names: Names, against: str = "norms") -> list[StudentRow]:
     """Rows of a comparison (or of students outside the windows) with their names, explained in words."""
-    known = frame.rename({old: new for old, new in _RENAMED.items() if old in frame.columns})
+    known = _with_percentile_ranges(frame).rename({old: new for old, new in _RENAMED.items() if old in frame.columns})
     fields = [name for name in StudentRow.__annotations__ if name not in _DROPPED]
     shown = known.select(
         [pl.col(name) if name in known.columns else pl.lit(None).alias(name) for name in fields]
@@ -110,6 +137,11 @@ def student_rows(frame: pl.DataFrame, names: Names, against: str = "norms") -> l
     return rows
 
 
+def is_to_come(summary: Summary) -> bool:
+    """Whether nobody has a second result yet."""
+    return not summary.counts.to and bool(summary.counts.from_)
+
+
 def covered(comparison: Comparison) -> int:
     """Students that the shares stand on: matched ones, or all with a result in either window."""
     students = comparison.students
@@ -119,14 +151,18 @@ def covered(comparison: Comparison) -> int:
 def common_parts(comparison: Comparison, summary: Summary, version: int) -> dict[str, Any]:
     """The parts that every step's answer has."""
     left_out = summary.counts.left_out
-    if not comparison.scope.paired:
+    n = covered(comparison)
+    if is_to_come(summary) and not comparison.scope.single:
+        # Before the second window everybody with a start is looked at, and nobody is left out of it.
+        n, left_out = summary.counts.from_ or 0, []
+    elif not comparison.scope.paired:
         # Over each window's own students only those without any result inside are left out.
         outside = comparison.outside.height
         left_out = [LeftOut(reason="outside the windows", n=outside)] if outside else []
     return {
         "caption": caption(comparison.pieces),
         "pieces": comparison.pieces,
-        "covered": covered(comparison),
+        "covered": n,
         "left_out": left_out,
         "data_version": version,
         "notes": summary.notes,

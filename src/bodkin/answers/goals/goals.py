@@ -1,6 +1,7 @@
 """What it takes: for each student the score that keeps pace, the one that catches up, and how usual that is."""
 
 import math
+from datetime import date
 from typing import Literal
 
 import numpy as np
@@ -9,6 +10,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison, compare, quoted_order
 from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, bands_at, target_grades
+from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
@@ -76,6 +78,17 @@ def next_target(second: Window) -> Window:
     """The window goals are set for: the coming spring after a window of the calendar."""
     spring = len(SEASONS) - 1
     return Window(second.year, spring) if second.order < spring else Window(second.year + 1, spring)
+
+
+def still_to_come(table: ScoreTable, scope: Scope, today: date | None) -> bool:
+    """Whether the scope's later window has no result of anybody yet, and its last day is not past.
+
+    Without a calendar the results alone tell.
+    """
+    if scope.single or of_window(table, scope, scope.second).height:
+        return False
+    days = scope.second.days or table.calendar.windows.get(str(scope.second))
+    return days is None or today is None or days[1] >= today
 
 
 def _weeks(rows: pl.DataFrame, first: Window, until: Window) -> tuple[FloatArray, bool]:
@@ -149,19 +162,24 @@ def _offered(
 
 def goal_offers(
     table: ScoreTable, scope: Scope, students: frozenset[str], names: Names, *, until: Window | None = None,
-    band: int | None = None, percentile: float | None = None,
+    band: int | None = None, percentile: float | None = None, today: date | None = None,
 ) -> GoalOffers:  # fmt: skip
     """What it takes for some students of a scope, from the latest result of its windows to a window to come.
+
+    Where the scope's later window is still to come by ``today``, goals are set for that window; else for
+    the spring after it, or for ``until``.
 
     ``band`` (its order) or ``percentile`` (1..99) says what catching up means; without either it
     is the band whose share people quote. Raises BadInput for a target that is not after the start.
     """
-    target = until or next_target(scope.second)
-    if target <= scope.second:
-        raise BadInput(f"until: {target.label} does not come after {scope.second.label}")
+    coming = still_to_come(table, scope, today)
+    target = until or (scope.second if coming else next_target(scope.second))
+    latest = scope.first if coming else scope.second
+    if target <= latest:
+        raise BadInput(f"until: {target.label} does not come after {latest.label}")
     left, rows, notes, bands = set(students), [], [], []
     plain = {"by": None, "by2": None, "matched": False, "between": (), "follow": "students", "cuts": scope.cuts}
-    for start in dict.fromkeys((scope.second, scope.first)):
+    for start in dict.fromkeys((latest, scope.first)):
         if not left:
             break
         ahead = Scope.model_validate(
@@ -180,7 +198,7 @@ def goal_offers(
         notes += [note for note in comparison.notes if note not in notes]
     used = band if band is not None or percentile is not None or len(bands) < 2 else quoted_order(len(bands))
     return GoalOffers(
-        until=str(target), latest=scope.second.label, bands=bands, band=used, percentile=percentile, notes=notes,
+        until=str(target), latest=latest.label, bands=bands, band=used, percentile=percentile, notes=notes,
         rows=sorted(rows, key=lambda one: (one.start, one.student_id)),
         without=sorted(display_name(names, student) for student in left),
     )  # fmt: skip

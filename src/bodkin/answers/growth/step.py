@@ -17,6 +17,7 @@ from bodkin.answers.comparison.step_answer import (
     StudentRow,
     common_parts,
     display_name,
+    is_to_come,
     student_rows,
 )
 from bodkin.answers.comparison.summary import GrowthPart, Summary
@@ -97,8 +98,10 @@ def _belt(students: pl.DataFrame) -> float | None:
     return None if belt is None or not np.isfinite(belt) else float(belt)
 
 
-def _weeks(students: pl.DataFrame) -> float | None:
-    apart = (pl.col("to_week") - pl.col("from_week")).filter("matched")
+def _weeks(students: pl.DataFrame, still_to_come: bool) -> float | None:
+    """Weeks of instruction between the tests, or to the middle of the window to come, on average."""
+    whom = pl.col("from_score").is_not_null() if still_to_come else pl.col("matched")
+    apart = (pl.col("to_week") - pl.col("from_week")).filter(whom)
     weeks = students.select(apart.mean()).item()
     return None if weeks is None else float(weeks)
 
@@ -160,9 +163,10 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
     if still_to_come:
         first = comparison.students["from_score"].count()
         season = scope.second.word
+        ahead = f"; about {weeks:.0f} weeks of instruction lie ahead" if weeks is not None else ""
         return (
-            f"{plural(first, 'student')} with a start score; nobody has a {season} result yet. "
-            "The ticks show the score each start leads one to expect."
+            f"{plural(first, 'student')} with a start score; nobody has a {season} result yet{ahead}. "
+            "The ticks show the projected score of each start."
         )
     if not growth.n:
         return "Nobody has both results and a norm to judge them by; the notes below say what is missing."
@@ -187,11 +191,6 @@ def growth_students(comparison: Comparison, still_to_come: bool) -> pl.DataFrame
     """What the figures need of the students of the step: with both results, or a start where the second is to come."""
     students = comparison.students.select("matched", *_NEEDED)
     return students if still_to_come else students.filter("matched")
-
-
-def is_to_come(summary: Summary) -> bool:
-    """Whether nobody has a second result yet."""
-    return not summary.counts.to and bool(summary.counts.from_)
 
 
 def _domain(students: pl.DataFrame) -> tuple[float, float]:
@@ -298,7 +297,7 @@ def growth_answer(
     students = comparison.students
     still_to_come = is_to_come(summary)
     shown = growth_students(comparison, still_to_come)
-    weeks = _weeks(students)
+    weeks = _weeks(students, still_to_come)
     low = int((students["met"] & (students["to_order"] < quoted_order(len(comparison.bands)))).sum())
     parts = common_parts(comparison, summary, version)
     # Growth is over students with both results, whatever the shares of Compare stand on.

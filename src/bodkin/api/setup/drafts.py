@@ -6,7 +6,7 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context
 from bodkin.core.errors import NotFound
@@ -18,6 +18,8 @@ KEPT_SECONDS = 24 * 3600
 
 class Edit(BaseModel):
     """A cell that was mended, by the line of the file and the header as it is compared."""
+
+    model_config = ConfigDict(extra="forbid")
 
     line: int
     column: str = Field(max_length=160)
@@ -31,8 +33,10 @@ class DraftChanges(BaseModel):
     ``students``: an id of the file and the id under which the student is known.
     """
 
+    model_config = ConfigDict(extra="forbid")
+
     kind: str | None = None
-    told: bool = False
+    by_hand: bool = False
     columns: dict[str, str] = {}
     values: dict[str, dict[str, str]] = {}
     day_format: str | None = None
@@ -41,8 +45,8 @@ class DraftChanges(BaseModel):
     confirmed: bool = False
 
     def changes(self) -> Changes:
-        """As the exchange takes them; ``told`` says that the mapping is the person's and no longer ours."""
-        how = Mapped(self.columns, self.values, self.day_format, self.students) if self.told else None
+        """As the exchange takes them; ``by_hand`` says that the mapping is the person's and no longer ours."""
+        how = Mapped(self.columns, self.values, self.day_format, self.students) if self.by_hand else None
         edits = {(edit.line, edit.column): edit.value for edit in self.edits}
         return Changes(self.kind, how, self.confirmed, edits)
 

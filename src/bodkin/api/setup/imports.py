@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response, UploadFile
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, now, reporting_progress
@@ -35,11 +35,15 @@ MOST_FILES = 60
 class Together(BaseModel):
     """Files that wait and belong together."""
 
+    model_config = ConfigDict(extra="forbid")
+
     drafts: list[str] = Field(min_length=1, max_length=MOST_FILES)
 
 
 class Edited(BaseModel):
     """Rows of a plain file as somebody has edited them on the screen, by column."""
+
+    model_config = ConfigDict(extra="forbid")
 
     kind: Literal["norms", "growth_norms", "cuts", "calendar"]
     rows: list[dict[str, str]] = Field(min_length=1, max_length=5000)

@@ -4,7 +4,7 @@ from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.setup.measures import MeasureAnswer, MeasureLine, measure, measures
 from bodkin.api.context import Context, need
@@ -27,6 +27,8 @@ class TestAnswer(MeasureAnswer):
 
 class TestChange(BaseModel):
     """What a test is, as somebody says."""
+
+    model_config = ConfigDict(extra="forbid")
 
     assessment: str
     subject: str

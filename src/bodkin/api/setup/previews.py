@@ -208,9 +208,9 @@ def bundle(context: Context, waiting: Sequence[Draft], notices: Sequence[str] = 
             answer.files.append(_answer(context, draft, one.seen))
         elif one.problem is not None:
             faults = one.problem.faults if isinstance(one.problem, BadFile) else []
-            told_faults = [fault_body(fault) for fault in faults[:SHOWN_FAULTS]]
+            body_faults = [fault_body(fault) for fault in faults[:SHOWN_FAULTS]]
             message = str(one.problem).splitlines()[0]
-            answer.unread.append(UnreadFile(draft=draft.key, file=draft.name, message=message, faults=told_faults))
+            answer.unread.append(UnreadFile(draft=draft.key, file=draft.name, message=message, faults=body_faults))
     if not answer.files:
         raise next(one.problem for one in found if one.problem is not None)
     return answer

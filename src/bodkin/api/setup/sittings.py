@@ -4,7 +4,7 @@ from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.rights import Right
@@ -37,6 +37,8 @@ class SittingChoices(BaseModel):
 
 class NewSitting(BaseModel):
     """A class to send to its test."""
+
+    model_config = ConfigDict(extra="forbid")
 
     section_id: int
     subject: str

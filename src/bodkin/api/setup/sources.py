@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.rights import Right
@@ -36,6 +36,8 @@ class SourceAnswer(BaseModel):
 class NewSource(BaseModel):
     """A rostering service to add."""
 
+    model_config = ConfigDict(extra="forbid")
+
     name: str = Field(min_length=1, max_length=160)
     address: str = Field(min_length=8, max_length=255)
     client_id: str = Field(min_length=1, max_length=160)
@@ -45,6 +47,8 @@ class NewSource(BaseModel):
 
 class Schedule(BaseModel):
     """When a service is fetched: the hour of every day; none: only when asked to."""
+
+    model_config = ConfigDict(extra="forbid")
 
     at_hour: Hour
 

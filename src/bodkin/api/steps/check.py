@@ -5,7 +5,7 @@ from enum import StrEnum
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.check.step import CheckAnswer, check_answer
 from bodkin.answers.comparison.exports import Table
@@ -36,6 +36,8 @@ class CheckStep(CheckAnswer):
 class Decision(BaseModel):
     """Something to decide about a result: keep it, set it aside, let it count, or think of it as before."""
 
+    model_config = ConfigDict(extra="forbid")
+
     act: Literal["keep", "set aside", "counts", "as before"]
     result_id: int
     why: str = WHY
@@ -43,6 +45,8 @@ class Decision(BaseModel):
 
 class RetestAsked(BaseModel):
     """A second sitting to ask for."""
+
+    model_config = ConfigDict(extra="forbid")
 
     student_id: str
     assessment: str
@@ -54,6 +58,8 @@ class RetestAsked(BaseModel):
 
 class ReasonGiven(BaseModel):
     """Why a student was not tested; empty takes an earlier reason back."""
+
+    model_config = ConfigDict(extra="forbid")
 
     student_id: str
     window: str

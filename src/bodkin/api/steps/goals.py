@@ -83,7 +83,7 @@ def _offers(context: Context, scope: Scope, body: Wanted) -> GoalOffers:
     whole = scope.model_copy(update={"students": None, "reach": context.students_for(scope.assessment, scope.subject)})
     return goal_offers(
         context.put(scope), whole, frozenset(body.students), context.names, until=_until(body), band=body.band,
-        percentile=body.percentile,
+        percentile=body.percentile, today=context.runtime.settings.today,
     )  # fmt: skip
 
 

@@ -1,8 +1,10 @@
 """One database server for a whole test run, in memory where the machine has room, and one demo as a template."""
 
+import json
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -16,6 +18,7 @@ FOLDER = "BODKIN_TEST_SERVER"
 NEEDS_SERVER = ("tests.api", "tests.browser", "tests.commands", "tests.demo", "tests.exchange", "tests.standins",
                 "tests.store")  # fmt: skip
 IN_MEMORY = Path("/dev/shm")  # noqa: S108 (a folder of a random name below it)
+PREFIX = "bodkin-test-"
 ROOM = 3 * 2**30
 """Bytes that a memory file system must have free to be used."""
 QUICK = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-buffer-pool-size=512M",
@@ -23,9 +26,22 @@ QUICK = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--i
 """The run's server is thrown away: it need not survive a power cut. Tests that kill servers start their own."""
 
 
+def _remove_left_over() -> None:
+    """Folders of runs that were killed: what lies in memory must not stay there."""
+    for folder in IN_MEMORY.glob(f"{PREFIX}*"):
+        try:
+            pid = int(json.loads((folder / "database.json").read_text())["pid"])
+            alive = str(folder).encode() in Path(f"/proc/{pid}/cmdline").read_bytes()
+        except (OSError, ValueError, KeyError):
+            alive = time.time() - folder.stat().st_mtime < 600
+        if not alive:
+            shutil.rmtree(folder, ignore_errors=True)
+
+
 def _folder() -> Path:
+    _remove_left_over()
     roomy = IN_MEMORY.is_dir() and os.access(IN_MEMORY, os.W_OK) and shutil.disk_usage(IN_MEMORY).free > ROOM
-    return Path(tempfile.mkdtemp(prefix="bodkin-test-", dir=IN_MEMORY if roomy else None))
+    return Path(tempfile.mkdtemp(prefix=PREFIX, dir=IN_MEMORY if roomy else None))
 
 
 @contextmanager

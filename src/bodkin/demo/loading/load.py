@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Callable
-from datetime import date, timedelta
+from contextlib import AbstractContextManager
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -14,7 +15,7 @@ from bodkin.demo import daily, district
 from bodkin.demo import help as help_
 from bodkin.demo.district import CLASSES, GRADES, PROGRAMS, SCALES, SCHOOLS, SEASON_WEEKS, YEARS
 from bodkin.demo.loading.load_rest import between_the_windows, help_given, other_tests, standards_and_checks
-from bodkin.demo.loading.put import put
+from bodkin.demo.loading.put import brought_in, put
 from bodkin.demo.names import FAMILY, GIVEN
 from bodkin.demo.other_tests import left_the_program
 from bodkin.demo.pupils import AWAY, MOVED_ON, Pupils, arrived_on, ever_here, make_pupils, school_at
@@ -66,20 +67,34 @@ def load_demo(session: Session, hash_password: Callable[[str], str]) -> None:
     rng = np.random.default_rng(SEED)
     session.execute(update(District).where(District.id == DISTRICT).values(name=district.NAME))
     pupils = make_pupils(rng)
-    _calendar(session)
-    keys = _measures(session)
-    keys |= _classes(session, rng, pupils)
-    keys["programs"] = _students(session, pupils)
-    keys["entitled"] = help_.entitled_to(pupils)
+    with _file(session, "calendar.csv", "calendar"):
+        _calendar(session)
+    with _file(session, "tests-norms-cuts.csv", "norms"):
+        keys = _measures(session)
+    with _file(session, "roster.csv", "students"):
+        keys |= _classes(session, rng, pupils)
+        keys["programs"] = _students(session, pupils)
+        keys["entitled"] = help_.entitled_to(pupils)
     _sign_ins(session, keys, hash_password)
-    _belonging(session, pupils, keys)
-    helped = choose_helped(pupils)
-    standing = _results(session, rng, pupils, helped, keys)
+    with _file(session, "programs-and-places.csv", "programs"):
+        _belonging(session, pupils, keys)
+        helped = choose_helped(pupils)
+    with _file(session, "saltgauge-results.csv", "scores"):
+        standing = _results(session, rng, pupils, helped, keys)
     more = np.random.default_rng([SEED, 1])
-    other_tests(session, more, pupils, helped, standing, keys)
-    standards_and_checks(session, more, pupils, standing)
-    between_the_windows(session, more, pupils, standing, keys)
-    help_given(session, more, pupils, helped, keys)
+    with _file(session, "other-tests.csv", "scores"):
+        other_tests(session, more, pupils, helped, standing, keys)
+    with _file(session, "standards-and-unit-checks.csv", "standards"):
+        standards_and_checks(session, more, pupils, standing)
+    with _file(session, "practice-and-absences.csv", "practice"):
+        between_the_windows(session, more, pupils, standing, keys)
+    with _file(session, "groups-and-sessions.csv", "groups"):
+        help_given(session, more, pupils, helped, keys)
+
+
+def _file(session: Session, name: str, kind: str) -> AbstractContextManager[None]:
+    """A file of the invented district, brought in as it is loaded."""
+    return brought_in(session, name, kind, datetime.now(UTC).replace(tzinfo=None))
 
 
 def _calendar(session: Session) -> None:

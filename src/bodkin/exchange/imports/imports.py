@@ -125,7 +125,7 @@ class Changes:
     edits: Mapping[tuple[int, str], str] = field(default_factory=dict)
 
 
-Source = Literal["as it is", "remembered", "proposed", "told"]
+Source = Literal["as it is", "remembered", "proposed", "by hand"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -191,7 +191,7 @@ def understand(session: Session, sheet: Sheet, changes: Changes) -> Understood:
     kept = session.scalar(select(ImportMapping).where(ImportMapping.shape == shape))
     source: Source
     if changes.how is not None:
-        kind, how, source = changes.kind or recognise(sheet), changes.how, "told"
+        kind, how, source = changes.kind or recognise(sheet), changes.how, "by hand"
         if kind not in KINDS:
             raise BadInput(f'there is no kind of file "{kind}"')
     elif kept is not None:

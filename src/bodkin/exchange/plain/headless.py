@@ -17,6 +17,7 @@ from bodkin.exchange.plain.plain_files import (
     results_frame,
 )
 from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, Calendar, ScoreTable, empty
+from bodkin.store.reads.section_names import shared_names, with_schools
 
 
 def _content(path: Path) -> bytes:
@@ -58,8 +59,9 @@ def score_table(
             faults += error.faults
     if faults:
         raise BadFile(faults)
+    results = results_frame(readings["scores"].frame, dates)
     return ScoreTable(
-        results_frame(readings["scores"].frame, dates),
+        with_schools(results, shared_names(results)),
         norms_frame(readings["norms"].frame) if norms else empty(NORMS),
         growth_norms_frame(readings["growth_norms"].frame) if growth_norms else empty(GROWTH_NORMS),
         cuts_frame(readings["cuts"].frame) if cuts else empty(CUTS),

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns
 from bodkin.store.reads.load import named, places_named, window_names
+from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -105,9 +106,10 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     )
     spans: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
     days = pl.Schema({"student_id": text, "accommodation": text, **spans})
+    shared = shared_names_kept(session)
     return CheckData(
-        sittings,
-        _rosters(session),
+        with_schools(sittings, shared),
+        {year: with_schools(roster, shared) for year, roster in _rosters(session).items()},
         frame_of(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
         frame_of(session, entitled, days),
         *_decided(session, assessment, subject),

@@ -18,6 +18,7 @@ from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
 from bodkin.store.reads.people import current_year
 from bodkin.store.reads.score_table import CUTS, FIELDS, GROWTH_NORMS, NORMS, RESULTS, ROSTER, Calendar, ScoreTable
+from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.tables import (
     Assessment,
     Closure,
@@ -123,13 +124,14 @@ def load_results(session: Session) -> pl.DataFrame:
         select(Assessment.id, Assessment.name, Assessment.subject)
     )}  # fmt: skip
     programs = pl.col("programs").fill_null("").str.split(";")
-    return kept.with_columns(
+    results = kept.with_columns(
         named("measure", {key: name for key, (name, _) in tests.items()}).alias("assessment"),
         named("measure", {key: subject for key, (_, subject) in tests.items()}).alias("subject"),
         named("window", window_names(session)),
         *places_named(session, kept.columns),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
     ).select(list(RESULTS))
+    return with_schools(results, shared_names_kept(session))
 
 
 def _on(first: Any, last: Any, today: date) -> Any:
@@ -175,7 +177,8 @@ def load_roster(session: Session, today: date) -> pl.DataFrame:
         place = classes.get(student)
         section, teacher = (place[1], teachers.get(place[0])) if place else (None, None)
         rows.append((student, grade, school, section, teacher, programs.get(student, [])))
-    return pl.DataFrame(rows, schema=ROSTER, orient="row").unique("student_id", keep="first", maintain_order=True)
+    roster = pl.DataFrame(rows, schema=ROSTER, orient="row").unique("student_id", keep="first", maintain_order=True)
+    return with_schools(roster, shared_names_kept(session))
 
 
 def load_fields(session: Session) -> pl.DataFrame:
