@@ -260,6 +260,15 @@ def types() -> None:
 
 
 @app.command()
+def words() -> None:
+    """Write the list of every label and sentence anew."""
+    from bodkin.commands.words import PLACE, words_text
+
+    PLACE.parent.mkdir(parents=True, exist_ok=True)
+    PLACE.write_text(words_text(), encoding="utf-8")
+
+
+@app.command()
 def bench() -> None:
     """Measure speed against the named baselines."""
     from bodkin.commands.benchmarks import run_benchmarks

@@ -112,7 +112,7 @@ class EveryAct(unittest.TestCase):
         second = self.last()
         refused = self.coach.post(f"/api/acts/{first}/undo")
         self.assertEqual(refused.status_code, 409)
-        self.assertIn("the result is believed", refused.json()["message"])
+        self.assertIn("the result is kept", refused.json()["message"])
         for key in (second, first):
             self.assertEqual(self.coach.post(f"/api/acts/{key}/undo").status_code, 200)
 

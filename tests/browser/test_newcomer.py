@@ -112,7 +112,7 @@ class FurtherViews(InBrowser):
         n = int(levels.locator("tbody tr").first.get_by_role("button").inner_text())
         levels.locator("tbody tr").first.get_by_role("button").click()
         expect(page.get_by_label("Students by their chance").locator("tbody tr")).to_have_count(n)
-        expect(page.get_by_label("How well the test told the outcome before")).to_contain_text("0.9")
+        expect(page.get_by_label("How well the test predicted the outcome before")).to_contain_text("0.9")
 
     def test_a_figure_tells_its_numbers_on_hover_and_on_focus(self):
         """The share quoted, and a lane."""
@@ -152,7 +152,7 @@ class FurtherViews(InBrowser):
         self.sign_in(path=COMPARE + "&grade=4&school=Saltgrass+Primary")
         page.get_by_label("and by").select_option("program")
         expect(page.get_by_label("By class")).to_contain_text("Individual plan")
-        page.get_by_label("small groups withheld").check()
+        page.get_by_label("hide small groups").check()
         expect(page.get_by_label("By class")).to_contain_text("withheld")
         link = page.get_by_role("link", name="CSV: shares and movement").get_attribute("href")
         self.assertIn("withhold=10", link)
@@ -166,7 +166,7 @@ class FurtherViews(InBrowser):
         page.keyboard.press("v")
         page.get_by_label("Name", exact=True).fill("Fourth grade")
         page.get_by_role("button", name="Keep").click()
-        dialog = page.get_by_role("dialog", name="Views kept by name")
+        dialog = page.get_by_role("dialog", name="Saved views")
         dialog.get_by_label("shared by link").click()
         link = dialog.get_by_label("Link to Fourth grade").input_value()
         page.keyboard.press("Escape")

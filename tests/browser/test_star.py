@@ -126,21 +126,21 @@ class Star(InBrowser):
 
     def bring_in(self, name: str, words: str) -> None:
         page = self.page
-        page.get_by_label("Files to bring in").set_input_files(self.folder / name)
+        page.get_by_label("Files to import").set_input_files(self.folder / name)
         expect(page.get_by_role("heading", name=re.compile(f"^{re.escape(name)}: {words}"))).to_be_visible(
             timeout=60_000
         )
         expect(page.get_by_label("What the file holds")).to_contain_text("0\nrefused", use_inner_text=True)
-        page.get_by_role("button", name="Bring it in").click()
+        page.get_by_role("button", name="Import").click()
         expect(page.get_by_text(f"{name} is in.")).to_be_visible(timeout=120_000)
 
     def test_from_the_files_to_a_group_read_back(self):
         """The whole thread on real data."""
         page = self.page
         self.sign_in()
-        expect(page.locator("h1")).to_have_text("Nothing to look at yet")
+        expect(page.locator("h1")).to_have_text("Nothing to show yet")
         self.check_axe("empty")
-        page.get_by_role("link", name="Bring in a file").click()
+        page.get_by_role("link", name="Import a file").click()
         for name, words in (
             ("scores.csv", "scores"),
             ("norms.csv", "norms"),
@@ -148,7 +148,7 @@ class Star(InBrowser):
             ("cuts.csv", "cuts"),
         ):
             self.bring_in(name, words)
-        page.get_by_label("Files to bring in").set_input_files(self.folder / "scores.csv")
+        page.get_by_label("Files to import").set_input_files(self.folder / "scores.csv")
         expect(page.get_by_text("nothing would change")).to_be_visible(timeout=60_000)
 
         answer = expected(self.scores, self.folder)

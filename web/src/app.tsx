@@ -31,6 +31,7 @@ import { TestsPage } from "./setup/TestsPage";
 import { NotBuilt } from "./step/NotBuilt";
 import { antTheme, type Theme } from "./ui/theme";
 import { OpenView } from "./views/OpenView";
+import { frame as words } from "./words/frame";
 
 function useTheme() {
   const [theme, setTheme] = useState<Theme>(() => {
@@ -89,10 +90,10 @@ function Session({ turnTheme }: { turnTheme: () => void }) {
     return (
       <main className="door">
         <div className="empty">
-          <h1>Bodkin cannot be reached</h1>
+          <h1>{words.bodkinCannotBeReached}</h1>
           <p role="alert">{me.error.message}</p>
           <button type="button" className="plain" onClick={() => me.refetch()}>
-            Try again
+            {words.tryAgain}
           </button>
         </div>
       </main>

@@ -56,7 +56,7 @@ def on_bodkin_error(_: Request, error: Exception) -> JSONResponse:
         if isinstance(error, kind):
             faults = [fault_body(fault) for fault in error.faults[:500]] if isinstance(error, BadFile) else []
             return _body(status, code, str(error).splitlines()[0] if str(error) else code, faults)
-    return _body(500, "error", "Something went wrong on our side.")
+    return _body(500, "error", "Something went wrong.")
 
 
 def on_bad_request(_: Request, error: Exception) -> JSONResponse:
@@ -74,7 +74,7 @@ def on_no_such_route(_: Request, error: Exception) -> JSONResponse:
 
 def on_anything(_: Request, __: Exception) -> JSONResponse:
     """Anything unforeseen: the log has it, the answer does not."""
-    return _body(500, "error", "Something went wrong on our side. Try again; if it stays, tell who runs Bodkin here.")
+    return _body(500, "error", "Something went wrong. Try again; if it happens again, tell the person who runs Bodkin.")
 
 
 def register(app: FastAPI) -> None:

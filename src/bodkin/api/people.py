@@ -71,7 +71,7 @@ def sign_in(body: SignIn, request: Request, runtime: Annotated[Runtime, Depends(
         found = by_login(session, body.login)
     if not _hasher.verify(body.password, found[1] if found else _NOBODY) or found is None:
         _failed.setdefault(body.login, deque()).append(time.monotonic())
-        raise NotSignedIn("That login and password do not fit together.")
+        raise NotSignedIn("Wrong login or password.")
     _failed.pop(body.login, None)
     response = Response(status_code=204)
     response.set_cookie(

@@ -159,7 +159,7 @@ class Looked(unittest.TestCase):
                     away[who] = (reasons.get(who) or ("newly arrived" if late else None), who in reasons)
             self.assertEqual({one.student_id: (one.reason, one.recorded) for one in line.missing}, away)
             self.assertEqual(line.excused, sum(reason is not None for reason, _ in away.values()))
-            # Those to chase come before those with a reason, each by name.
+            # Those to follow up come before those with a reason, each by name.
             order = [(one.reason is not None, one.name) for one in line.missing]
             self.assertEqual(order, sorted(order))
             grades = Counter(row["grade"] for row in mine if row["grade"] is not None)

@@ -120,7 +120,7 @@ class OneByOne(unittest.TestCase):
                 early[grade] += not min(weeks) <= week_of(seen) <= max(weeks)
             undated += grade == "10" and seen is None
         self.assertTrue(early["3"] and early["10"] and undated)
-        beyond = "lie before the first or after the last week of the norms; the end value stands"
+        beyond = "lie before the first or after the last week of the norms; the value at the end is used"
         self.assertEqual(
             notes.reasons,
             [
@@ -180,7 +180,7 @@ class OneByOne(unittest.TestCase):
         notes = Notes()
         self.bands(notes)
         self.assertEqual(
-            notes.reasons, ["no fall cuts for grade K; the year-end cuts stand", "no cuts for grade 12 in fall"]
+            notes.reasons, ["no fall cuts for grade K; the year-end cuts are used", "no cuts for grade 12 in fall"]
         )
         notes = Notes()
         self.bands(notes, "year-end")

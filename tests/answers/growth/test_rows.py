@@ -129,7 +129,7 @@ class Words(unittest.TestCase):
         rows = [*pairs(n=5), result(900, "x1", FALL, 500, standard_error=8.0)]
         made = compare(table_of(rows), Scope(**BASE, matched=False))
         row = next(row for row in student_rows(made.students, {}) if row["student_id"] == "x1")
-        self.assertIn("one expects", row["explained"])
+        self.assertIn("projects to", row["explained"])
         self.assertNotIn("Gained", row["explained"])
 
     def test_headline_figures_tell_their_counts(self):

@@ -50,7 +50,7 @@ class Units(unittest.TestCase):
         """Size to one decimal, the count and the shares of the school alone, the largest first."""
         found = findings(district({"North": -9, "South": 0, "East": 0}), [])
         self.assertEqual(found[0].sentence[:46], "Grade 4 at North fell behind grade 4 elsewhere")
-        self.assertIn(f"by {abs(found[0].size):.1f} spreads of growth.", found[0].sentence)
+        self.assertIn(f"by {abs(found[0].size):.1f} standard deviations of growth.", found[0].sentence)
         self.assertTrue(found[0].detail.startswith("40 students. "))
         self.assertEqual(found[0].scope, {"grade": ["4"], "school": ["North"]})
         sizes = [abs(one.size) for one in found if one.kind == "fell"]

@@ -241,7 +241,7 @@ class PlantedStories(unittest.TestCase):
         return signed_in("coach").get("/api/growth", params={**SCOPE, **scope}).json()["growth"]
 
     def test_grade_4_reading_at_saltgrass_fell_in_winter(self):
-        """Of grade 4, Saltgrass moved down most, more than chance explains."""
+        """Of grade 4, Saltgrass moved down most, is more than chance."""
         by = {r["value"]: r for r in self.compare(grade="4", by="school")["by"]}
         saltgrass, other = by["Saltgrass Primary"]["movement"], by["Osier Bank Primary"]["movement"]
         self.assertLess(saltgrass["net"], other["net"] - 0.1)

@@ -154,4 +154,4 @@ class States(unittest.TestCase):
         answer = self.every_view(client, asked(*WINDOWS[-3:-1]))
         self.assertEqual(answer["compare"]["headline"], "Results without bands")
         self.assertEqual(answer["growth"]["headline"], "Growth cannot be judged here")
-        self.assertIn("no norms were given, so nothing can be expected", answer["growth"]["notes"])
+        self.assertIn("no norms were given, so there is no expected growth", answer["growth"]["notes"])

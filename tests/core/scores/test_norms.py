@@ -20,7 +20,7 @@ class NormCurve(unittest.TestCase):
         self.assertFalse(values.beyond.any())
 
     def test_end_values_beyond_the_rows_and_says_so(self):
-        """Before the first and after the last row the end value stands, marked; missing stays missing."""
+        """Before the first and after the last row the value at the end is used, marked; missing stays missing."""
         values = norm_curve([4, 19], [508, 520], [36, 36]).at([2, 4, 19, 30, np.nan])
         np.testing.assert_array_equal(values.mean, [508, 508, 520, 520, np.nan])
         np.testing.assert_array_equal(values.beyond, [True, False, False, True, False])

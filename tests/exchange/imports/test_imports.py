@@ -109,7 +109,7 @@ class Imports(unittest.TestCase):
         self.assertEqual(everything(self.store), before)
 
     def test_undo_restores_every_table_row_for_row(self):
-        """Scores, norms and cuts brought in and taken back, in the opposite order."""
+        """Scores, norms and cuts brought in and undone, in the opposite order."""
         empty = everything(self.store)
         keys = []
         for name, content in (("s.csv", files.scores(3)), ("n.csv", files.norms()), ("c.csv", files.cuts())):

@@ -6,6 +6,7 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
+import { check as words } from "../words/check";
 import { Completion } from "./Completion";
 import { Decisions } from "./Decisions";
 import { Doubts } from "./Doubts";
@@ -39,7 +40,7 @@ export function CheckPage() {
                 {decide.said}.{" "}
                 {decide.last !== null && (
                   <button type="button" className="word" onClick={() => decide.undo(decide.last as number)}>
-                    Undo
+                    {words.undo}
                   </button>
                 )}
               </p>
@@ -63,9 +64,9 @@ export function CheckPage() {
             <Notes notes={answer.notes} />
             {me.may_export && (
               <span style={{ marginLeft: "auto", display: "flex", gap: 18 }}>
-                <Download path="check/missing" query={query} what="Not tested" named />
-                <Download path="check/doubts" query={query} what="Doubtful results" named />
-                <Download path="check/retests" query={query} what="Retests" named />
+                <Download path="check/missing" query={query} what={words.notTested} named />
+                <Download path="check/doubts" query={query} what={words.doubtfulResults} named />
+                <Download path="check/retests" query={query} what={words.retests} named />
               </span>
             )}
           </div>

@@ -3,13 +3,14 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { Name } from "../people/Hiding";
+import { check as words } from "../words/check";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];
 type Line = Schemas["ClassLine"];
 
 const FIRST = 8;
-const REASONS = ["absent", "excused", "refused", "technical trouble", "left the school"];
+const REASONS = ["absent", "excused", "refused", words.technicalTrouble, words.leftTheSchool];
 
 function Bar({ line }: { line: Line }) {
   const width = 120;
@@ -19,7 +20,7 @@ function Bar({ line }: { line: Line }) {
       width={width}
       height={10}
       role="img"
-      aria-label={`${line.tested} of ${line.expected} tested, ${line.excused} missing for a known reason`}
+      aria-label={words.ofTestedMissingForA(line.tested, line.expected, line.excused)}
     >
       <rect x={0.5} y={0.5} width={width - 1} height={9} fill="none" stroke="var(--rule)" />
       <rect x={0} y={0} width={part(line.tested)} height={10} fill="var(--ramp-3)" />
@@ -47,7 +48,7 @@ function Chase({ line, answer, decide }: { line: Line; answer: Step; decide: Dec
             (open === one.student_id ? (
               <select
                 className="input narrow"
-                aria-label={`Why ${one.name} was not tested`}
+                aria-label={words.whyWasNotTested(one.name)}
                 defaultValue={one.recorded ? (one.reason ?? "") : ""}
                 // biome-ignore lint/a11y/noAutofocus: it opens where one has just clicked
                 autoFocus
@@ -61,7 +62,7 @@ function Chase({ line, answer, decide }: { line: Line; answer: Step; decide: Dec
                   });
                 }}
               >
-                <option value="">{one.recorded ? "no reason" : "choose a reason"}</option>
+                <option value="">{one.recorded ? words.noReason : words.chooseAReason}</option>
                 {[...new Set([...REASONS, ...(one.reason && one.recorded ? [one.reason] : [])])].map(
                   (reason) => (
                     <option key={reason}>{reason}</option>
@@ -72,10 +73,10 @@ function Chase({ line, answer, decide }: { line: Line; answer: Step; decide: Dec
               <button
                 type="button"
                 className="why"
-                aria-label={`why? ${one.name} was not tested`}
+                aria-label={words.whyWasNotTested2(one.name)}
                 onClick={() => setOpen(one.student_id)}
               >
-                why?
+                {words.why}
               </button>
             ))}
         </li>
@@ -90,9 +91,9 @@ export function Completion({ answer, decide }: { answer: Step; decide: Decide })
   const whole = answer.classes.length - open.length;
   const shown = all ? open : open.slice(0, FIRST);
   return (
-    <section aria-label="Who was tested">
-      <h2>Who is missing</h2>
-      <table className="rows" aria-label="Classes">
+    <section aria-label={words.whoWasTested}>
+      <h2>{words.whoIsMissing}</h2>
+      <table className="rows" aria-label={words.classes}>
         <tbody>
           {shown.map((line) => (
             <tr key={`${line.school} ${line.section}`}>
@@ -103,7 +104,7 @@ export function Completion({ answer, decide }: { answer: Step; decide: Decide })
               <td style={{ verticalAlign: "top" }}>
                 <Bar line={line} />
                 <div className="quiet small">
-                  {line.tested} of {line.expected}
+                  {line.tested} {words.of} {line.expected}
                 </div>
               </td>
               <td style={{ whiteSpace: "normal" }}>
@@ -115,12 +116,12 @@ export function Completion({ answer, decide }: { answer: Step; decide: Decide })
       </table>
       {open.length > FIRST && (
         <button type="button" className="word" onClick={() => setAll(!all)}>
-          {all ? "Only the first classes" : `All ${open.length} classes with somebody missing`}
+          {all ? words.onlyTheFirstClasses : words.allClassesWithSomebodyMissing(open.length)}
         </button>
       )}
       <p className="quiet small">
-        {whole > 0 && `${whole} ${whole === 1 ? "class is" : "classes are"} complete. `}
-        Sand: missing for a known reason.
+        {whole > 0 && words.complete(whole, whole === 1 ? "class is" : "classes are")}
+        {words.sandMissingForAKnown}
       </p>
     </section>
   );

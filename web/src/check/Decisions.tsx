@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { useHiding } from "../people/Hiding";
+import { check as words } from "../words/check";
 import type { Decide } from "./useDecide";
 
 export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
@@ -13,13 +14,13 @@ export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
   });
   if (!may || !past.data?.length) return null;
   return (
-    <section aria-label="Decisions" style={{ marginTop: 20 }}>
-      <h2>Decided lately</h2>
-      <table className="rows still" aria-label="Decisions">
+    <section aria-label={words.decisions} style={{ marginTop: 20 }}>
+      <h2>{words.decidedLately}</h2>
+      <table className="rows still" aria-label={words.decisions}>
         <tbody>
           {past.data.slice(0, 12).map((one) => (
             <tr key={one.id}>
-              <td>{hidden ? one.said.replace(/^[^:]*:/, "Student:") : one.said}</td>
+              <td>{hidden ? one.said.replace(/^[^:]*:/, words.student) : one.said}</td>
               <td className="quiet">{one.by}</td>
               <td className="quiet">
                 {new Date(`${one.at}Z`).toLocaleString("en", { dateStyle: "medium", timeStyle: "short" })}
@@ -32,10 +33,10 @@ export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
                     aria-label={`Undo: ${one.said}`}
                     onClick={() => decide.undo(one.id)}
                   >
-                    Undo
+                    {words.undo}
                   </button>
                 ) : (
-                  <span className="quiet">undone</span>
+                  <span className="quiet">{words.undone}</span>
                 )}
               </td>
             </tr>

@@ -5,6 +5,7 @@ import type { Schemas } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import type { Scope } from "../scope/scope";
 import { How } from "../step/How";
+import { check as words } from "../words/check";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];
@@ -28,9 +29,13 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
           {one.score.toFixed(0)}
         </span>
         <div className="small">{one.why}.</div>
-        {lacks.length > 0 && <div className="small">Sat without {lacks.join(" and ").toLowerCase()}.</div>}
+        {lacks.length > 0 && (
+          <div className="small">
+            {words.satWithout} {lacks.join(" and ").toLowerCase()}.
+          </div>
+        )}
         {one.decided && <div className="small quiet">{one.decided}</div>}
-        {one.retest && <div className="small quiet">a retest is asked for</div>}
+        {one.retest && <div className="small quiet">{words.aRetestIsAskedFor}</div>}
       </div>
       <div className="acts">
         {!one.state && answer.may_decide && (
@@ -39,7 +44,7 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
             className="word"
             onClick={() => decide.judge({ act: "keep", result_id: one.result_id, why: "" })}
           >
-            Keep
+            {words.keep}
           </button>
         )}
         {!one.retest && one.state !== "set aside" && answer.may_ask && (
@@ -57,12 +62,12 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
               })
             }
           >
-            Retest
+            {words.retest}
           </button>
         )}
         {!one.state && answer.may_decide && !aside && (
           <button type="button" className="word" onClick={() => setAside(true)}>
-            Set aside
+            {words.setAside}
           </button>
         )}
         {one.state && answer.may_decide && (
@@ -71,7 +76,7 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
             className="word"
             onClick={() => decide.judge({ act: "as before", result_id: one.result_id, why: "" })}
           >
-            Decide again
+            {words.decideAgain}
           </button>
         )}
         {aside && (
@@ -88,8 +93,8 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
               autoFocus
               required
               maxLength={255}
-              placeholder="why"
-              aria-label={`Why the result of ${one.name} is set aside`}
+              placeholder={words.why2}
+              aria-label={words.whyTheResultOfIs(one.name)}
               value={why}
               onChange={(event) => setWhy(event.target.value)}
               onKeyDown={(event) => {
@@ -97,7 +102,7 @@ function One({ one, answer, scope, decide }: { one: Doubt; answer: Step; scope: 
               }}
             />
             <button type="submit" className="word">
-              Set aside
+              {words.setAside}
             </button>
           </form>
         )}
@@ -114,24 +119,23 @@ export function Doubts({ answer, scope, decide }: { answer: Step; scope: Scope; 
     ? answer.doubts
     : answer.doubts.slice(0, Math.max(FIRST, both.length && Math.min(both.length, 12)));
   return (
-    <section aria-label="Doubtful results">
+    <section aria-label={words.doubtfulResults}>
       <h2>
-        <How of="doubts-about-a-result">Hard to believe</How>
+        <How of="doubts-about-a-result">{words.hardToBelieve}</How>
       </h2>
       {answer.rushed.map((one) => (
         <p key={`${one.school} ${one.section}`} className="aside">
-          Class {one.section}, {one.school}: {one.fast} of {one.tested} tests were too fast.
+          {words.classWord} {one.section}, {one.school}: {one.fast} {words.of} {one.tested}{" "}
+          {words.testsWereTooFast}
         </p>
       ))}
       {answer.doubts.length === 0 ? (
-        <p className="quiet">No result of this window stands out.</p>
+        <p className="quiet">{words.noResultOfThisWindow}</p>
       ) : (
         <>
           <p className="quiet small">
-            {both.length > 0
-              ? `▲ ${both.length} both too fast and far below: ask for a retest. `
-              : "None is both too fast and far below. "}
-            {rest > 0 && `△ ${rest} only one of the two: look at ${rest === 1 ? "it" : "them"}.`}
+            {both.length > 0 ? words.bothTooFastAndFar(both.length) : words.noneIsBothTooFast}
+            {rest > 0 && words.onlyOneOfTheTwo(rest, rest === 1 ? "it" : "them")}
           </p>
           <ul className="doubts">
             {shown.map((one) => (
@@ -140,7 +144,7 @@ export function Doubts({ answer, scope, decide }: { answer: Step; scope: Scope; 
           </ul>
           {answer.doubts.length > shown.length || all ? (
             <button type="button" className="word" onClick={() => setAll(!all)}>
-              {all ? "Only the first" : `All ${answer.doubts.length}`}
+              {all ? words.onlyTheFirst : words.all(answer.doubts.length)}
             </button>
           ) : null}
         </>

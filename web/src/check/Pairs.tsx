@@ -6,6 +6,7 @@ import { StudentName } from "../panel/StudentName";
 import { Name } from "../people/Hiding";
 import { How } from "../step/How";
 import { useWidth } from "../ui/useWidth";
+import { check as words } from "../words/check";
 import { day, signed } from "../words/format";
 import type { Decide } from "./useDecide";
 
@@ -15,7 +16,7 @@ const FIRST = 8;
 const NEEDS: Record<string, string> = {
   language: "language",
   skill: "skill",
-  "cannot tell": "cannot tell",
+  "cannot tell": words.cannotTell,
 };
 
 export function Languages({ answer }: { answer: Step }) {
@@ -30,19 +31,19 @@ export function Languages({ answer }: { answer: Step }) {
   const x = (score: number) => ((score - low) / (high - low)) * (wide - 12) + 6;
   const shown = all ? rows : rows.slice(0, FIRST);
   return (
-    <section aria-label="Two languages" style={{ marginTop: 20 }}>
+    <section aria-label={words.twoLanguages} style={{ marginTop: 20 }}>
       <h2>
-        <How of="two-sittings-two-languages">Two languages</How>
+        <How of="two-sittings-two-languages">{words.twoLanguages}</How>
       </h2>
       <p>{answer.language_words}</p>
       <div ref={box}>
-        <table className="rows still" aria-label="Two languages">
+        <table className="rows still" aria-label={words.twoLanguages}>
           <thead>
             <tr>
-              <th>Student</th>
-              <th>English (hollow) and home language (solid)</th>
-              <th className="num">Difference</th>
-              <th>The need</th>
+              <th>{words.student2}</th>
+              <th>{words.englishHollowAndHomeLanguage}</th>
+              <th className="num">{words.difference}</th>
+              <th>{words.theNeed}</th>
             </tr>
           </thead>
           <tbody>
@@ -56,7 +57,7 @@ export function Languages({ answer }: { answer: Step }) {
                     width={wide}
                     height={16}
                     role="img"
-                    aria-label={`English ${row.english_score}, ${row.home} ${row.home_score}`}
+                    aria-label={words.english(row.english_score, row.home, row.home_score)}
                   >
                     <line
                       x1={x(row.english_score)}
@@ -85,7 +86,7 @@ export function Languages({ answer }: { answer: Step }) {
       </div>
       {rows.length > FIRST && (
         <button type="button" className="word" onClick={() => setAll(!all)}>
-          {all ? "Only the first" : `All ${rows.length}`}
+          {all ? words.onlyTheFirst : words.all(rows.length)}
         </button>
       )}
     </section>
@@ -97,17 +98,17 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
   if (answer.several.length === 0) return null;
   const shown = all ? answer.several : answer.several.slice(0, FIRST);
   return (
-    <section aria-label="Several results" style={{ marginTop: 20 }}>
+    <section aria-label={words.severalResults} style={{ marginTop: 20 }}>
       <h2>
-        <How of="which-result-counts">Several results in this window</How>
+        <How of="which-result-counts">{words.severalResultsInThisWindow}</How>
       </h2>
-      <p className="quiet small">The latest counts unless another one is chosen.</p>
-      <table className="rows still" aria-label="Several results">
+      <p className="quiet small">{words.theLatestCountsUnlessAnother}</p>
+      <table className="rows still" aria-label={words.severalResults}>
         <thead>
           <tr>
-            <th>Student</th>
-            <th>Sittings</th>
-            <th className="num">Difference</th>
+            <th>{words.student2}</th>
+            <th>{words.sittings}</th>
+            <th className="num">{words.difference}</th>
           </tr>
         </thead>
         <tbody>
@@ -126,22 +127,22 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
                     {sitting.score.toFixed(0)}{" "}
                     <span className="quiet">
                       {sitting.tested_on ? day(sitting.tested_on) : "undated"}
-                      {sitting.minutes != null && `, ${sitting.minutes.toFixed(0)} minutes`}
-                      {sitting.used && `, with ${sitting.used.split(";").join(", ").toLowerCase()}`}
+                      {sitting.minutes != null && words.minutes(sitting.minutes.toFixed(0))}
+                      {sitting.used && words.withWord(sitting.used.split(";").join(", ").toLowerCase())}
                     </span>{" "}
                     {sitting.counts ? (
-                      <strong>counts</strong>
+                      <strong>{words.counts}</strong>
                     ) : (
                       answer.may_decide && (
                         <button
                           type="button"
                           className="word"
-                          aria-label={`Let this count: the ${sitting.score.toFixed(0)} of ${one.name}`}
+                          aria-label={words.letThisCountTheOf(sitting.score.toFixed(0), one.name)}
                           onClick={() =>
                             decide.judge({ act: "counts", result_id: sitting.result_id, why: "" })
                           }
                         >
-                          Let this count
+                          {words.letThisCount}
                         </button>
                       )
                     )}
@@ -151,7 +152,9 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
               </td>
               <td className="num" style={{ verticalAlign: "top" }}>
                 {signed(one.difference)}
-                <div className="quiet small">{one.beyond ? "beyond test error" : "within test error"}</div>
+                <div className="quiet small">
+                  {one.beyond ? words.beyondTestError : words.withinTestError}
+                </div>
               </td>
             </tr>
           ))}
@@ -159,7 +162,7 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
       </table>
       {answer.several.length > FIRST && (
         <button type="button" className="word" onClick={() => setAll(!all)}>
-          {all ? "Only the first" : `All ${answer.several.length}`}
+          {all ? words.onlyTheFirst : words.all(answer.several.length)}
         </button>
       )}
     </section>
@@ -170,25 +173,29 @@ export function Without({ answer }: { answer: Step }) {
   const [open, setOpen] = useState(false);
   if (answer.without.length === 0) return null;
   return (
-    <section aria-label="Accommodations" style={{ marginTop: 20 }}>
-      <h2>Accommodations</h2>
+    <section aria-label={words.accommodations} style={{ marginTop: 20 }}>
+      <h2>{words.accommodations}</h2>
       <p>
-        {answer.without.length} {answer.without.length === 1 ? "student" : "students"} sat without all that
-        the plan promises.{" "}
+        {answer.without.length} {answer.without.length === 1 ? "student" : "students"}{" "}
+        {words.satWithoutAllThatThe}{" "}
         <button type="button" className="word" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? "Hide them" : "See who"}
+          {open ? words.hideThem : words.seeWho}
         </button>
       </p>
       {open && (
-        <table className="rows still" aria-label="Without accommodations">
+        <table className="rows still" aria-label={words.withoutAccommodations}>
           <tbody>
             {answer.without.map((one) => (
               <tr key={one.student_id}>
                 <td>
                   <StudentName student={one} look="word" /> <span className="quiet small">{one.section}</span>
                 </td>
-                <td>entitled to {one.entitled.join(", ").toLowerCase()}</td>
-                <td>{one.used ? `used ${one.used.split(";").join(", ").toLowerCase()}` : "used none"}</td>
+                <td>
+                  {words.entitledTo} {one.entitled.join(", ").toLowerCase()}
+                </td>
+                <td>
+                  {one.used ? words.used(one.used.split(";").join(", ").toLowerCase()) : words.usedNone}
+                </td>
               </tr>
             ))}
           </tbody>

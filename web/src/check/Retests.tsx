@@ -1,21 +1,22 @@
 /** The list of second sittings, for whoever runs the testing. */
 import type { Schemas } from "../api/client";
 import { Name } from "../people/Hiding";
+import { check as words } from "../words/check";
 import type { Decide } from "./useDecide";
 
 export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; decide: Decide }) {
   if (answer.retests.length === 0) return null;
   return (
-    <section aria-label="Retests" style={{ marginTop: 20 }}>
-      <h2>Retests asked for</h2>
-      <table className="rows still" aria-label="Retest list">
+    <section aria-label={words.retests} style={{ marginTop: 20 }}>
+      <h2>{words.retestsAskedFor}</h2>
+      <table className="rows still" aria-label={words.retestList}>
         <thead>
           <tr>
-            <th>Student</th>
-            <th>Class</th>
-            <th>Why</th>
-            <th>Accommodations</th>
-            <th>Asked by</th>
+            <th>{words.student2}</th>
+            <th>{words.classWord}</th>
+            <th>{words.why3}</th>
+            <th>{words.accommodations}</th>
+            <th>{words.askedBy}</th>
             <th />
           </tr>
         </thead>
@@ -34,15 +35,15 @@ export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; deci
               <td>{one.asked_by}</td>
               <td className="num">
                 {one.state === "done" ? (
-                  <span className="quiet">done</span>
+                  <span className="quiet">{words.done}</span>
                 ) : (
                   <>
-                    {one.sat_since && <span className="quiet">sat again since </span>}
+                    {one.sat_since && <span className="quiet">{words.satAgainSince} </span>}
                     <button type="button" className="word" onClick={() => decide.retest(one.id, "done")}>
-                      Done
+                      {words.done2}
                     </button>{" "}
                     <button type="button" className="word" onClick={() => decide.retest(one.id, "withdrawn")}>
-                      Not wanted
+                      {words.notWanted}
                     </button>
                   </>
                 )}

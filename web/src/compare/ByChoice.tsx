@@ -1,6 +1,7 @@
 /** What a breakdown goes by, and a second one crossed with it. */
 import { useChoices } from "../scope/Picker";
 import { BY, type By, type Scope } from "../scope/scope";
+import { compare as words } from "../words/compare";
 
 const WORDS: Record<string, string> = { section: "class" };
 
@@ -25,11 +26,11 @@ export function ByChoice(props: {
   return (
     <>
       <label>
-        by{" "}
+        {words.by}{" "}
         <select
           className="input"
           style={{ width: "auto" }}
-          aria-label="Broken down by"
+          aria-label={words.brokenDownBy}
           value={props.by}
           onChange={(event) =>
             props.onChange(event.target.value, props.by2 === event.target.value ? null : props.by2)
@@ -43,15 +44,15 @@ export function ByChoice(props: {
         </select>
       </label>
       <label>
-        and{" "}
+        {words.and}{" "}
         <select
           className="input"
           style={{ width: "auto" }}
-          aria-label="and by"
+          aria-label={words.andBy}
           value={props.by2 ?? ""}
           onChange={(event) => props.onChange(props.by, event.target.value || null)}
         >
-          <option value="">nothing else</option>
+          <option value="">{words.nothingElse}</option>
           {known
             .filter((one) => one !== props.by)
             .map((one) => (

@@ -10,6 +10,7 @@ import { Notes, Shown } from "../step/Shown";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
+import { compare as words } from "../words/compare";
 import { ByChoice, byWord } from "./ByChoice";
 import { HistoryView } from "./HistoryView";
 import { OutcomeView } from "./OutcomeView";
@@ -39,36 +40,36 @@ function Switches(props: {
   return (
     <div className="switches">
       <Choice
-        label="Cuts"
+        label={words.cuts}
         value={scope.cuts}
         options={[
-          ["season", "season cut"],
-          ["year-end", "year-end cut"],
+          ["season", words.seasonCut],
+          ["year-end", words.yearEndCut],
         ]}
         onChange={(cuts) => change({ cuts })}
       />
       {windowsOf(scope).length > 1 && scope.follow === "students" && (
         <Choice
-          label="Whom the shares stand on"
+          label={words.whomTheSharesStandOn}
           value={scope.matched}
           options={[
-            [true, windowsOf(scope).length > 2 ? "all results" : "both results"],
-            [false, "all with a result"],
+            [true, windowsOf(scope).length > 2 ? words.allResults : words.bothResults],
+            [false, words.allWithAResult],
           ]}
           onChange={(matched) => change({ matched })}
         />
       )}
       <ByChoice scope={scope} by={by} by2={by2} onChange={props.setBy} />
-      <label title="For a view that leaves the classroom: groups of fewer than ten, and what they could be worked out from, are not shown">
+      <label title={words.forAViewThatLeaves}>
         <input
           type="checkbox"
           checked={props.withhold}
           onChange={(event) => props.setWithhold(event.target.checked)}
         />{" "}
-        small groups withheld
+        {words.smallGroupsWithheld}
       </label>
       <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
-        <Download path="compare" query={query.toString()} what="shares and movement" />
+        <Download path="compare" query={query.toString()} what={words.sharesAndMovement} />
         <PrintButton />
       </span>
     </div>
@@ -122,9 +123,9 @@ function firstBy(scope: Scope): By {
 }
 
 const VIEWS = [
-  ["", "Standing and moves"],
+  ["", words.standingAndMoves],
   ["history", "History"],
-  ["outcome", "Likely outcome"],
+  ["outcome", words.likelyOutcome],
 ] as const;
 
 function Moves({ scope }: { scope: Scope }) {
@@ -160,7 +161,7 @@ export function ComparePage() {
   if (!scope) return null;
   return (
     <>
-      <nav className="ways" aria-label="Ways to compare">
+      <nav className="ways" aria-label={words.waysToCompare}>
         {VIEWS.map(([path, word]) => (
           <NavLink key={path} to={to(path ? `/compare/${path}` : "/compare")} end>
             {word}

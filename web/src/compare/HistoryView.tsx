@@ -15,6 +15,7 @@ import { Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { usePages } from "../ui/usePages";
+import { compare as words } from "../words/compare";
 import { many, score } from "../words/format";
 
 type Grid = Schemas["HistoryGrid"];
@@ -106,7 +107,7 @@ function Table(props: {
       >
         <button
           type="button"
-          title={`Sort by ${name}; students without a result come last`}
+          title={words.sortByStudentsWithoutA(name)}
           onClick={() => setSort({ key, down: on ? !sort.down : false })}
         >
           {label}
@@ -118,16 +119,16 @@ function Table(props: {
   const width = shown.length + 4;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid scrolls on its own
-    <section className="grid" ref={scroller} tabIndex={0} aria-label="History of results">
+    <section className="grid" ref={scroller} tabIndex={0} aria-label={words.historyOfResults}>
       <table className="rows lanes" aria-rowcount={grid.n}>
         <thead>
           <tr>
             <th>
-              <span className="unseen">Pin</span>
+              <span className="unseen">{words.pin}</span>
             </th>
-            {header("name", "Student", "name")}
-            {header("section", "Class", "class")}
-            <th>Programs</th>
+            {header("name", words.student, "name")}
+            {header("section", words.classWord, "class")}
+            <th>{words.programs}</th>
             {shown.map(({ column }) =>
               header(
                 column.key,
@@ -240,12 +241,12 @@ export function HistoryView({ scope }: { scope: Scope }) {
       {({ grid: data, ...shown }) => (
         <>
           <h1>
-            {many(data.n)} students, {data.columns.length} columns of results
+            {many(data.n)} {words.students} {data.columns.length} {words.columnsOfResults}
           </h1>
           <div className="switches">
             <div style={{ width: 250 }}>
               <Many
-                label="Tests"
+                label={words.tests}
                 values={choice.measures}
                 options={(choices?.measures ?? []).map((one) => ({
                   value: `${one.assessment}|${one.subject}`,
@@ -255,19 +256,19 @@ export function HistoryView({ scope }: { scope: Scope }) {
               />
             </div>
             <label className="field" style={{ width: 150 }}>
-              <span>How far back</span>
+              <span>{words.howFarBack}</span>
               <select value={years} onChange={(event) => setYears(Number(event.target.value))}>
                 {Array.from({ length: MOST_YEARS + 1 }, (_, back) => (
                   // biome-ignore lint/suspicious/noArrayIndexKey: the years are their number
                   <option key={back} value={back}>
-                    {back === 0 ? "this year" : back === 1 ? "1 year back" : `${back} years back`}
+                    {back === 0 ? words.thisYear : back === 1 ? words.n1YearBack : words.yearsBack(back)}
                   </option>
                 ))}
               </select>
             </label>
             <div style={{ width: 230 }}>
               <Many
-                label="Columns left out"
+                label={words.columnsLeftOut}
                 values={hidden}
                 options={data.columns.map((column) => ({
                   value: column.key,
@@ -282,17 +283,17 @@ export function HistoryView({ scope }: { scope: Scope }) {
                 checked={strands}
                 onChange={(event) => setStrands(event.target.checked)}
               />{" "}
-              part scores
+              {words.partScores}
             </label>
             <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
               {me.may_export && (
-                <Download path="compare/history" query={query.toString()} what="the history" />
+                <Download path="compare/history" query={query.toString()} what={words.theHistory} />
               )}
               <PrintButton before={printed.ready} />
             </span>
           </div>
           {data.columns.length === 0 ? (
-            <p className="aside">None of these students has a result of these tests in these years.</p>
+            <p className="aside">{words.noneOfTheseStudentsHas}</p>
           ) : (
             <Table
               key={JSON.stringify([shown.scope, shown.choice, shown.sort])}

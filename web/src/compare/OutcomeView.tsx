@@ -13,6 +13,7 @@ import { How } from "../step/How";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
+import { compare as words } from "../words/compare";
 import { many, percent, score } from "../words/format";
 
 type Answer = Schemas["OutcomeAnswer"];
@@ -22,15 +23,15 @@ const SHOWN = 60;
 function Levels({ answer, level, pick }: { answer: Answer; level: number; pick: (order: number) => void }) {
   const names = answer.levels.map((one) => one.level);
   return (
-    <table className="rows" aria-label="Levels that are likely">
+    <table className="rows" aria-label={words.levelsThatAreLikely}>
       <thead>
         <tr>
-          <th>Level</th>
-          <th className="num" title="The share of students expected there, all chances added up">
-            Expected share
+          <th>{words.level}</th>
+          <th className="num" title={words.theShareOfStudentsExpected}>
+            {words.expectedShare}
           </th>
-          <th className="num" title="Students for whom this level is the likeliest of all">
-            Likeliest for
+          <th className="num" title={words.studentsForWhomThisLevel}>
+            {words.likeliestFor}
           </th>
         </tr>
       </thead>
@@ -60,34 +61,25 @@ function Levels({ answer, level, pick }: { answer: Answer; level: number; pick: 
 
 function Told({ answer }: { answer: Answer }) {
   return (
-    <table className="rows" aria-label="How well the test told the outcome before">
+    <table className="rows" aria-label={words.howWellTheTestTold}>
       <thead>
         <tr>
-          <th>Grade</th>
-          <th className="num">Pairs</th>
-          <th className="num" title={`Share who fell short of ${answer.counts_from}`}>
-            Fell short
+          <th>{words.grade}</th>
+          <th className="num">{words.pairs}</th>
+          <th className="num" title={words.shareWhoFellShortOf(answer.counts_from)}>
+            {words.fellShort}
           </th>
-          <th
-            className="num"
-            title="Of those who fell short, the share below the cut of this test (sensitivity)"
-          >
-            Warned
+          <th className="num" title={words.ofThoseWhoFellShort}>
+            {words.warned}
           </th>
-          <th
-            className="num"
-            title="Of those who did not fall short, the share at or above the cut (specificity)"
-          >
-            Cleared
+          <th className="num" title={words.ofThoseWhoDidNot}>
+            {words.cleared}
           </th>
-          <th className="num" title="Of those below the cut, the share who fell short">
-            Warning right
+          <th className="num" title={words.ofThoseBelowTheCut}>
+            {words.warningRight}
           </th>
-          <th
-            className="num"
-            title="Chance that a student who fell short had the lower score than one who did not: 0.5 is a coin, 1 is perfect"
-          >
-            Area
+          <th className="num" title={words.chanceThatAStudentWho}>
+            {words.area}
           </th>
         </tr>
       </thead>
@@ -127,28 +119,30 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
     <>
       <h1>
         {answer.expected_share != null
-          ? `About ${percent(answer.expected_share)} on the way to ${answer.counts_from}`
-          : "The outcome cannot be told yet"}
+          ? words.aboutOnTheWayTo(percent(answer.expected_share), answer.counts_from)
+          : words.theOutcomeCannotBeTold}
       </h1>
       <p className="lead">
-        {answer.lead} <How of="link-to-the-outcome-test">How this is worked out</How>
+        {answer.lead} <How of="link-to-the-outcome-test">{words.howThisIsWorkedOut}</How>
       </p>
       {answer.rows.length > 0 && (
         <div className="compare">
           <div>
-            <table className="rows" aria-label="Students by their chance">
+            <table className="rows" aria-label={words.studentsByTheirChance}>
               <thead>
                 <tr>
                   <th>
-                    <span className="unseen">Pin</span>
+                    <span className="unseen">{words.pin}</span>
                   </th>
-                  <th>Student, least on the way first</th>
-                  <th className="num">Score</th>
-                  <th>Likeliest level</th>
-                  <th className="num" title="The chance of just that level">
-                    How sure
+                  <th>{words.studentLeastOnTheWay}</th>
+                  <th className="num">{words.score}</th>
+                  <th>{words.likeliestLevel}</th>
+                  <th className="num" title={words.theChanceOfJustThat}>
+                    {words.howSure}
                   </th>
-                  <th className="num">{answer.counts_from} or above</th>
+                  <th className="num">
+                    {answer.counts_from} {words.orAbove}
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -166,7 +160,13 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                     </td>
                     <td
                       className="num"
-                      title={`Of 100 students of grade ${row.grade} who scored ${score(row.score)} in ${answer.years.join(" and ")}, about ${Math.round(row.chance * 100)} came to ${row.likely}`}
+                      title={words.of100StudentsOfGrade(
+                        row.grade,
+                        score(row.score),
+                        answer.years.join(" and "),
+                        Math.round(row.chance * 100),
+                        row.likely,
+                      )}
                     >
                       {percent(row.chance)}
                     </td>
@@ -177,18 +177,21 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
             </table>
             {rows.length > shown && (
               <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-                Show more ({rows.length - shown} left)
+                {words.showMore}
+                {rows.length - shown} {words.left}
               </button>
             )}
           </div>
           <div>
             <Levels answer={answer} level={level} pick={setLevel} />
-            <table className="rows" style={{ marginTop: 14 }} aria-label="Chance by band">
+            <table className="rows" style={{ marginTop: 14 }} aria-label={words.chanceByBand}>
               <thead>
                 <tr>
-                  <th>Band now</th>
-                  <th className="num">Students</th>
-                  <th className="num">Mean chance of {answer.counts_from} or above</th>
+                  <th>{words.bandNow}</th>
+                  <th className="num">{words.students2}</th>
+                  <th className="num">
+                    {words.meanChanceOf} {answer.counts_from} {words.orAbove}
+                  </th>
                 </tr>
               </thead>
               <tbody>
@@ -206,21 +209,22 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                         {one.n}
                       </button>
                     </td>
-                    <td
-                      className="num"
-                      title={`The chances of these ${one.n} students, added up and divided`}
-                    >
+                    <td className="num" title={words.theChancesOfTheseStudents(one.n)}>
                       {percent(one.chance)}
                     </td>
                   </tr>
                 ))}
               </tbody>
             </table>
-            <h2 style={{ marginTop: 18 }}>How well it told before</h2>
+            <h2 style={{ marginTop: 18 }}>{words.howWellItToldBefore}</h2>
             <Told answer={answer} />
             <p className="small" style={{ marginTop: 8, display: "flex", gap: 14 }}>
               {me.may_export && (
-                <Download path="compare/outcome" query={writeScope(scope).toString()} what="likely levels" />
+                <Download
+                  path="compare/outcome"
+                  query={writeScope(scope).toString()}
+                  what={words.likelyLevels}
+                />
               )}
               <PrintButton />
             </p>
@@ -245,11 +249,8 @@ export function OutcomeView({ scope }: { scope: Scope }) {
           <View answer={data} scope={scope} />
         ) : (
           <div className="empty">
-            <h1>There is no outcome test in this subject</h1>
-            <p>
-              Once a test is set up as an outcome test under Setup and has results of earlier springs, Bodkin
-              tells here which level is likely for each student, and how sure that is.
-            </p>
+            <h1>{words.thereIsNoOutcomeTest}</h1>
+            <p>{words.onceATestIsSet}</p>
           </div>
         )
       }

@@ -6,6 +6,7 @@ import { usePanel } from "../panel/PanelContext";
 import { How } from "../step/How";
 import { useWidth } from "../ui/useWidth";
 import { Worked } from "../ui/Worked";
+import { compare as words } from "../words/compare";
 import { many, percent, score, season, signed } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];
@@ -14,8 +15,15 @@ type Band = Schemas["BandRow"];
 /** A share in the numbers that went into it. */
 function shareWorked(row: Band, side: "from" | "to", whole: number): string {
   const n = row[`${side}_n`];
-  if (n == null) return "Withheld: too few students.";
-  return `${many(n)} of ${many(whole)} students are in ${row.band}: ${percent(row[`${side}_share`])}; with so many students between ${percent(row[`${side}_low`])} and ${percent(row[`${side}_high`])}.`;
+  if (n == null) return words.withheldTooFewStudents;
+  return words.ofStudentsAreInWith(
+    many(n),
+    many(whole),
+    row.band,
+    percent(row[`${side}_share`]),
+    percent(row[`${side}_low`]),
+    percent(row[`${side}_high`]),
+  );
 }
 
 function Shares({ answer }: { answer: Answer }) {
@@ -28,17 +36,17 @@ function Shares({ answer }: { answer: Answer }) {
     to: answer.bands.reduce((sum, row) => sum + (row.to_n ?? 0), 0),
   };
   return (
-    <table className="rows" aria-label="Shares in each band">
+    <table className="rows" aria-label={words.sharesInEachBand}>
       <thead>
         <tr>
-          <th>Band</th>
+          <th>{words.band}</th>
           {sides.map((side) => (
             <th className="num" key={side}>
               {season(label[side])}
             </th>
           ))}
-          <th className="num" title="Share of students in this band or a higher one">
-            At or above
+          <th className="num" title={words.shareOfStudentsInThis}>
+            {words.atOrAbove}
           </th>
         </tr>
       </thead>
@@ -88,7 +96,9 @@ function Facts({ answer }: { answer: Answer }) {
       {quoted && (
         <div>
           <dt>
-            <How of="shares">At {quoted.band} or above</How>
+            <How of="shares">
+              {words.at} {quoted.band} {words.orAbove}
+            </How>
           </dt>
           <dd>
             <Worked text={explained.quoted}>
@@ -101,7 +111,7 @@ function Facts({ answer }: { answer: Answer }) {
               </button>
             </Worked>{" "}
             <small>
-              {many(quoted.to_n)} now
+              {many(quoted.to_n)} {words.now}
               {!answer.single && (
                 <>
                   {" · "}
@@ -110,7 +120,7 @@ function Facts({ answer }: { answer: Answer }) {
                     className="open"
                     onClick={() => open({ side: "from", at_or_above: quoted.order })}
                   >
-                    {percent(quoted.from_share)}, {many(quoted.from_n)} before
+                    {percent(quoted.from_share)}, {many(quoted.from_n)} {words.before}
                   </button>
                 </>
               )}
@@ -122,7 +132,9 @@ function Facts({ answer }: { answer: Answer }) {
         (["up", "down"] as const).map((way) => (
           <div key={way}>
             <dt>
-              <How of="movement">Moved {way}</How>
+              <How of="movement">
+                {words.moved} {way}
+              </How>
             </dt>
             <dd>
               <Worked text={explained[way]}>
@@ -136,11 +148,8 @@ function Facts({ answer }: { answer: Answer }) {
       {moves && movement?.net != null && (
         <div>
           <dt>
-            <How
-              of="movement"
-              title="Moved up less moved down, per hundred students with both results; how this is worked out"
-            >
-              Net move
+            <How of="movement" title={words.movedUpLessMovedDown}>
+              {words.netMove}
             </How>
           </dt>
           <dd>
@@ -149,14 +158,16 @@ function Facts({ answer }: { answer: Answer }) {
                 {signed(movement.net * 100)}
               </button>
             </Worked>{" "}
-            <small>in 100</small>
+            <small>{words.in100}</small>
           </dd>
         </div>
       )}
       {quoted && answer.just_below != null && (
         <div>
           <dt>
-            <How of="bands-and-cuts">Just below {quoted.band}</How>
+            <How of="bands-and-cuts">
+              {words.justBelow} {quoted.band}
+            </How>
           </dt>
           <dd>
             <Worked text={explained.just_below}>
@@ -170,7 +181,7 @@ function Facts({ answer }: { answer: Answer }) {
       {answer.lowest_fifth != null && (
         <div>
           <dt>
-            <How of="among-one-s-own">Lowest fifth</How>
+            <How of="among-one-s-own">{words.lowestFifth}</How>
           </dt>
           <dd>
             <Worked text={explained.lowest_fifth}>
@@ -184,7 +195,7 @@ function Facts({ answer }: { answer: Answer }) {
       {answer.bands.length > 0 && answer.near_cut != null && (
         <div>
           <dt>
-            <How of="bands-and-cuts">Close to a cut</How>
+            <How of="bands-and-cuts">{words.closeToACut}</How>
           </dt>
           <dd>
             <Worked text={explained.near_cut}>
@@ -205,17 +216,17 @@ function Overall({ answer }: { answer: Answer }) {
   const numbers = answer.overall;
   if (!numbers) return null;
   const parts = [
-    `mean ${numbers.mean?.toFixed(1)}`,
-    `median ${score(numbers.median)}`,
+    words.mean(numbers.mean?.toFixed(1)),
+    words.median(score(numbers.median)),
     ...(numbers.lowest != null
-      ? [`lowest ${score(numbers.lowest)}`, `highest ${score(numbers.highest)}`]
+      ? [words.lowest(score(numbers.lowest)), words.highest(score(numbers.highest))]
       : []),
   ];
   return (
     <p className="quiet small" style={{ marginTop: 8 }}>
       {season(answer.to_label)}:{" "}
       <button type="button" className="open" onClick={() => open({ side: "to" })}>
-        {many(numbers.n)} scores
+        {many(numbers.n)} {words.scores}
       </button>
       {" · "}
       {parts.map((part) => part.replace(" ", "\u00a0")).join(" · ")}
@@ -225,9 +236,8 @@ function Overall({ answer }: { answer: Answer }) {
 
 /** What stands where two windows cannot be drawn. */
 function whyNot(answer: Answer): string {
-  if (answer.withheld && answer.bands.some((row) => row.to_n == null))
-    return "some groups are too small to show";
-  return answer.bands.length ? "nobody has a result in both windows" : "this test has no cuts yet";
+  if (answer.withheld && answer.bands.some((row) => row.to_n == null)) return words.someGroupsAreTooSmall;
+  return answer.bands.length ? words.nobodyHasAResultIn : words.thisTestHasNoCuts;
 }
 
 export function Standing({ answer, picture }: { answer: Answer; picture?: React.ReactNode }) {
@@ -251,7 +261,9 @@ export function Standing({ answer, picture }: { answer: Answer; picture?: React.
               onOpen={open}
             />
           ) : (
-            <p className="aside">There is nothing to draw: {whyNot(answer)}.</p>
+            <p className="aside">
+              {words.thereIsNothingToDraw} {whyNot(answer)}.
+            </p>
           ))}
       </div>
       <div>

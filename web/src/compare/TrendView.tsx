@@ -11,6 +11,7 @@ import { Notes, Shown } from "../step/Shown";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { useWidth } from "../ui/useWidth";
+import { compare as words } from "../words/compare";
 import { many, percent, score, signed } from "../words/format";
 import { byWord, useBys } from "./ByChoice";
 
@@ -30,13 +31,13 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
       : [...(known?.[by] ?? []), ...(by === "program" ? ["none"] : [])];
   return (
     <div className="switches" style={{ marginTop: 4 }}>
-      <span className="quiet small">Laid over</span>
+      <span className="quiet small">{words.laidOver}</span>
       {props.over.map((one) => (
         <button
           key={one}
           type="button"
           className="plain"
-          aria-label={`${one.split(": ").at(-1)}: take off`}
+          aria-label={words.takeOff(one.split(": ").at(-1))}
           onClick={() => props.setOver(props.over.filter((other) => other !== one))}
         >
           {one.split(": ").at(-1)} ×
@@ -47,7 +48,7 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
           <select
             className="input"
             style={{ width: "auto" }}
-            aria-label="Subgroup by"
+            aria-label={words.subgroupBy}
             value={by}
             onChange={(event) => setBy(event.target.value)}
           >
@@ -60,11 +61,11 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
           <select
             className="input"
             style={{ width: "auto" }}
-            aria-label="Subgroup"
+            aria-label={words.subgroup}
             value=""
             onChange={(event) => props.setOver([...props.over, `${by}: ${event.target.value}`])}
           >
-            <option value="">choose …</option>
+            <option value="">{words.choose}</option>
             {values
               .filter((value) => !props.over.includes(`${by}: ${value}`))
               .map((value) => (
@@ -82,10 +83,12 @@ function Gap({ point }: { point: Schemas["TrendPoint"] }) {
   return (
     <span
       className="quiet small"
-      title={`Difference from all others, with its 95 % range${point.g != null ? `; Hedges' g ${signed(point.g, 2)}: the difference in spreads` : ""}`}
+      title={words.differenceFromAllOthersWith(
+        point.g != null ? `; Hedges' g ${signed(point.g, 2)}: the difference in spreads` : "",
+      )}
     >
       {signed(point.gap, 1)}
-      {point.gap_low != null && ` (${signed(point.gap_low, 1)} to ${signed(point.gap_high, 1)})`}
+      {point.gap_low != null && words.to(signed(point.gap_low, 1), signed(point.gap_high, 1))}
     </span>
   );
 }
@@ -93,11 +96,11 @@ function Gap({ point }: { point: Schemas["TrendPoint"] }) {
 function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: number) => void }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: twelve windows scroll on their own
-    <section className="wide-table" tabIndex={0} aria-label="Numbers of the trend">
-      <table className="rows" aria-label="Means and shares by window">
+    <section className="wide-table" tabIndex={0} aria-label={words.numbersOfTheTrend}>
+      <table className="rows" aria-label={words.meansAndSharesByWindow}>
         <thead>
           <tr>
-            <th>Mean, and n</th>
+            <th>{words.meanAndN}</th>
             {answer.labels.map((label) => (
               <th className="num" key={label}>
                 {label}
@@ -115,7 +118,14 @@ function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: nu
                     <button
                       type="button"
                       className="open"
-                      title={`${many(point.n)} scores, median ${score(point.median)}, lowest ${score(point.lowest)}, highest ${score(point.highest)}; ${answer.quoted ?? ""} or above ${percent(point.above)}`}
+                      title={words.scoresMedianLowestHighestOr(
+                        many(point.n),
+                        score(point.median),
+                        score(point.lowest),
+                        score(point.highest),
+                        answer.quoted ?? "",
+                        percent(point.above),
+                      )}
                       onClick={() => open(l, at)}
                     >
                       {point.mean?.toFixed(1)} <span className="quiet small">{many(point.n)}</span>
@@ -164,8 +174,8 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
       <p className="lead">{answer.lead}</p>
       {answer.steady != null && answer.quoted && (
         <p className="quiet small">
-          {answer.steady} students were at {answer.quoted} or above in each of the last three windows and did
-          not fall: <How of="steady">steady</How>.
+          {answer.steady} {words.studentsWereAt} {answer.quoted} {words.orAboveInEachOf}{" "}
+          <How of="steady">{words.steady}</How>.
         </p>
       )}
       <div ref={box}>
@@ -181,20 +191,20 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
       <div className="switches">
         {answer.quoted && (
           <Choice
-            label="What is drawn"
+            label={words.whatIsDrawn}
             value={what}
             options={[
-              ["mean", "mean score"],
-              ["above", `at ${answer.quoted} or above`],
+              ["mean", words.meanScore],
+              ["above", words.atOrAbove2(answer.quoted)],
             ]}
             onChange={setWhat}
           />
         )}
         <span className="quiet small">
-          <How of="cohorts-and-gaps">Whiskers: 95 % range</How>
+          <How of="cohorts-and-gaps">{words.whiskers95Range}</How>
         </span>
         <span style={{ marginLeft: "auto" }}>
-          <Download path="compare/trend" query={query.toString()} what="the trend" />
+          <Download path="compare/trend" query={query.toString()} what={words.theTrend} />
         </span>
       </div>
       <LayOver scope={scope} over={over} setOver={props.setOver} />

@@ -7,6 +7,7 @@ import { type By, LISTS, type ListKey } from "../scope/scope";
 import { sorted, useSorting } from "../ui/sorting";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
+import { compare as words } from "../words/compare";
 import { many, percent, season, signed, students } from "../words/format";
 
 type Answer = Schemas["CompareAnswer"];
@@ -49,7 +50,7 @@ function Bar(props: {
             onClick={() => props.onOpen(band.order)}
           >
             <title>
-              {`${band.band}: ${students(band[`${side}_n`] ?? 0)}, ${percent(band[`${side}_share`])} of them`}
+              {words.ofThem(band.band, students(band[`${side}_n`] ?? 0), percent(band[`${side}_share`]))}
             </title>
           </rect>
         );
@@ -64,13 +65,13 @@ function aboveWorked(row: Row, side: "from" | "to", order: number): string {
   if (counts.some((n) => n == null)) return "";
   const whole = counts.reduce<number>((sum, n) => sum + (n ?? 0), 0);
   const above = counts.slice(order - 1).reduce<number>((sum, n) => sum + (n ?? 0), 0);
-  return `${many(above)} of ${many(whole)} students are in ${row.bands[order - 1]?.band ?? ""} or above.`;
+  return words.ofStudentsAreInOr(many(above), many(whole), row.bands[order - 1]?.band ?? "");
 }
 
 function netWorked(row: Row): string | undefined {
   const moved = row.movement;
   if (moved?.up == null || moved.down == null) return undefined;
-  return `${many(moved.up)} moved up less ${many(moved.down)} down, of ${many(row.counts.matched)}`;
+  return words.movedUpLessDownOf(many(moved.up), many(moved.down), many(row.counts.matched));
 }
 
 /** A figure that tells its numbers: by mouse and focus, and to a screen reader. */
@@ -123,24 +124,24 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
   // Two winters are told apart by their years.
   const same = season(answer.from_label) === season(answer.to_label);
   const [first, second] = [answer.from_label, answer.to_label].map((label) => (same ? label : season(label)));
-  const above = answer.quoted ? `At ${answer.quoted.band} or above` : "";
+  const above = answer.quoted ? words.atOrAbove3(answer.quoted.band) : "";
   return (
     <div ref={box}>
       {worked.tip}
-      <table className="rows units" aria-label={`By ${word}`}>
+      <table className="rows units" aria-label={words.by2(word)}>
         <thead>
           <tr>
             {header("value", word.charAt(0).toUpperCase() + word.slice(1))}
-            {header("n", moves ? "With both" : "Students", { num: true })}
-            <th>{answer.single ? first : `${first} above, ${inside(second)} below`}</th>
+            {header("n", moves ? words.withBoth : words.students2, { num: true })}
+            <th>{answer.single ? first : words.aboveBelow(first, inside(second))}</th>
             {!answer.single && header("before", `${above}: ${inside(first)}`, { num: true })}
             {header("after", answer.single ? above : inside(second), { num: true })}
-            {moves && header("up", "Up", { num: true })}
-            {moves && header("down", "Down", { num: true })}
+            {moves && header("up", words.up, { num: true })}
+            {moves && header("down", words.down, { num: true })}
             {moves &&
-              header("net", "Net move in 100", {
+              header("net", words.netMoveIn100, {
                 num: true,
-                title: "Moved up less moved down, per hundred students with both results",
+                title: words.movedUpLessMovedDown2,
               })}
           </tr>
         </thead>
@@ -159,7 +160,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                     <button
                       type="button"
                       className="open"
-                      title={`Look only at ${row.value}`}
+                      title={words.lookOnlyAt(row.value)}
                       onClick={() => change({ [narrow]: [row.value] })}
                     >
                       {said}

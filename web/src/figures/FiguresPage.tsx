@@ -4,6 +4,7 @@ import { useEffect } from "react";
 import { useLocation } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
+import { figures as words } from "../words/figures";
 
 type Page = Schemas["Figures"];
 
@@ -20,7 +21,7 @@ function View({ page }: { page: Page }) {
   const parts = [...new Set(page.figures.map((one) => one.part))];
   return (
     <div className="figures">
-      <nav aria-label="Figures">
+      <nav aria-label={words.figures}>
         {parts.map((part) => (
           <div key={part}>
             <strong>{part}</strong>
@@ -35,7 +36,7 @@ function View({ page }: { page: Page }) {
         ))}
       </nav>
       <article>
-        <h1>How the figures are worked out</h1>
+        <h1>{words.howTheFiguresAreWorked}</h1>
         {/* The text is our own page of documentation, rendered by the server without raw HTML. */}
         {/* biome-ignore lint/security/noDangerouslySetInnerHtml: see above */}
         <div dangerouslySetInnerHTML={{ __html: page.foreword }} />

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { Dialog } from "../ui/Dialog";
+import { frame as words } from "../words/frame";
 
 export function Find({ onClose }: { onClose: () => void }) {
   const [text, setText] = useState("");
@@ -20,7 +21,7 @@ export function Find({ onClose }: { onClose: () => void }) {
     openStudent({ id, name });
   };
   return (
-    <Dialog title="Find a student" onClose={onClose}>
+    <Dialog title={words.findAStudent} onClose={onClose}>
       <form
         onSubmit={(event) => {
           event.preventDefault();
@@ -30,8 +31,8 @@ export function Find({ onClose }: { onClose: () => void }) {
       >
         <input
           className="input"
-          aria-label="Name or number of the student"
-          placeholder="Name or number"
+          aria-label={words.nameOrNumberOfThe}
+          placeholder={words.nameOrNumber}
           value={text}
           autoFocus
           onChange={(event) => setText(event.target.value)}
@@ -44,17 +45,17 @@ export function Find({ onClose }: { onClose: () => void }) {
               {row.name}
             </button>{" "}
             <span className="quiet small">
-              {[row.grade && `grade ${row.grade}`, row.school].filter(Boolean).join(" · ")}
+              {[row.grade && words.grade(row.grade), row.school].filter(Boolean).join(" · ")}
             </span>
           </li>
         ))}
         {text.trim() && found.isSuccess && rows.length === 0 && (
-          <li className="quiet">Nobody of that name among your students.</li>
+          <li className="quiet">{words.nobodyOfThatNameAmong}</li>
         )}
       </ul>
       <div className="buttons">
         <button type="button" className="plain" onClick={onClose}>
-          Close
+          {words.close}
         </button>
       </div>
     </Dialog>

@@ -7,6 +7,7 @@ import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { useKeys } from "../ui/useKeys";
 import { ViewsDialog } from "../views/ViewsDialog";
+import { frame as words } from "../words/frame";
 import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
 import { PinBar } from "./PinBar";
@@ -45,17 +46,17 @@ export function Frame(props: { turnTheme: () => void; onSignOut: () => void; chi
       <header className="head">
         <Link to={to("/")} className="logo">
           <i />
-          Bodkin
+          {words.bodkin}
         </Link>
         <ScopeLine />
         <span className="head-tools">
           <button type="button" className="word" onClick={() => setFinding(true)}>
-            Find&ensp;/
+            {words.find}
           </button>
           <button type="button" className="word" onClick={() => setViews(true)}>
-            Views&ensp;V
+            {words.viewsV}
           </button>
-          <button type="button" className="word" onClick={() => setKeys(true)} aria-label="? Keys">
+          <button type="button" className="word" onClick={() => setKeys(true)} aria-label={words.keys2}>
             ?
           </button>
         </span>
@@ -64,7 +65,7 @@ export function Frame(props: { turnTheme: () => void; onSignOut: () => void; chi
       <main className="work">
         {hidden && (
           <p className="aside" role="status" style={{ margin: "0 0 10px" }}>
-            Names are hidden. <kbd>H</kbd> shows them again.
+            {words.namesAreHidden} <kbd>H</kbd> {words.showsThemAgain}
           </p>
         )}
         {children}

@@ -1,27 +1,28 @@
 /** The list of keys. */
 import { Dialog } from "../ui/Dialog";
+import { frame as words } from "../words/frame";
 
 const KEYS: [string, string][] = [
   ["0", "Home"],
-  ["1 … 7", "Go to a step of the round"],
-  ["/", "Find a student"],
-  ["P", "Pin or unpin the student at hand"],
-  ["↑ ↓", "Go through the rows of a table"],
-  ["Enter", "Open the student or number at hand"],
-  ["[ and ]", "Step through the students in the panel"],
-  ["G", "Make a group of the pinned students"],
-  ["T", "Set goals for the pinned students"],
-  ["U", "Bring back the last set of pins"],
-  ["R", "Back to the first choice of students"],
-  ["V", "Views kept by name"],
-  ["H", "Hide names"],
-  ["D", "Light or dark"],
-  ["Esc", "Close the panel"],
+  ["1 … 7", words.goToAStepOf],
+  ["/", words.findAStudent],
+  ["P", words.pinOrUnpinTheStudent],
+  ["↑ ↓", words.goThroughTheRowsOf],
+  ["Enter", words.openTheStudentOrNumber],
+  ["[ and ]", words.stepThroughTheStudentsIn],
+  ["G", words.makeAGroupOfThe],
+  ["T", words.setGoalsForThePinned],
+  ["U", words.bringBackTheLastSet],
+  ["R", words.backToTheFirstChoice],
+  ["V", words.viewsKeptByName],
+  ["H", words.hideNames],
+  ["D", words.lightOrDark],
+  ["Esc", words.closeThePanel],
 ];
 
 export function KeyHelp({ onClose }: { onClose: () => void }) {
   return (
-    <Dialog title="Keys" onClose={onClose}>
+    <Dialog title={words.keys} onClose={onClose}>
       <table className="rows">
         <tbody>
           {KEYS.map(([key, what]) => (
@@ -35,12 +36,11 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
         </tbody>
       </table>
       <p className="quiet small" style={{ marginTop: 10 }}>
-        In the field of the Growth step: arrow keys move the region, with Shift they make it larger or
-        smaller, Enter pins the students in it.
+        {words.inTheFieldOfThe}
       </p>
       <div className="buttons">
         <button type="button" className="plain" onClick={onClose}>
-          Close
+          {words.close}
         </button>
       </div>
     </Dialog>

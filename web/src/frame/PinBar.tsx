@@ -9,6 +9,7 @@ import { MakeGroup } from "../pins/MakeGroup";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { useKeys } from "../ui/useKeys";
+import { frame as words } from "../words/frame";
 
 /** Chips shown before the rest is only counted. */
 const CHIPS = 6;
@@ -43,17 +44,19 @@ export function PinBar() {
     <footer className="foot">
       {pinned.length === 0 ? (
         <span className="quiet small">
-          Nobody pinned. Pin students with <kbd>P</kbd>, the circle beside a name, or by drawing a region in
-          Growth.
+          {words.nobodyPinnedPinStudentsWith} <kbd>P</kbd>
+          {words.theCircleBesideAName}
         </span>
       ) : (
         <>
-          <b style={{ whiteSpace: "nowrap" }}>{pinned.length} pinned</b>
+          <b style={{ whiteSpace: "nowrap" }}>
+            {pinned.length} {words.pinned}
+          </b>
           <span className="chips">
             {pinned.slice(0, CHIPS).map((one) => (
               <button type="button" className="chip" key={one.id} onClick={() => openStudent(one)}>
                 <i>●</i>
-                {hidden ? "Student" : one.name}
+                {hidden ? words.student : one.name}
               </button>
             ))}
           </span>
@@ -70,27 +73,27 @@ export function PinBar() {
               }
               onClick={() => change({ student: pinned.map((one) => one.id) })}
             >
-              Look only at these
+              {words.lookOnlyAtThese}
             </button>
           )}
           <button type="button" className="word" onClick={() => act({ type: "clear" })}>
-            Unpin all
+            {words.unpinAll}
           </button>
         </>
       )}
       {canUndo && (
         <button type="button" className="word" onClick={() => act({ type: "undo" })}>
-          Undo
+          {words.undo}
         </button>
       )}
       {me.may_set_goals && scope && pinned.length > 0 && (
         <button type="button" className="plain last" onClick={() => setAiming(true)}>
-          Set goals
+          {words.setGoals}
         </button>
       )}
       {me.may_make_groups && pinned.length > 0 && (
         <button type="button" className={own ? "plain last" : "act"} onClick={() => setMaking(true)}>
-          Make a group
+          {words.makeAGroup}
         </button>
       )}
       {aiming && <SetGoals students={pinned} onClose={() => setAiming(false)} />}

@@ -3,13 +3,14 @@ import { NavLink } from "react-router";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/useRail";
+import { frame as words } from "../words/frame";
 
 export function Rail({ onSignOut }: { onSignOut: () => void }) {
   const { to } = useScope();
   const me = useMe();
   const rail = useRail();
   return (
-    <nav className="rail" aria-label="Steps of the round">
+    <nav className="rail" aria-label={words.stepsOfTheRound}>
       {(rail.data?.steps ?? []).map((step) => (
         <NavLink
           key={step.path}
@@ -27,12 +28,12 @@ export function Rail({ onSignOut }: { onSignOut: () => void }) {
       ))}
       <div className="others">
         <NavLink to={to("/")} end>
-          Home
+          {words.home}
         </NavLink>
-        <NavLink to={to("/figures")}>Figures</NavLink>
-        {me.may_set_up && <NavLink to={to("/setup")}>Setup</NavLink>}
+        <NavLink to={to("/figures")}>{words.figures}</NavLink>
+        {me.may_set_up && <NavLink to={to("/setup")}>{words.setup}</NavLink>}
         <button type="button" className="word" onClick={onSignOut} title={`${me.name}, ${me.role_title}`}>
-          Sign out
+          {words.signOut}
         </button>
       </div>
     </nav>

@@ -10,6 +10,7 @@ import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/useRail";
 import { useNoteScope } from "../views/useViews";
 import { students } from "../words/format";
+import { frame as words } from "../words/frame";
 
 function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
   const [open, setOpen] = useState(false);
@@ -48,7 +49,7 @@ export function ScopeLine() {
     answer?.pieces.map((piece) => piece.text).join(""),
     here.pathname === "/" ? `/compare${here.search}` : here.pathname + here.search,
   );
-  if (nothing) return <div className="scope quiet">There are no results yet.</div>;
+  if (nothing) return <div className="scope quiet">{words.thereAreNoResultsYet}</div>;
   if (!answer) return <div className="scope quiet">…</div>;
   const out = answer.left_out.reduce((sum, reason) => sum + (reason.n ?? 0), 0);
   return (
@@ -70,7 +71,7 @@ export function ScopeLine() {
           <>
             {" · "}
             <button type="button" className="open" onClick={() => open({ left_out: true })}>
-              {out} left out
+              {out} {words.leftOut}
             </button>
           </>
         )}

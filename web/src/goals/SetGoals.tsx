@@ -11,6 +11,7 @@ import { type Act, useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { percent, score, signed, students } from "../words/format";
+import { goals as words } from "../words/goals";
 
 type Offers = Schemas["GoalOffers"];
 type Aim = Schemas["Aim"];
@@ -20,13 +21,13 @@ function AimCells({ aim }: { aim: Aim | null | undefined }) {
   if (!aim)
     return (
       <td colSpan={3} className="quiet">
-        cannot be worked out
+        {words.cannotBeWorkedOut}
       </td>
     );
   if (aim.there)
     return (
       <td colSpan={3} className="quiet">
-        is there already
+        {words.isThereAlready}
       </td>
     );
   return (
@@ -34,12 +35,15 @@ function AimCells({ aim }: { aim: Aim | null | undefined }) {
       <td className="num">
         <b>{score(aim.score)}</b>
       </td>
-      <td className="num" title={`${aim.a_week.toFixed(2)} points a week of instruction`}>
-        {signed(aim.points)} <span className="quiet small">{aim.a_week.toFixed(1)} a week</span>
+      <td className="num" title={words.pointsAWeekOfInstruction(aim.a_week.toFixed(2))}>
+        {signed(aim.points)}{" "}
+        <span className="quiet small">
+          {aim.a_week.toFixed(1)} {words.aWeek}
+        </span>
       </td>
-      <td title={`${percent(aim.usual)} of students who start here gain as much`}>
+      <td title={words.ofStudentsWhoStartHere(percent(aim.usual))}>
         {aim.words}
-        {aim.below_pace && <span className="quiet small"> · less than keeping pace</span>}
+        {aim.below_pace && <span className="quiet small"> {words.lessThanKeepingPace}</span>}
       </td>
     </>
   );
@@ -49,16 +53,16 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
   const latest = offers.latest;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own
-    <section className="offers" tabIndex={0} aria-label="What it takes">
+    <section className="offers" tabIndex={0} aria-label={words.whatItTakes}>
       <table className="rows">
         <thead>
           <tr>
-            <th>Student</th>
-            <th className="num">Start</th>
-            <th className="num">Goal</th>
-            <th className="num">To gain</th>
-            <th title="Of the students who start at this score, how many gain as much">
-              <How of="goals">How usual</How>
+            <th>{words.student}</th>
+            <th className="num">{words.start}</th>
+            <th className="num">{words.goal}</th>
+            <th className="num">{words.toGain}</th>
+            <th title={words.ofTheStudentsWhoStart}>
+              <How of="goals">{words.howUsual}</How>
             </th>
           </tr>
         </thead>
@@ -70,7 +74,7 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
               </td>
               <td className="num">
                 {row.start_window !== latest && (
-                  <span className="quiet small" title="There is no later result; this start is old">
+                  <span className="quiet small" title={words.thereIsNoLaterResult}>
                     {row.start_window}{" "}
                   </span>
                 )}
@@ -86,7 +90,9 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
                     <b>{score(row.start + points)}</b>
                   </td>
                   <td className="num">{signed(points)}</td>
-                  <td className="quiet small">keeping pace is {score(row.keep_pace?.score)}</td>
+                  <td className="quiet small">
+                    {words.keepingPaceIs} {score(row.keep_pace?.score)}
+                  </td>
                 </>
               ) : (
                 <AimCells aim={kind === "keep pace" ? row.keep_pace : row.catch_up} />
@@ -97,8 +103,8 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
       </table>
       {offers.without.length > 0 && (
         <p className="quiet small">
-          Without a start score in these windows: {offers.without.slice(0, 6).join(", ")}
-          {offers.without.length > 6 && ` and ${offers.without.length - 6} more`}.
+          {words.withoutAStartScoreIn} {offers.without.slice(0, 6).join(", ")}
+          {offers.without.length > 6 && words.andMore(offers.without.length - 6)}.
         </p>
       )}
     </section>
@@ -109,13 +115,13 @@ function OfferTable({ offers, kind, points }: { offers: Offers; kind: Kind; poin
 function CatchUp(props: { offers: Offers; target: string; setTarget: (target: string) => void }) {
   const { offers } = props;
   const bands = offers.bands
-    .map((band, at) => [`band ${at + 1}`, `the lowest score of ${band}`] as const)
+    .map((band, at) => [`band ${at + 1}`, words.theLowestScoreOf(band)] as const)
     .slice(1);
-  const ranks = [25, 40, 50, 60, 75].map((p) => [`percentile ${p}`, `percentile ${p} of the norms`] as const);
+  const ranks = [25, 40, 50, 60, 75].map((p) => [`percentile ${p}`, words.percentileOfTheNorms(p)] as const);
   const first = offers.band ? `band ${offers.band}` : "percentile 50";
   return (
     <label className="field">
-      <span>Catching up means</span>
+      <span>{words.catchingUpMeans}</span>
       <select value={props.target || first} onChange={(event) => props.setTarget(event.target.value)}>
         {[...bands, ...ranks].map(([value, label]) => (
           <option key={value} value={value}>
@@ -143,23 +149,22 @@ function Done({ done, act, onClose }: { done: Schemas["GoalsSet"]; act: Act; onC
       <p role="status">
         {act.fault?.message ??
           (undone
-            ? "Undone. Goals are as they were before."
-            : `${students(done.n)} ${done.n === 1 ? "has" : "have"} a goal now, by ${done.by_day}.`)}
+            ? words.undoneGoalsAreAsThey
+            : words.aGoalNowBy(students(done.n), done.n === 1 ? "has" : "have", done.by_day))}
       </p>
       {done.left_out.length > 0 && (
         <p className="quiet small">
-          Without a goal, since they are there already or nothing could be worked out:{" "}
-          {done.left_out.join(", ")}.
+          {words.withoutAGoalSinceThey} {done.left_out.join(", ")}.
         </p>
       )}
       <div className="buttons">
         {!undone && (
           <button type="button" className="plain" onClick={() => act.undo(done.act)}>
-            Undo
+            {words.undo}
           </button>
         )}
         <button type="button" className="act" onClick={onClose}>
-          Done
+          {words.done}
         </button>
       </div>
     </>
@@ -207,17 +212,17 @@ export function SetGoals({
     );
   };
   return (
-    <Dialog title={done ? "Goals are set" : `Goals for ${students(chosen.length)}`} wide onClose={onClose}>
+    <Dialog title={done ? words.goalsAreSet : words.goalsFor(students(chosen.length))} wide onClose={onClose}>
       {done ? (
         <Done done={done} act={act} onClose={onClose} />
       ) : (
         <form onSubmit={send}>
-          <fieldset className="choice" aria-label="Kind of goal" style={{ marginBottom: 10 }}>
+          <fieldset className="choice" aria-label={words.kindOfGoal} style={{ marginBottom: 10 }}>
             {(
               [
-                ["keep pace", "keep pace"],
-                ["catch up", "catch up"],
-                ["own", "a goal of our own"],
+                ["keep pace", words.keepPace],
+                ["catch up", words.catchUp],
+                ["own", words.aGoalOfOurOwn],
               ] as const
             ).map(([value, label]) => (
               <button key={value} type="button" aria-pressed={kind === value} onClick={() => setKind(value)}>
@@ -233,15 +238,13 @@ export function SetGoals({
           {offers.data && (
             <>
               <p className="quiet small">
-                By {offers.data.until}.{" "}
-                {kind === "keep pace"
-                  ? "Keeping pace only keeps the place: half of those who start here gain as much."
-                  : "What it takes from each one's latest score."}
+                {words.by} {offers.data.until}.{" "}
+                {kind === "keep pace" ? words.keepingPaceOnlyKeepsThe : words.whatItTakesFromEach}
               </p>
               {kind === "catch up" && <CatchUp offers={offers.data} target={target} setTarget={setTarget} />}
               {kind === "own" && (
                 <label className="field">
-                  <span>Points to gain</span>
+                  <span>{words.pointsToGain}</span>
                   <input
                     type="number"
                     min={1}
@@ -256,16 +259,16 @@ export function SetGoals({
             </>
           )}
           <label className="field">
-            <span>What the student will do</span>
+            <span>{words.whatTheStudentWillDo}</span>
             <input value={plan} maxLength={500} onChange={(event) => setPlan(event.target.value)} />
           </label>
           <div className="two">
             <label className="field">
-              <span>Agreed with</span>
+              <span>{words.agreedWith}</span>
               <input value={agreed} maxLength={160} onChange={(event) => setAgreed(event.target.value)} />
             </label>
             <label className="field">
-              <span>Look again on</span>
+              <span>{words.lookAgainOn}</span>
               <input type="date" value={review} onChange={(event) => setReview(event.target.value)} />
             </label>
           </div>
@@ -273,7 +276,9 @@ export function SetGoals({
             fault={act.fault?.message ?? ""}
             onClose={onClose}
             act={
-              chosen.length === 1 ? "Set the goal" : `Set ${offers.data?.rows.length ?? chosen.length} goals`
+              chosen.length === 1
+                ? words.setTheGoal
+                : words.setGoals(offers.data?.rows.length ?? chosen.length)
             }
             disabled={!offers.data?.rows.length}
           />

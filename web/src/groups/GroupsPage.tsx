@@ -16,6 +16,7 @@ import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
 import { day, students } from "../words/format";
+import { groups as words } from "../words/groups";
 
 type Group = Schemas["GroupAnswer"];
 
@@ -40,8 +41,8 @@ function Card({ group }: { group: Group }) {
       <p>{group.focus}</p>
       <p className="quiet small">
         {[
-          group.adult ?? "nobody leads it yet",
-          `${day(group.first_day)} to ${day(group.last_day)}`,
+          group.adult ?? words.nobodyLeadsItYet,
+          words.to(day(group.first_day), day(group.last_day)),
           group.state,
         ].join(" · ")}
       </p>
@@ -63,26 +64,24 @@ function Card({ group }: { group: Group }) {
               <button
                 type="button"
                 className="word small quiet"
-                aria-label={`take out ${member.name}`}
+                aria-label={words.takeOut(member.name)}
                 onClick={() =>
-                  change({ remove: [member.student_id], add: [] }, `${member.name} was taken out.`)
+                  change({ remove: [member.student_id], add: [] }, words.wasTakenOut(member.name))
                 }
               >
-                take out
+                {words.takeOut2}
               </button>
             )}
           </li>
         ))}
       </ol>
-      {group.members.length === 0 && (
-        <p className="quiet small">Nobody is in it. Pin students and put them in.</p>
-      )}
+      {group.members.length === 0 && <p className="quiet small">{words.nobodyIsInItPin}</p>}
       {act.said && (
         <p className="small" role="status" style={{ marginTop: 8 }}>
           {act.said}{" "}
           {act.last !== null && (
             <button type="button" className="word" onClick={() => act.undo(act.last as number)}>
-              Undo
+              {words.undo}
             </button>
           )}
         </p>
@@ -103,7 +102,7 @@ function Card({ group }: { group: Group }) {
               )
             }
           >
-            Look only at these {group.members.length}
+            {words.lookOnlyAtThese} {group.members.length}
           </button>
         )}
         {group.may_change && fresh.length > 0 && (
@@ -111,15 +110,15 @@ function Card({ group }: { group: Group }) {
             type="button"
             className="word"
             onClick={() =>
-              change({ add: fresh.map((one) => one.id), remove: [] }, `${students(fresh.length)} put in.`)
+              change({ add: fresh.map((one) => one.id), remove: [] }, words.putIn(students(fresh.length)))
             }
           >
-            Put in {fresh.length} pinned
+            {words.putIn2} {fresh.length} {words.pinned}
           </button>
         )}
         {group.may_change && (
           <button type="button" className="word" onClick={() => setEditing(true)}>
-            Change
+            {words.change}
           </button>
         )}
         {me.may_export && <Download path={`groups/${group.id}/members`} what={group.name} />}
@@ -147,15 +146,13 @@ export function GroupsPage() {
           <>
             <h1>
               {all.length === 0
-                ? "No groups yet"
+                ? words.noGroupsYet
                 : running === 1
-                  ? "One group is running"
-                  : `${running} groups are running`}
+                  ? words.oneGroupIsRunning
+                  : words.groupsAreRunning(running)}
             </h1>
             <p className="lead">
-              {me.may_make_groups
-                ? "Pin students in Compare or Growth, then make a group of them at the foot of the screen. A group is a filter everywhere."
-                : "These are the groups you lead."}
+              {me.may_make_groups ? words.pinStudentsInCompareOr : words.theseAreTheGroupsYou}
             </p>
             <div className="board">
               {all.map((group) => (

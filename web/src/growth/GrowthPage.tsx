@@ -17,6 +17,7 @@ import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { useWidth } from "../ui/useWidth";
 import { Worked } from "../ui/Worked";
 import { many, percent, rank } from "../words/format";
+import { growth as words } from "../words/growth";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
 import { TargetMark } from "./TargetMark";
@@ -32,7 +33,7 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
       <div>
         <dt>
           <How of="met-and-the-verdict">
-            {answer.summer ? "Kept what was expected" : "Met expected growth"}
+            {answer.summer ? words.keptWhatWasExpected : words.metExpectedGrowth}
           </How>
         </dt>
         <dd>
@@ -42,17 +43,14 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
             </button>
           </Worked>{" "}
           <small>
-            {many(growth.met_n)} of {many(growth.n)}
+            {many(growth.met_n)} {words.of} {many(growth.n)}
           </small>
         </dd>
       </div>
       <div>
         <dt>
-          <How
-            of="growth-percentile"
-            title="Half of these students grew faster than this many in 100 students who started like them; how this is worked out"
-          >
-            Median growth percentile
+          <How of="growth-percentile" title={words.halfOfTheseStudentsGrew}>
+            {words.medianGrowthPercentile}
           </How>
         </dt>
         <dd>
@@ -66,8 +64,10 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
       {(["clearly_above", "clearly_below"] as const).map((way) => (
         <div key={way}>
           <dt>
-            <How of="met-and-the-verdict">{way === "clearly_below" ? "Clearly below" : "Clearly above"}</How>
-            {way === "clearly_above" && ", beyond test error"}
+            <How of="met-and-the-verdict">
+              {way === "clearly_below" ? words.clearlyBelow : words.clearlyAbove}
+            </How>
+            {way === "clearly_above" && words.beyondTestError}
           </dt>
           <dd>
             <Worked text={explained[way]}>
@@ -125,7 +125,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
     async (region: Region) => {
       setFault("");
       if (region.ids.length > MOST) {
-        setFault(`A region of more than ${MOST} students cannot be pinned; draw a smaller one.`);
+        setFault(words.aRegionOfMoreThan(MOST));
       } else if (region.ids.length) {
         try {
           act({ type: "add", students: await studentsOf(scope, region) });
@@ -156,7 +156,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
             <p className="aside">
               {answer.aside}{" "}
               <button type="button" className="word" onClick={() => open({ kept_pace_low: true })}>
-                See who
+                {words.seeWho}
               </button>
             </p>
           )}
@@ -169,9 +169,9 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         {answer.dots.ids.length > 0 && (
           <div className="fig" ref={box}>
             <p>
-              <How of="distance-from-expected">Distance from expected</How> by starting{" "}
-              <How of="percentile">percentile</How>
-              {answer.belt != null && "; belt: test error"}
+              <How of="distance-from-expected">{words.distanceFromExpected}</How> {words.byStarting}{" "}
+              <How of="percentile">{words.percentile2}</How>
+              {answer.belt != null && words.beltTestError}
             </p>
             <Field
               dots={answer.dots}
@@ -189,17 +189,17 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
       {table && <NormTable scope={scope} onClose={() => setTable(false)} />}
       <div className="switches">
-        <label title="△ mean of the norm, ▼ mean of the district's students of the grade, at the second window">
-          <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} /> norm
-          mean △ and district mean ▼
+        <label title={words.meanOfTheNormMean}>
+          <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} />{" "}
+          {words.normMeanAndDistrictMean}
         </label>
         <button type="button" className="word" onClick={() => setTable(true)}>
-          Usual scores
+          {words.usualScores2}
         </button>
         <Notes notes={answer.notes} />
         <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
           {me.may_export && (
-            <Download path="drill-down" query={writeScope(scope).toString()} what="all students" />
+            <Download path="drill-down" query={writeScope(scope).toString()} what={words.allStudents} />
           )}
           <PrintButton before={printed.ready} />
         </span>

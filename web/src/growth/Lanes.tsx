@@ -16,6 +16,7 @@ import { useRoom } from "../ui/useRoom";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { rank, score, season, seasonWord, signed, verdict } from "../words/format";
+import { growth as words } from "../words/growth";
 
 type Answer = Schemas["GrowthAnswer"];
 type Row = Schemas["StudentRow"];
@@ -96,7 +97,9 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
         <>
           <td className="num">
             <b>{signed(row.gain)}</b>{" "}
-            <span className="quiet">of {signed(row.expected_gain).replace("+", "")}</span>
+            <span className="quiet">
+              {words.of} {signed(row.expected_gain).replace("+", "")}
+            </span>
           </td>
           <td className="num">{signed(row.distance, 1)}</td>
           <td className="quiet" style={{ paddingLeft: 12 }}>
@@ -208,7 +211,7 @@ export function Lanes(props: {
         ref={scroller}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own
         tabIndex={0}
-        aria-label="Students and their growth"
+        aria-label={words.studentsAndTheirGrowth}
         style={{ overflow: "auto", maxHeight: Math.max(300, room) }}
         onScroll={worked.quiet}
       >
@@ -217,30 +220,29 @@ export function Lanes(props: {
           <thead>
             <tr>
               <th>
-                <span className="unseen">Pin</span>
+                <span className="unseen">{words.pin}</span>
               </th>
-              {header("name", "Student")}
-              {header("percentile", "Percentile", {
+              {header("name", words.student)}
+              {header("percentile", words.percentile, {
                 num: true,
-                title: "Of 100 students of the norm group, so many scored lower",
+                title: words.of100StudentsOfThe,
               })}
               <th>
-                {first} ○{answer.still_to_come ? ", " : ` to ${seasonWord(answer.to_label)} ●, `}
-                <How of="expected-growth">expected</How>
-                {answer.still_to_come ? ` in ${seasonWord(answer.to_label)} |` : " |"}
+                {first} ○{answer.still_to_come ? ", " : words.to(seasonWord(answer.to_label))}
+                <How of="expected-growth">{words.expected}</How>
+                {answer.still_to_come ? words.inWord(seasonWord(answer.to_label)) : " |"}
               </th>
               {header("from", first, { num: true })}
-              {header("to", answer.still_to_come ? "Expected" : second, { num: true })}
-              {header("gain", answer.still_to_come ? "Expected gain" : "Growth", { num: true })}
+              {header("to", answer.still_to_come ? words.expected2 : second, { num: true })}
+              {header("gain", answer.still_to_come ? words.expectedGain : words.growth, { num: true })}
               {!answer.still_to_come && (
                 <>
-                  {header("distance", "Distance", {
+                  {header("distance", words.distance, {
                     num: true,
-                    title:
-                      "Growth less expected growth, in spreads of growth: 0 is just as expected, −1 is slower than about 84 in 100",
+                    title: words.growthLessExpectedGrowthIn,
                   })}
                   <th style={{ paddingLeft: 12 }}>
-                    <How of="met-and-the-verdict">Verdict</How>
+                    <How of="met-and-the-verdict">{words.verdict}</How>
                   </th>
                 </>
               )}

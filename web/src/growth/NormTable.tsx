@@ -4,6 +4,7 @@ import { client, got } from "../api/client";
 import type { Scope } from "../scope/scope";
 import { Dialog } from "../ui/Dialog";
 import { score } from "../words/format";
+import { growth as words } from "../words/growth";
 
 export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => void }) {
   const query = { assessment: scope.assessment, subject: scope.subject };
@@ -12,19 +13,19 @@ export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => voi
     queryFn: () => got(client.GET("/api/growth/norms", { params: { query } })),
   });
   return (
-    <Dialog title={table.data ? `Usual scores: ${table.data.title}` : "Usual scores"} wide onClose={onClose}>
+    <Dialog
+      title={table.data ? words.usualScores(table.data.title) : words.usualScores2}
+      wide
+      onClose={onClose}
+    >
       {table.isError && <p className="fault">{table.error.message}</p>}
       {table.data && (
         <>
-          <p className="quiet small">
-            In each box: the average score of students of that grade at that time of year, and the range in
-            which the middle half of them lie. Every child grows; it is the way from one box to the next that
-            counts.
-          </p>
+          <p className="quiet small">{words.inEachBoxTheAverage}</p>
           <table className="rows">
             <thead>
               <tr>
-                <th>Grade</th>
+                <th>{words.grade}</th>
                 {table.data.seasons.map((season) => (
                   <th className="num" key={season}>
                     {season}
@@ -40,7 +41,7 @@ export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => voi
                     <td className="num" key={table.data.seasons[at]}>
                       <b>{score(mean)}</b>{" "}
                       <span className="quiet small">
-                        {score(row.lows[at])} to {score(row.highs[at])}
+                        {score(row.lows[at])} {words.to2} {score(row.highs[at])}
                       </span>
                     </td>
                   ))}
@@ -52,7 +53,7 @@ export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => voi
       )}
       <div className="buttons">
         <button type="button" className="plain" onClick={onClose}>
-          Close
+          {words.close}
         </button>
       </div>
     </Dialog>

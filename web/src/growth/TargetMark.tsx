@@ -6,6 +6,7 @@ import { useMe } from "../people/me";
 import { asked, type Scope } from "../scope/scope";
 import { useAct } from "../step/useAct";
 import { percent } from "../words/format";
+import { growth as words } from "../words/growth";
 
 type Answer = Schemas["GrowthAnswer"];
 
@@ -34,7 +35,7 @@ function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: 
       }}
     >
       <label className="field">
-        <span>Of 100 of these students, so many should meet their growth</span>
+        <span>{words.of100OfTheseStudents}</span>
         <input
           type="number"
           min={1}
@@ -51,11 +52,11 @@ function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: 
       )}
       <div style={{ display: "flex", gap: 10 }}>
         <button type="submit" className="plain">
-          Keep
+          {words.keep}
         </button>
         {answer.target && (
           <button type="button" className="plain" onClick={() => send(null)}>
-            No target
+            {words.noTarget}
           </button>
         )}
       </div>
@@ -70,11 +71,11 @@ export function TargetMark({ answer, scope }: { answer: Answer; scope: Scope }) 
   const may = me.may_set_goals && hasTarget(scope);
   if (!target && !may) return null;
   const said = target
-    ? `${percent(target.share)}, ${target.reached ? "reached" : "not reached"}`
-    : "Set a target";
+    ? `${percent(target.share)}, ${target.reached ? "reached" : words.notReached}`
+    : words.setATarget;
   return (
     <div>
-      <dt>Target</dt>
+      <dt>{words.target}</dt>
       <dd className="target">
         {may ? (
           <Popover

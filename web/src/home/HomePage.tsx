@@ -8,6 +8,7 @@ import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
+import { home as words } from "../words/home";
 import { Lately } from "./Lately";
 import { WorthAWord } from "./WorthAWord";
 
@@ -72,19 +73,16 @@ export function HomePage() {
   if (nothing) {
     return (
       <div className="empty">
-        <h1>Nothing to look at yet</h1>
+        <h1>{words.nothingToLookAtYet}</h1>
         {me.may_set_up ? (
           <>
-            <p>
-              Bring in scores first; norms and cuts can follow. Bodkin shows what a file holds before it takes
-              anything over.
-            </p>
+            <p>{words.bringInScoresFirstNorms}</p>
             <Link to="/setup" className="act" style={{ textDecoration: "none" }}>
-              Bring in a file
+              {words.bringInAFile}
             </Link>
           </>
         ) : (
-          <p>There are no results yet of students you look after. Your data coach brings them in.</p>
+          <p>{words.thereAreNoResultsYet}</p>
         )}
       </div>
     );
@@ -92,8 +90,10 @@ export function HomePage() {
   const steps = rail.data?.steps ?? [];
   return (
     <>
-      <h1>Good day, {me.name.split(" ")[0]}</h1>
-      <p className="lead">The round at a glance, for the students and windows named above.</p>
+      <h1>
+        {words.goodDay} {me.name.split(" ")[0]}
+      </h1>
+      <p className="lead">{words.theRoundAtAGlance}</p>
       {steps
         .filter((step) => step.built)
         .map((step) => (
@@ -111,12 +111,12 @@ export function HomePage() {
       {home.data && <WorthAWord words={home.data.words} />}
       {home.data && scope && (
         <div className="columns">
-          <Findings title="Worth a look" rows={home.data.worth_a_look} scope={scope} />
+          <Findings title={words.worthALook} rows={home.data.worth_a_look} scope={scope} />
           <div>
-            <Findings title="Worth celebrating" rows={home.data.celebrate} scope={scope} />
+            <Findings title={words.worthCelebrating} rows={home.data.celebrate} scope={scope} />
             {home.data.since.length > 0 && (
-              <section aria-label="Since you were here" style={{ marginTop: 18 }}>
-                <h2>Since you were here</h2>
+              <section aria-label={words.sinceYouWereHere} style={{ marginTop: 18 }}>
+                <h2>{words.sinceYouWereHere}</h2>
                 <ul className="findings">
                   {home.data.since.map((one) => (
                     <li key={`${one.at}${one.said}`}>
@@ -132,7 +132,7 @@ export function HomePage() {
       )}
       {steps.length > 0 && (
         <p className="quiet small" style={{ marginTop: 14 }}>
-          Not built yet:{" "}
+          {words.notBuiltYet}{" "}
           {steps
             .filter((step) => !step.built)
             .map((step) => step.name)

@@ -7,6 +7,7 @@ import { client, got } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { latelyScopes, useViews } from "../views/useViews";
+import { home as words } from "../words/home";
 
 export function Lately() {
   const me = useMe();
@@ -20,8 +21,8 @@ export function Lately() {
   const students = opened.data ?? [];
   if (students.length + scopes.length + views.length === 0) return null;
   return (
-    <section aria-label="Lately" style={{ marginTop: 18 }}>
-      <h2>Lately</h2>
+    <section aria-label={words.lately} style={{ marginTop: 18 }}>
+      <h2>{words.lately}</h2>
       {students.length > 0 && (
         <p>
           {students.map((one, at) => (

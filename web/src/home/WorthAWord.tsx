@@ -4,10 +4,11 @@ import type { Schemas } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import { PinMark } from "../pins/PinMark";
 import { How } from "../step/How";
+import { home as words } from "../words/home";
 
 type Word = Schemas["Word"];
 
-const TITLES = { earned: "Has earned a word", needs: "Needs a word" } as const;
+const TITLES = { earned: words.hasEarnedAWord, needs: words.needsAWord } as const;
 
 function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
   if (words.length === 0) return <div />;

@@ -1,4 +1,6 @@
 /** A small flight of steps, as many filled as the band is high. */
+
+import { marks as words } from "../words/marks";
 import { tone } from "./ramp";
 
 interface Props {
@@ -15,7 +17,7 @@ export function BandMark({ order, bands, named = false }: Props) {
   const name = bands[order - 1] ?? "";
   return (
     <>
-      <svg width={n * step + 1} height={height} role="img" aria-label={`band ${name}`}>
+      <svg width={n * step + 1} height={height} role="img" aria-label={words.band(name)}>
         <title>{name}</title>
         {bands.map((band, at) => {
           const rise = ((at + 1) / n) * (height - 0.8);

@@ -1,6 +1,7 @@
 /** Start percentile against distance from expected, with the belt of test error; a region drawn on it pins students. */
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
+import { marks as words } from "../words/marks";
 import { Dots } from "./Dots";
 import { tone } from "./ramp";
 import { linear } from "./scale";
@@ -139,7 +140,7 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
         role="application"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a region can be drawn on it with the arrow keys
         tabIndex={0}
-        aria-label={`${n} students by starting percentile and distance from expected. Arrow keys draw a region, Enter pins the students in it.${box ? ` The region holds ${counted}.` : ""}`}
+        aria-label={words.studentsByStartingPercentileAnd(n, box ? ` The region holds ${counted}.` : "")}
         onKeyDown={onKey}
         onPointerDown={(event) => {
           if (event.button !== 0) return;

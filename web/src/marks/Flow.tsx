@@ -2,6 +2,7 @@
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
 import { many, percent, students } from "../words/format";
+import { marks as words } from "../words/marks";
 import { tone } from "./ramp";
 
 export type Flown = { side: "from" | "to"; band: number } | { from_band: number; to_band: number };
@@ -106,7 +107,12 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
         <g
           role="button"
           tabIndex={0}
-          aria-label={`${row.band} in ${side === "from" ? labels[0] : labels[1]}: ${percent(share)}, ${students(count ?? 0)}`}
+          aria-label={words.inWord(
+            row.band,
+            side === "from" ? labels[0] : labels[1],
+            percent(share),
+            students(count ?? 0),
+          )}
           onClick={open}
           onKeyDown={pressed(open)}
         >
@@ -156,7 +162,13 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
   };
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing whose parts are buttons is a group
-    <svg className="flow" width={width} height={height} role="group" aria-label="Movement between the bands">
+    <svg
+      className="flow"
+      width={width}
+      height={height}
+      role="group"
+      aria-label={words.movementBetweenTheBands}
+    >
       <defs>
         <pattern
           id="hatch-up"
@@ -196,7 +208,12 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
       </text>
       {ribbons.map(({ i, j, cell, d, kind }) => {
         const open = () => onOpen({ from_band: i + 1, to_band: j + 1 });
-        const name = `From ${bands[i]?.band} to ${bands[j]?.band}: ${students(cell)}, ${percent(cell / moved)} of those with both results`;
+        const name = words.fromToOfThoseWith(
+          bands[i]?.band,
+          bands[j]?.band,
+          students(cell),
+          percent(cell / moved),
+        );
         return (
           // biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing
           <g

@@ -1,6 +1,7 @@
 /** A growth lane: one line on the score scale from the hollow dot to the solid dot, with the expected tick. */
 import type { Schemas } from "../api/client";
 import { score } from "../words/format";
+import { marks as words } from "../words/marks";
 import { tone } from "./ramp";
 import { linear, ticks } from "./scale";
 
@@ -21,12 +22,12 @@ export function Lane({ row, domain, bands, width, height = 26, means = false }: 
   const fell = first != null && second != null && second < first;
   const [whiskerAt, error] = second != null ? [second, row.to_error] : [first, row.from_error];
   const parts = [
-    first != null ? `first ${score(first)}` : "no first result",
-    second != null ? `second ${score(second)}` : "no second result",
-    expected != null ? `expected ${score(expected)}` : "",
-    row.goal != null ? `goal ${score(row.goal)}` : "",
-    means && row.to_norm_mean != null ? `norm mean ${score(row.to_norm_mean)}` : "",
-    means && row.district_mean != null ? `district mean ${score(row.district_mean)}` : "",
+    first != null ? words.first(score(first)) : words.noFirstResult,
+    second != null ? words.second(score(second)) : words.noSecondResult,
+    expected != null ? words.expected(score(expected)) : "",
+    row.goal != null ? words.goal(score(row.goal)) : "",
+    means && row.to_norm_mean != null ? words.normMean(score(row.to_norm_mean)) : "",
+    means && row.district_mean != null ? words.districtMean(score(row.district_mean)) : "",
   ];
   return (
     <svg width={width} height={height} role="img" aria-label={parts.filter(Boolean).join(", ")}>

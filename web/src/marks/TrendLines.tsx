@@ -1,5 +1,6 @@
 /** Means over the windows as lines with whiskers; subgroups are dashed differently, never told by colour alone. */
 import { many } from "../words/format";
+import { marks as words } from "../words/marks";
 import { linear, ticks } from "./scale";
 
 export interface TrendMark {
@@ -39,8 +40,7 @@ export function TrendLines({ lines, labels, width, height, say, onOpen }: Props)
   const values = lines.flatMap((line) =>
     line.points.flatMap((p) => [p.low ?? p.value, p.high ?? p.value].filter((v) => v != null)),
   );
-  if (values.length === 0)
-    return <p className="aside">There is nothing to draw: no results in these windows.</p>;
+  if (values.length === 0) return <p className="aside">{words.thereIsNothingToDraw}</p>;
   const low = Math.min(...values);
   const high = Math.max(...values);
   const room = Math.max((high - low) * 0.08, (Math.abs(high) || 1) * 0.004);
@@ -51,7 +51,7 @@ export function TrendLines({ lines, labels, width, height, say, onOpen }: Props)
   const ys = apart(ends, 15);
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing whose parts are buttons is a group
-    <svg className="flow" width={width} height={height} role="group" aria-label="Trend over the windows">
+    <svg className="flow" width={width} height={height} role="group" aria-label={words.trendOverTheWindows}>
       {ticks(domain, 5).map((tick) => (
         <g key={tick}>
           <line x1={LEFT} x2={width - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--faint-line)" />
@@ -88,7 +88,13 @@ export function TrendLines({ lines, labels, width, height, say, onOpen }: Props)
               );
             })}
             {known.map((p) => {
-              const name = `${line.name}, ${labels[p.at]}: ${say(p.value ?? 0)}${p.low != null && p.high != null ? ` (${say(p.low)} to ${say(p.high)})` : ""}, ${many(p.n)} students`;
+              const name = words.students(
+                line.name,
+                labels[p.at],
+                say(p.value ?? 0),
+                p.low != null && p.high != null ? ` (${say(p.low)} to ${say(p.high)})` : "",
+                many(p.n),
+              );
               return (
                 // biome-ignore lint/a11y/useSemanticElements: a button element cannot stand inside a drawing
                 <g

@@ -16,6 +16,7 @@ import { How } from "../step/How";
 import { Download } from "../ui/Download";
 import { useKeys } from "../ui/useKeys";
 import { day, score, students } from "../words/format";
+import { panel as words } from "../words/panel";
 import { type Pick, usePanel } from "./PanelContext";
 import { StudentName } from "./StudentName";
 
@@ -79,7 +80,7 @@ function List({ pick }: { pick: Pick }) {
     ),
   );
   if (found.isError) return <p className="fault list">{found.error.message}</p>;
-  if (!found.data || !scope) return <p className="quiet list">Looking …</p>;
+  if (!found.data || !scope) return <p className="quiet list">{words.looking}</p>;
   const everybody = async () => (found.data.n > rows.length ? (await ask(scope, pick, MOST)).rows : rows);
   const pinAll = async () =>
     act({
@@ -107,25 +108,25 @@ function List({ pick }: { pick: Pick }) {
             }
             onClick={pinAll}
           >
-            Pin all {found.data.n.toLocaleString("en")}
+            {words.pinAll} {found.data.n.toLocaleString("en")}
           </button>
           {me.may_set_goals && rows.length > 0 && found.data.n <= GOALS && (
             <button type="button" className="plain" onClick={() => setAiming(true)}>
-              Set goals
+              {words.setGoals}
             </button>
           )}
           {me.may_export && rows.length > 0 && (
-            <Download path="drill-down" query={query.toString()} what="these students" />
+            <Download path="drill-down" query={query.toString()} what={words.theseStudents} />
           )}
           <span className="quiet small">
-            <kbd>[</kbd> <kbd>]</kbd> step · <kbd>P</kbd> pin
+            <kbd>[</kbd> <kbd>]</kbd> {words.step} <kbd>P</kbd> {words.pin}
           </span>
         </div>
       </header>
       <div className="list">
         {rows.length === 0 && (
           <p className="quiet" style={{ padding: "14px 0" }}>
-            Nobody here.
+            {words.nobodyHere}
           </p>
         )}
         <ol ref={list}>
@@ -135,7 +136,9 @@ function List({ pick }: { pick: Pick }) {
                 <PinMark id={row.student_id} name={row.name} />
                 <StudentName student={row} />
                 <span className="quiet small" style={{ marginLeft: "auto" }}>
-                  {[row.grade && `grade ${row.grade}`, row.section ?? row.school].filter(Boolean).join(" · ")}
+                  {[row.grade && words.grade(row.grade), row.section ?? row.school]
+                    .filter(Boolean)
+                    .join(" · ")}
                 </span>
               </div>
               <div style={{ display: "flex", alignItems: "center", gap: 8, paddingLeft: 18 }}>
@@ -152,7 +155,7 @@ function List({ pick }: { pick: Pick }) {
               </div>
               {place === at && row.explained && (
                 <p className="explained">
-                  {row.explained} <How of="expected-growth">How this is worked out</How>
+                  {row.explained} <How of="expected-growth">{words.howThisIsWorkedOut}</How>
                 </p>
               )}
             </li>
@@ -168,7 +171,8 @@ function List({ pick }: { pick: Pick }) {
               setShown(shown + 500);
             }}
           >
-            Show more ({found.data.n - shown} left)
+            {words.showMore}
+            {found.data.n - shown} {words.left}
           </button>
         )}
       </div>
@@ -197,7 +201,7 @@ function Card({ id }: { id: string }) {
     ),
   );
   if (card.isError) return <p className="fault list">{card.error.message}</p>;
-  if (!card.data) return <p className="quiet list">Looking …</p>;
+  if (!card.data) return <p className="quiet list">{words.looking}</p>;
   const found = card.data;
   return (
     <>
@@ -206,27 +210,27 @@ function Card({ id }: { id: string }) {
           <PinMark id={id} name={found.name} /> {found.name}
         </h2>
         <p className="quiet small">
-          {[found.grade && `grade ${found.grade}`, found.section, found.school, ...found.programs]
+          {[found.grade && words.grade(found.grade), found.section, found.school, ...found.programs]
             .filter(Boolean)
             .join(" · ")}
         </p>
         {pick && (
           <div className="tools">
             <button type="button" className="word" onClick={() => openStudent(null)}>
-              Back to the list
+              {words.backToTheList}
             </button>
           </div>
         )}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
-      <section className="list" tabIndex={0} aria-label="Results">
+      <section className="list" tabIndex={0} aria-label={words.results}>
         <table className="rows">
           <thead>
             <tr>
-              <th>Test</th>
-              <th>Window</th>
-              <th>Tested</th>
-              <th className="num">Score</th>
+              <th>{words.test}</th>
+              <th>{words.window}</th>
+              <th>{words.tested}</th>
+              <th className="num">{words.score}</th>
             </tr>
           </thead>
           <tbody>
@@ -239,7 +243,7 @@ function Card({ id }: { id: string }) {
                     <span className="quiet"> · {result.language}</span>
                   )}
                 </td>
-                <td>{result.window ?? <span className="quiet">outside</span>}</td>
+                <td>{result.window ?? <span className="quiet">{words.outside}</span>}</td>
                 <td className="quiet">{day(result.tested_on)}</td>
                 <td className="num">
                   {score(result.score)}
@@ -255,14 +259,14 @@ function Card({ id }: { id: string }) {
           <div className="small" style={{ marginTop: 12 }}>
             {found.resembles.map((one) => (
               <p key={one.title} className="quiet" style={{ margin: "4px 0" }}>
-                {one.title}: {one.sentence} <How of="resembling-grades-and-seasons">How</How>
+                {one.title}: {one.sentence} <How of="resembling-grades-and-seasons">{words.how}</How>
               </p>
             ))}
           </div>
         )}
         {found.results.length === 0 && (
           <p className="quiet" style={{ padding: "14px 0" }}>
-            No results yet.
+            {words.noResultsYet}
           </p>
         )}
       </section>
@@ -285,13 +289,13 @@ export function SidePanel() {
   useKeys(useMemo(() => (shown ? { escape: close } : {}), [shown, close]));
   if (!shown) return null;
   return (
-    <aside className="panel" ref={box} tabIndex={-1} aria-label="Students behind the number">
+    <aside className="panel" ref={box} tabIndex={-1} aria-label={words.studentsBehindTheNumber}>
       {student ? (
         <Card key={student.id} id={student.id} />
       ) : (
         pick && <List key={JSON.stringify(pick)} pick={pick} />
       )}
-      <button type="button" className="close" aria-label="Close the panel" onClick={close}>
+      <button type="button" className="close" aria-label={words.closeThePanel} onClick={close}>
         ×
       </button>
     </aside>

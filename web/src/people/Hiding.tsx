@@ -1,5 +1,6 @@
 /** Hides names with one key, for a projector or a family across the desk. */
 import { createContext, type ReactNode, useContext, useMemo, useState } from "react";
+import { people as words } from "../words/people";
 
 interface HidingState {
   hidden: boolean;
@@ -18,7 +19,7 @@ export function HidingProvider({ children }: { children: ReactNode }) {
 /** A student's name, or a stand-in while names are hidden. */
 export function Name({ name }: { name: string }) {
   const { hidden } = useHiding();
-  if (hidden) return <span className="nm">Student</span>;
+  if (hidden) return <span className="nm">{words.student}</span>;
   return (
     <span className={name.length > 20 ? "nm long" : "nm"} title={name.length > 20 ? name : undefined}>
       {name}

@@ -1,6 +1,7 @@
 /** The door. */
 import { type FormEvent, useState } from "react";
 import { client, got } from "../api/client";
+import { people as words } from "../words/people";
 
 export function SignIn({ onDone }: { onDone: () => void }) {
   const [login, setLogin] = useState("");
@@ -25,13 +26,13 @@ export function SignIn({ onDone }: { onDone: () => void }) {
       <form onSubmit={send}>
         <h1 className="logo">
           <i />
-          Bodkin
+          {words.bodkin}
         </h1>
         <p className="quiet" style={{ marginBottom: 18 }}>
-          One calm desk for the testing round.
+          {words.oneCalmDeskForThe}
         </p>
         <label className="field">
-          <span>Login</span>
+          <span>{words.login}</span>
           <input
             value={login}
             onChange={(event) => setLogin(event.target.value)}
@@ -40,7 +41,7 @@ export function SignIn({ onDone }: { onDone: () => void }) {
           />
         </label>
         <label className="field">
-          <span>Password</span>
+          <span>{words.password}</span>
           <input
             type="password"
             value={password}
@@ -55,7 +56,7 @@ export function SignIn({ onDone }: { onDone: () => void }) {
           </p>
         )}
         <button type="submit" className="act" disabled={busy} style={{ marginTop: 6 }}>
-          Sign in
+          {words.signIn}
         </button>
       </form>
     </main>

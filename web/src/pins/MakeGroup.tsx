@@ -8,6 +8,7 @@ import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { students } from "../words/format";
+import { pins as words } from "../words/pins";
 
 type Group = Schemas["GroupAnswer"];
 
@@ -56,7 +57,7 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
   };
   return (
     <Dialog
-      title={group ? "Change the group" : `Make a group of ${students(members.length)}`}
+      title={group ? words.changeTheGroup : `Make a group of ${students(members.length)}`}
       onClose={onClose}
     >
       <form onSubmit={send}>
@@ -68,21 +69,21 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
                 <Name name={member.name} />
               </span>
             ))}
-            {members.length > 12 && ` and ${members.length - 12} more`}
+            {members.length > 12 && words.andMore(members.length - 12)}
           </p>
         )}
         <label className="field">
-          <span>Name</span>
+          <span>{words.name}</span>
           <input value={name} onChange={(event) => setName(event.target.value)} required maxLength={160} />
         </label>
         <label className="field">
-          <span>Focus: what they work on</span>
+          <span>{words.focusWhatTheyWorkOn}</span>
           <input value={focus} onChange={(event) => setFocus(event.target.value)} required maxLength={160} />
         </label>
         <label className="field">
-          <span>Adult</span>
+          <span>{words.adult}</span>
           <select value={adult} onChange={(event) => setAdult(event.target.value)}>
-            <option value="">nobody yet</option>
+            <option value="">{words.nobodyYet}</option>
             {(adults.data ?? []).map((one) => (
               <option key={one.id} value={one.id}>
                 {one.name}, {one.role.replace("_", " ")}
@@ -92,18 +93,18 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
         </label>
         <div className="two">
           <label className="field">
-            <span>Start</span>
+            <span>{words.start}</span>
             <input type="date" value={first} onChange={(event) => setFirst(event.target.value)} required />
           </label>
           <label className="field">
-            <span>End</span>
+            <span>{words.end}</span>
             <input type="date" value={last} onChange={(event) => setLast(event.target.value)} required />
           </label>
         </div>
         <FormEnd
           fault={act.fault?.message ?? ""}
           onClose={onClose}
-          act={group ? "Keep the changes" : "Make the group"}
+          act={group ? words.keepTheChanges : words.makeTheGroup}
           disabled={act.busy}
         />
       </form>

@@ -1,4 +1,6 @@
 /** The pin mark beside a student. */
+
+import { pins as words } from "../words/pins";
 import { usePins } from "./PinContext";
 
 interface Props {
@@ -17,7 +19,7 @@ export function PinMark({ id, name, inRow = false }: Props) {
       tabIndex={inRow ? -1 : 0}
       className={on ? "pin on" : "pin"}
       aria-pressed={on}
-      aria-label={`Pin ${name}`}
+      aria-label={words.pin(name)}
       onClick={(event) => {
         event.stopPropagation();
         act({ type: "toggle", student: { id, name } });

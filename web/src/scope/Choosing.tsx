@@ -2,6 +2,7 @@
 import { Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { scope as words } from "../words/scope";
 import type { Scope } from "./scope";
 
 export interface PartProps {
@@ -55,7 +56,7 @@ export function Many(props: {
         value={props.values}
         options={props.options}
         onChange={props.onChange}
-        placeholder="any"
+        placeholder={words.any}
         optionFilterProp="label"
         open={open}
         onOpenChange={setOpen}

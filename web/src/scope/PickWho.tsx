@@ -1,5 +1,6 @@
 /** Which students: any combination of where they are and what they belong to, or all but those. */
 import { many, students } from "../words/format";
+import { scope as words } from "../words/scope";
 import { Many, type PartProps } from "./Choosing";
 import { firstChoice, type ListKey } from "./scope";
 import { WhoBox } from "./WhoBox";
@@ -17,7 +18,7 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
   const known = choices as unknown as Record<string, string[]>;
   return (
     <div>
-      <h2>Which students</h2>
+      <h2>{words.whichStudents}</h2>
       <WhoBox scope={scope} choices={choices} change={change} />
       {WHO.map(([key, label]) => {
         const offered = known[key] ?? [];
@@ -49,7 +50,7 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
         />
       ))}
       <Many
-        label="Group"
+        label={words.group2}
         values={scope.group}
         options={choices.group.map((group) => ({
           value: String(group.id),
@@ -59,12 +60,12 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
       />
       {choices.language.length > 1 && (
         <label className="field">
-          <span>Language of the test</span>
+          <span>{words.languageOfTheTest}</span>
           <select
             value={scope.language ?? ""}
             onChange={(event) => change({ language: event.target.value || null })}
           >
-            <option value="">any</option>
+            <option value="">{words.any}</option>
             {choices.language.map((language) => (
               <option key={language}>{language}</option>
             ))}
@@ -78,8 +79,8 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
           onChange={(event) => change({ all_but: event.target.checked })}
         />
         <span>
-          All but these
-          <small>Everyone whom the choice above does not name.</small>
+          {words.allButThese}
+          <small>{words.everyoneWhomTheChoiceAbove}</small>
         </span>
       </label>
       <label className="pick">
@@ -89,24 +90,24 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
           onChange={(event) => change({ roster: event.target.checked ? "today" : "then" })}
         />
         <span>
-          By today's classes
-          <small>School, class, teacher and programs as of today, not as on the day of the test.</small>
+          {words.byTodaySClasses}
+          <small>{words.schoolClassTeacherAndPrograms}</small>
         </span>
       </label>
       {scope.student.length > 0 && (
         <p className="small quiet">
-          Only {students(scope.student.length)} chosen by pins.{" "}
+          {words.only} {students(scope.student.length)} {words.chosenByPins}{" "}
           <button type="button" className="word" onClick={() => change({ student: [] })}>
-            Look at all again
+            {words.lookAtAllAgain}
           </button>
         </p>
       )}
       <div style={{ display: "flex", gap: 10, marginTop: 8 }}>
         <button type="button" className="plain" onClick={() => change(firstChoice(scope))}>
-          First choice
+          {words.firstChoice}
         </button>
         <button type="button" className="plain" onClick={onDone}>
-          Done
+          {words.done}
         </button>
       </div>
     </div>

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { percent, students } from "../words/format";
+import { scope as words } from "../words/scope";
 import type { PartProps } from "./Choosing";
 import { isOwn, windowOrder, windowsOf, withWindows } from "./scope";
 
@@ -9,8 +10,8 @@ type Window = Schemas["WindowChoice"];
 type Mode = "one" | "two" | "several";
 
 function said(one: Window): string {
-  if (one.n === 0) return "still to come";
-  const share = one.share != null && one.share < 1 ? `, ${percent(one.share)} tested` : "";
+  if (one.n === 0) return words.stillToCome;
+  const share = one.share != null && one.share < 1 ? words.tested(percent(one.share)) : "";
   return `${students(one.n)}${share}${one.unfinished ? ", unfinished" : ""}`;
 }
 
@@ -49,28 +50,26 @@ function One(props: {
             const one = props.windows.find((choice) => choice.name === name);
             return (
               <option key={name} value={name} disabled={!props.fits(name)}>
-                {name} {one ? `(${said(one)})` : "(no results)"}
+                {name} {one ? `(${said(one)})` : words.noResults}
               </option>
             );
           })}
-          <option value={OWN}>days of my own …</option>
+          <option value={OWN}>{words.daysOfMyOwn}</option>
         </select>
       </label>
       {own && (
         <div className="two">
           <label className="field">
-            <span>From</span>
+            <span>{words.from}</span>
             <input type="date" value={days[0]} onChange={(event) => set(0, event.target.value)} />
           </label>
           <label className="field">
-            <span>To</span>
+            <span>{words.to}</span>
             <input type="date" value={days[1]} onChange={(event) => set(1, event.target.value)} />
           </label>
         </div>
       )}
-      {own && wrong && (
-        <p className="fault small">The days must follow one another, and not the other window.</p>
-      )}
+      {own && wrong && <p className="fault small">{words.theDaysMustFollowOne}</p>}
     </>
   );
 }
@@ -95,7 +94,8 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
   };
   const summer = names.flatMap((name) => {
     const [year = "", season] = name.split(" ");
-    const next = `${Number(year.slice(0, 4)) + 1}-${String((Number(year.slice(0, 4)) + 2) % 100).padStart(2, "0")} fall`;
+    const begins = Number(year.slice(0, 4)) + 1;
+    const next = `${begins}-${String((begins + 1) % 100).padStart(2, "0")} fall`;
     return season === "spring" && names.includes(next) ? [[name, next]] : [];
   })[0];
   const tick = (name: string, on: boolean) => {
@@ -104,8 +104,8 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
   };
   return (
     <div>
-      <h2>Which windows</h2>
-      <fieldset className="choice" aria-label="How many windows" style={{ marginBottom: 10 }}>
+      <h2>{words.whichWindows}</h2>
+      <fieldset className="choice" aria-label={words.howManyWindows} style={{ marginBottom: 10 }}>
         {(["one", "two", "several"] as const).map((one) => (
           <button key={one} type="button" aria-pressed={mode === one} onClick={() => turn(one)}>
             {one}
@@ -114,7 +114,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
       </fieldset>
       {mode === "one" && (
         <One
-          label="Window"
+          label={words.window}
           value={scope.to_window}
           windows={choices.windows}
           fits={() => true}
@@ -124,14 +124,14 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
       {mode === "two" && (
         <>
           <One
-            label="First window"
+            label={words.firstWindow}
             value={scope.from_window}
             windows={choices.windows}
             fits={(name) => before(name, scope.to_window)}
             onChange={(name) => change({ from_window: name, between: [] })}
           />
           <One
-            label="Second window"
+            label={words.secondWindow}
             value={scope.to_window}
             windows={choices.windows}
             fits={(name) => before(scope.from_window, name)}
@@ -139,14 +139,14 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
           />
           {summer && (
             <button type="button" className="word" onClick={() => change(withWindows(summer))}>
-              Over the last summer
+              {words.overTheLastSummer}
             </button>
           )}
         </>
       )}
       {mode === "several" && (
         <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
-          <legend className="unseen">Windows looked at</legend>
+          <legend className="unseen">{words.windowsLookedAt}</legend>
           {choices.windows
             .filter((one) => one.n > 0)
             .map((one) => (
@@ -168,13 +168,13 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
               change(withWindows(choices.windows.filter((one) => one.n > 0).map((one) => one.name)))
             }
           >
-            All of them
+            {words.allOfThem}
           </button>
         </fieldset>
       )}
       <div style={{ marginTop: 8 }}>
         <button type="button" className="plain" onClick={onDone}>
-          Done
+          {words.done}
         </button>
       </div>
     </div>

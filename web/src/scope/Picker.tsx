@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { students } from "../words/format";
+import { scope as words } from "../words/scope";
 import { type PartProps, Radios } from "./Choosing";
 import { PickWho } from "./PickWho";
 import { PickWindows } from "./PickWindows";
@@ -32,10 +33,10 @@ function Measure({ scope, choices, change, onDone }: PartProps) {
   return (
     <>
       <Radios
-        title="Which test"
+        title={words.whichTest}
         name="measure"
         value={key(scope)}
-        options={choices.measures.map((one) => [key(one), one.title, `${students(one.n)} over the years`])}
+        options={choices.measures.map((one) => [key(one), one.title, words.overTheYears(students(one.n))])}
         onChange={(chosen) => {
           const measure = choices.measures.find((one) => key(one) === chosen);
           if (measure) change({ assessment: measure.assessment, subject: measure.subject, strand: null });
@@ -44,12 +45,12 @@ function Measure({ scope, choices, change, onDone }: PartProps) {
       />
       {strands.length > 0 && (
         <label className="field" style={{ marginTop: 10 }}>
-          <span>Overall, or one strand</span>
+          <span>{words.overallOrOneStrand}</span>
           <select
             value={scope.strand ?? ""}
             onChange={(event) => change({ strand: event.target.value || null })}
           >
-            <option value="">overall</option>
+            <option value="">{words.overall}</option>
             {strands.map((strand) => (
               <option key={strand}>{strand}</option>
             ))}
@@ -65,21 +66,17 @@ function Matched({ scope, change, onDone }: PartProps) {
   const value = scope.follow === "grade" ? "grade" : scope.matched ? "matched" : "all";
   return (
     <Radios
-      title="Whom the shares stand on"
+      title={words.whomTheSharesStandOn}
       name="matched"
       value={value}
       options={[
         [
           "matched",
-          many ? "Students with all results" : "Students with both results",
-          "What moved: the same students at every window.",
+          many ? words.studentsWithAllResults : words.studentsWithBothResults,
+          words.whatMovedTheSameStudents,
         ],
-        ["all", "All students with a result", "Where the school stood: each window over its own students."],
-        [
-          "grade",
-          "The same grade each time",
-          "Other students each year: how the grade went, not how students grew.",
-        ],
+        ["all", words.allStudentsWithAResult, words.whereTheSchoolStoodEach],
+        ["grade", words.theSameGradeEachTime, words.otherStudentsEachYearHow],
       ]}
       onChange={(chosen) => {
         change({ matched: chosen === "matched", follow: chosen === "grade" ? "grade" : "students" });
@@ -92,12 +89,12 @@ function Matched({ scope, change, onDone }: PartProps) {
 function Cuts({ scope, change, onDone }: PartProps) {
   return (
     <Radios
-      title="Which cuts"
+      title={words.whichCuts}
       name="cuts"
       value={scope.cuts}
       options={[
-        ["season", "Season cuts", "Against the target for that time of year."],
-        ["year-end", "Year-end cuts", "Against the fixed target at the end of the year."],
+        ["season", words.seasonCuts, words.againstTheTargetForThat],
+        ["year-end", words.yearEndCuts, words.againstTheFixedTargetAt],
       ]}
       onChange={(cuts) => {
         change({ cuts });
@@ -110,21 +107,13 @@ function Cuts({ scope, change, onDone }: PartProps) {
 function Against({ scope, change, onDone }: PartProps) {
   return (
     <Radios
-      title="What growth is held against"
+      title={words.whatGrowthIsHeldAgainst}
       name="against"
       value={scope.against}
       options={[
-        ["norms", "Norms", "What the norms of the test lead one to expect from this start."],
-        [
-          "local",
-          "Local history",
-          "What our own students who started alike reached, now and in the years before. Fits curves; the first look takes a moment.",
-        ],
-        [
-          "district",
-          "The district",
-          "What our own students of the grade reach on average from this start, this time.",
-        ],
+        ["norms", words.norms, words.whatTheNormsOfThe],
+        ["local", words.localHistory, words.whatOurOwnStudentsWho],
+        ["district", words.theDistrict, words.whatOurOwnStudentsOf],
       ]}
       onChange={(against) => {
         change({ against });
@@ -149,7 +138,7 @@ export function Picker({ part, onDone }: { part: string; onDone: () => void }) {
   const Part = PARTS[part];
   if (!scope || !Part) return null;
   return (
-    <div className="picker" role="dialog" aria-label="Change what is looked at">
+    <div className="picker" role="dialog" aria-label={words.changeWhatIsLookedAt}>
       {choices.data ? (
         <Part scope={scope} choices={choices.data} change={change} onDone={onDone} />
       ) : (

@@ -1,6 +1,7 @@
 /** One box for any words: a grade, a school, a class, a teacher, a program, a group, or several of them at once. */
 import { AutoComplete } from "antd";
 import { useMemo, useState } from "react";
+import { scope as words } from "../words/scope";
 import type { PartProps } from "./Choosing";
 import { findWho, type Match, withMatches } from "./findWho";
 
@@ -32,9 +33,9 @@ export function WhoBox({ scope, choices, change }: Omit<PartProps, "onDone">) {
       value={text}
       options={options}
       defaultActiveFirstOption
-      notFoundContent={text.trim() ? "Nothing of that name" : null}
-      placeholder="Any words: 4 saltgrass multilingual"
-      aria-label="Find students by grade, school, class, teacher, program or group"
+      notFoundContent={text.trim() ? words.nothingOfThatName : null}
+      placeholder={words.anyWords4SaltgrassMultilingual}
+      aria-label={words.findStudentsByGradeSchool}
       getPopupContainer={(node) => node.parentElement ?? document.body}
       onChange={(next: string) => setText(options.some((one) => one.value === next) ? "" : next)}
       onSelect={(_: string, offer: Offer) => {

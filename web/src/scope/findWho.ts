@@ -1,5 +1,6 @@
 /** Words such as "4 saltgrass multilingual" read as a choice of students, across every kind of choice there is. */
 import type { Schemas } from "../api/client";
+import { scope as words } from "../words/scope";
 import type { ListKey, Scope } from "./scope";
 
 /** One thing that words can mean: a school, a grade, a class ... */
@@ -45,7 +46,7 @@ function allMatches(choices: Schemas["ScopeChoices"]): Match[] {
     ...choices.group.map((one) => ({
       key: "group" as const,
       value: String(one.id),
-      label: `group ${one.name}`,
+      label: words.group(one.name),
     })),
     ...choices.fields.flatMap((field) =>
       field.values.map((value) => ({

@@ -1,6 +1,7 @@
 /** What is being done for this person just now, and how far it is. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
+import { setup as words } from "../words/setup";
 
 export function Busy({ what }: { what: string }) {
   const { data } = useQuery({
@@ -17,7 +18,7 @@ export function Busy({ what }: { what: string }) {
           {" "}
           <progress value={data.done} max={data.all} aria-label={data.what} />{" "}
           <span className="quiet">
-            {data.done.toLocaleString("en")} of {data.all.toLocaleString("en")}
+            {data.done.toLocaleString("en")} {words.of} {data.all.toLocaleString("en")}
           </span>
         </>
       )}

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
 import { useWidth } from "../ui/useWidth";
+import { setup as words } from "../words/setup";
 import { EditBar } from "./EditBar";
 import { SetupParts } from "./SetupParts";
 import { useEdited } from "./useEdited";
@@ -19,7 +20,7 @@ const said = (text: string | null | undefined) =>
         month: "short",
         year: "numeric",
       })
-    : "not known";
+    : words.notKnown;
 
 /** The school year whose days hold a row, or whose name begins its name. */
 const yearOf = (row: Row, years: Row[]) =>
@@ -36,7 +37,11 @@ const yearOf = (row: Row, years: Row[]) =>
 
 function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: number }) {
   if (!year.first_day || !year.last_day)
-    return <p className="quiet">The days of {year.name} are not known.</p>;
+    return (
+      <p className="quiet">
+        {words.theDaysOf} {year.name} {words.areNotKnown}
+      </p>
+    );
   const [first, last] = [day(year.first_day), day(year.last_day)];
   const x = (text: string) => ((day(text) - first) / (last - first)) * (width - 2) + 1;
   const months: string[] = [];
@@ -48,7 +53,7 @@ function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: numbe
     months.push(at.toISOString().slice(0, 10));
   const written = rows
     .filter((row) => row.kind !== "school year")
-    .map((row) => `${row.name}, ${said(row.first_day)} to ${said(row.last_day)}`)
+    .map((row) => words.to(row.name, said(row.first_day), said(row.last_day)))
     .join("; ");
   return (
     <svg
@@ -122,18 +127,15 @@ function Table({ rows }: { rows: Row[] }) {
           </section>
         ))}
       </div>
-      <p className="quiet small">
-        Filled: windows. Dashed: days without school; weeks of instruction leave them out. A dated result
-        belongs to the window of its day: when the days change, results go where they belong.
-      </p>
-      <EditBar what="days" of={of} rows={written} onEdit={begin} />
-      <table className="rows" aria-label="Calendar" style={{ marginTop: 8 }}>
+      <p className="quiet small">{words.filledWindowsDashedDaysWithout}</p>
+      <EditBar what={words.days} of={of} rows={written} onEdit={begin} />
+      <table className="rows" aria-label={words.calendar} style={{ marginTop: 8 }}>
         <thead>
           <tr>
-            <th>What</th>
-            <th>Name</th>
-            <th>First day</th>
-            <th>Last day</th>
+            <th>{words.what}</th>
+            <th>{words.name}</th>
+            <th>{words.firstDay}</th>
+            <th>{words.lastDay}</th>
           </tr>
         </thead>
         <tbody>
@@ -147,11 +149,11 @@ function Table({ rows }: { rows: Row[] }) {
                     ) : (
                       <select
                         className="input narrow"
-                        aria-label={`What row ${at + 1} is`}
+                        aria-label={words.whatRowIs(at + 1)}
                         value={one.kind}
                         onChange={(event) => change(at, "kind", event.target.value)}
                       >
-                        {["school year", "window", "closure"].map((kind) => (
+                        {[words.schoolYear, "window", "closure"].map((kind) => (
                           <option key={kind}>{kind}</option>
                         ))}
                       </select>
@@ -163,7 +165,7 @@ function Table({ rows }: { rows: Row[] }) {
                     ) : (
                       <input
                         className="input"
-                        aria-label={`Name of row ${at + 1}`}
+                        aria-label={words.nameOfRow(at + 1)}
                         value={one.name}
                         onChange={(event) => change(at, "name", event.target.value)}
                       />
@@ -175,7 +177,10 @@ function Table({ rows }: { rows: Row[] }) {
                         type="date"
                         className="input"
                         style={{ width: "auto" }}
-                        aria-label={`${name === "from" ? "First" : "Last"} day of ${one.name || `row ${at + 1}`}`}
+                        aria-label={words.dayOf(
+                          name === "from" ? "First" : "Last",
+                          one.name || `row ${at + 1}`,
+                        )}
                         value={one[name]}
                         onChange={(event) => change(at, name, event.target.value)}
                       />
@@ -199,7 +204,7 @@ function Table({ rows }: { rows: Row[] }) {
           className="word"
           onClick={() => setEdited([...edited, { kind: "window", name: "", from: "", to: "" }])}
         >
-          One row more
+          {words.oneRowMore}
         </button>
       )}
     </>
@@ -211,16 +216,11 @@ export function CalendarPage() {
   return (
     <>
       <SetupParts />
-      <h1>Calendar</h1>
+      <h1>{words.calendar}</h1>
       <Shown query={all}>
         {(rows) => (
           <>
-            {rows.length === 0 && (
-              <p className="lead">
-                Nothing is known of the calendar yet: add school years, windows and closures here, or bring in
-                a file with the columns kind, name, from, to.
-              </p>
-            )}
+            {rows.length === 0 && <p className="lead">{words.nothingIsKnownOfThe}</p>}
             <Table rows={rows} />
           </>
         )}

@@ -1,4 +1,6 @@
 /** Edit, keep, leave, undo: under every table that can be changed in place. */
+
+import { setup as words } from "../words/setup";
 import type { Editing } from "./useEdited";
 
 interface Props {
@@ -14,10 +16,10 @@ export function EditBar({ what, of, rows, onEdit }: Props) {
       {of.editing ? (
         <>
           <button type="button" className="plain" disabled={of.busy} onClick={() => of.keep(rows())}>
-            Keep these {what}
+            {words.keepThese} {what}
           </button>
           <button type="button" className="word" disabled={of.busy} onClick={of.leave}>
-            Leave as they are
+            {words.leaveAsTheyAre}
           </button>
         </>
       ) : (
@@ -29,19 +31,19 @@ export function EditBar({ what, of, rows, onEdit }: Props) {
             of.edit();
           }}
         >
-          Edit {what}
+          {words.edit} {what}
         </button>
       )}
       {of.kept !== null && !of.editing && (
         <span role="status">
-          Kept.{" "}
+          {words.kept}{" "}
           <button
             type="button"
             className="word"
             disabled={of.busy}
             onClick={() => of.undo(of.kept as number)}
           >
-            Undo
+            {words.undo}
           </button>
         </span>
       )}
@@ -51,7 +53,8 @@ export function EditBar({ what, of, rows, onEdit }: Props) {
           {of.fault.faults.length === 0 && <p>{of.fault.message}</p>}
           {of.fault.faults.slice(0, 8).map((one) => (
             <p key={`${one.line}${one.column}${one.message}`}>
-              {what}, row {one.line - 1}: {one.message}
+              {what}
+              {words.row} {one.line - 1}: {one.message}
             </p>
           ))}
         </div>

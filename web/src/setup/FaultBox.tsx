@@ -1,5 +1,6 @@
 /** Why something was refused, with the places. */
 import type { Refused } from "../api/client";
+import { setup as words } from "../words/setup";
 
 export function FaultBox({ fault }: { fault: Refused }) {
   return (
@@ -9,8 +10,8 @@ export function FaultBox({ fault }: { fault: Refused }) {
         <ul>
           {fault.faults.slice(0, 20).map((one) => (
             <li key={`${one.file}${one.line}${one.column}${one.message}`}>
-              {one.line > 0 && `line ${one.line}, `}
-              {one.column && `column ${one.column}: `}
+              {one.line > 0 && words.line(one.line)}
+              {one.column && words.column(one.column)}
               {one.message}
             </li>
           ))}

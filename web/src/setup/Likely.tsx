@@ -1,4 +1,6 @@
 /** New ids that may be students known under another id: shown, and joined only when somebody says so. */
+
+import { setup as words } from "../words/setup";
 import { type Asking, spelledOut } from "./Mapping";
 
 export function Likely({ draft, busy, onChange }: Asking) {
@@ -10,18 +12,15 @@ export function Likely({ draft, busy, onChange }: Asking) {
   };
   return (
     <>
-      <h2 style={{ marginTop: 14 }}>Is this the same student?</h2>
-      <p className="quiet small">
-        These ids are new, but a student of the same name is in the same grade. Left alone they come in as new
-        students.
-      </p>
-      <table className="rows" aria-label="Students who may be known">
+      <h2 style={{ marginTop: 14 }}>{words.isThisTheSameStudent}</h2>
+      <p className="quiet small">{words.theseIdsAreNewBut}</p>
+      <table className="rows" aria-label={words.studentsWhoMayBeKnown}>
         <thead>
           <tr>
-            <th>In the file</th>
-            <th>Name</th>
-            <th>Grade</th>
-            <th>Known as</th>
+            <th>{words.inTheFile}</th>
+            <th>{words.name}</th>
+            <th>{words.grade}</th>
+            <th>{words.knownAs}</th>
             <th />
           </tr>
         </thead>
@@ -29,7 +28,7 @@ export function Likely({ draft, busy, onChange }: Asking) {
           {joined.map(([id, known]) => (
             <tr key={`joined ${id}`}>
               <td>{id}</td>
-              <td className="quiet">the same student</td>
+              <td className="quiet">{words.theSameStudent}</td>
               <td />
               <td>{known}</td>
               <td className="num">
@@ -39,7 +38,7 @@ export function Likely({ draft, busy, onChange }: Asking) {
                   disabled={busy}
                   onClick={() => say(Object.fromEntries(joined.filter(([other]) => other !== id)))}
                 >
-                  Not the same
+                  {words.notTheSame}
                 </button>
               </td>
             </tr>
@@ -57,7 +56,7 @@ export function Likely({ draft, busy, onChange }: Asking) {
                   disabled={busy}
                   onClick={() => say({ ...draft.changes.students, [one.student_id]: one.known_id })}
                 >
-                  The same
+                  {words.theSame}
                 </button>
               </td>
             </tr>

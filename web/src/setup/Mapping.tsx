@@ -1,5 +1,6 @@
 /** Which column of the file is which of Bodkin's, what its values mean, and how its dates are written. */
 import type { Schemas } from "../api/client";
+import { setup as words } from "../words/setup";
 
 type Draft = Schemas["PreviewAnswer"];
 export type Changes = Schemas["DraftChanges"];
@@ -19,14 +20,14 @@ export function spelledOut(draft: Draft): Changes {
 }
 
 const WHENCE: Record<string, string> = {
-  "as it is": "The file has Bodkin's own headers.",
-  remembered: "Read as it was confirmed for an earlier file with these headers.",
-  proposed: "Guessed from the headers and values: look them over once, then Bodkin remembers.",
-  "by hand": "Read as you say; Bodkin remembers it for the next file with these headers.",
+  "as it is": words.theFileHasBodkinS,
+  remembered: words.readAsItWasConfirmed,
+  proposed: words.guessedFromTheHeadersAnd,
+  "by hand": words.readAsYouSayBodkin,
 };
 const HINTS: Record<string, string> = {
-  grade: "K or 1 to 12",
-  season: "fall, winter or spring",
+  grade: words.kOr1To12,
+  season: words.fallWinterOrSpring,
   window: "2026-27 fall",
 };
 
@@ -60,19 +61,19 @@ export function Mapping({ draft, busy, onChange }: Asking) {
   return (
     <details className="mapping" open={mapping.to_confirm || mapping.missing.length > 0}>
       <summary>
-        How the file is read <span className="quiet">{WHENCE[mapping.source]}</span>
+        {words.howTheFileIsRead} <span className="quiet">{WHENCE[mapping.source]}</span>
       </summary>
       {mapping.missing.length > 0 && (
         <p className="fault" role="alert">
-          Nothing in the file stands for {mapping.missing.join(", ")} yet. Say which column it is.
+          {words.nothingInTheFileStands} {mapping.missing.join(", ")} {words.yetSayWhichColumnIt}
         </p>
       )}
       <div className="columns">
-        <table className="rows" aria-label="Columns">
+        <table className="rows" aria-label={words.columns}>
           <thead>
             <tr>
-              <th>In the file</th>
-              <th>Is</th>
+              <th>{words.inTheFile}</th>
+              <th>{words.is}</th>
             </tr>
           </thead>
           <tbody>
@@ -82,12 +83,12 @@ export function Mapping({ draft, busy, onChange }: Asking) {
                 <td>
                   <select
                     className="input"
-                    aria-label={`${one.title} is`}
+                    aria-label={words.is2(one.title)}
                     value={one.column ?? ""}
                     disabled={busy || one.column === one.name}
                     onChange={(event) => stand(one.name, event.target.value)}
                   >
-                    <option value="">kept out</option>
+                    <option value="">{words.keptOut}</option>
                     {free.map((name) => (
                       <option key={name} value={name}>
                         {name.replaceAll("_", " ")}
@@ -101,12 +102,12 @@ export function Mapping({ draft, busy, onChange }: Asking) {
         </table>
         <div>
           {mapping.values.length > 0 && (
-            <table className="rows" aria-label="Values">
+            <table className="rows" aria-label={words.values}>
               <thead>
                 <tr>
-                  <th>Column</th>
-                  <th>In the file</th>
-                  <th>Means</th>
+                  <th>{words.column2}</th>
+                  <th>{words.inTheFile}</th>
+                  <th>{words.means}</th>
                 </tr>
               </thead>
               <tbody>
@@ -117,7 +118,7 @@ export function Mapping({ draft, busy, onChange }: Asking) {
                     <td>
                       <input
                         className="input"
-                        aria-label={`${one.value} means`}
+                        aria-label={words.means2(one.value)}
                         defaultValue={one.read_as ?? ""}
                         placeholder={HINTS[one.column]}
                         disabled={busy}
@@ -135,7 +136,7 @@ export function Mapping({ draft, busy, onChange }: Asking) {
           {(mapping.day_formats.length > 1 || mapping.day_format) && (
             <p>
               <label>
-                Dates are written{" "}
+                {words.datesAreWritten}{" "}
                 <select
                   className="input"
                   style={{ width: "auto" }}
@@ -150,9 +151,7 @@ export function Mapping({ draft, busy, onChange }: Asking) {
                   ))}
                 </select>
               </label>
-              {mapping.day_formats.length > 1 && (
-                <span className="quiet"> Every date of the file fits more than one way; make sure.</span>
-              )}
+              {mapping.day_formats.length > 1 && <span className="quiet"> {words.everyDateOfTheFile}</span>}
             </p>
           )}
         </div>

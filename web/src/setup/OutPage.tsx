@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { Shown } from "../step/Shown";
+import { setup as words } from "../words/setup";
 import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
 
@@ -10,26 +11,25 @@ export function OutPage() {
   return (
     <>
       <SetupParts />
-      <h1>Take tables out</h1>
+      <h1>{words.takeTablesOut}</h1>
       <p className="lead">
-        Everything leaves in open forms:{" "}
+        {words.everythingLeavesInOpenForms}{" "}
         <a className="word" href="/api/tables/oneroster.zip" download>
-          the roster and the results as a OneRoster 1.2 package
+          {words.theRosterAndTheResults}
         </a>
         ,{" "}
         <a className="word" href="/api/tables/all.zip" download>
-          every table as CSV with a data package that describes them
+          {words.everyTableAsCsvWith}
         </a>
-        , or one table at a time. The files hold names: keep them where only those may read them who may see
-        them here.
+        {words.orOneTableAtA}
       </p>
       <Shown query={all}>
         {(tables) => (
-          <table className="rows" aria-label="Tables" style={{ maxWidth: 640 }}>
+          <table className="rows" aria-label={words.tables} style={{ maxWidth: 640 }}>
             <thead>
               <tr>
-                <th>Table</th>
-                <th className="num">Rows</th>
+                <th>{words.table}</th>
+                <th className="num">{words.rows}</th>
                 <th />
               </tr>
             </thead>
@@ -43,17 +43,17 @@ export function OutPage() {
                       className="word"
                       href={`/api/tables/${one.name}.csv`}
                       download
-                      aria-label={`${kindSaid(one.name)} as CSV`}
+                      aria-label={words.asCsv(kindSaid(one.name))}
                     >
-                      CSV
+                      {words.csv}
                     </a>{" "}
                     <a
                       className="word"
                       href={`/api/tables/${one.name}.xlsx`}
                       download
-                      aria-label={`${kindSaid(one.name)} as XLSX`}
+                      aria-label={words.asXlsx(kindSaid(one.name))}
                     >
-                      XLSX
+                      {words.xlsx}
                     </a>
                   </td>
                 </tr>

@@ -1,5 +1,6 @@
 /** What was understood of a file: counts, rows to look at, and what is refused and why. */
 import type { Schemas } from "../api/client";
+import { setup as words } from "../words/setup";
 import { kindSaid } from "./kinds";
 import { Likely } from "./Likely";
 import { type Changes, Mapping, spelledOut } from "./Mapping";
@@ -18,22 +19,22 @@ interface Props {
 const ONE: Record<string, string> = {
   assessments: "assessment",
   schools: "school",
-  school_years: "school year",
+  school_years: words.schoolYear,
   windows: "window",
   classes: "class",
   teachers: "teacher",
   programs: "program",
   students: "student",
-  names_changed: "name changed",
+  names_changed: words.nameChanged,
 };
 
 const WORDS: Record<string, string> = {
   new: "new",
   changed: "changed",
-  same: "already there",
-  without_score: "without a score",
-  school_years: "school years",
-  names_changed: "names changed",
+  same: words.alreadyThere,
+  without_score: words.withoutAScore,
+  school_years: words.schoolYears,
+  names_changed: words.namesChanged,
 };
 
 const said = (name: string) => WORDS[name] ?? name;
@@ -42,9 +43,9 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
   const adds = Object.entries(draft.adds);
   const good = draft.rows - draft.refused;
   return (
-    <section aria-label="What the file holds">
+    <section aria-label={words.whatTheFileHolds}>
       <h2>
-        {draft.file}: {kindSaid(draft.kind)}, {draft.rows.toLocaleString("en")} rows
+        {draft.file}: {kindSaid(draft.kind)}, {draft.rows.toLocaleString("en")} {words.rows2}
       </h2>
       <div className="tally">
         {Object.entries(draft.counts)
@@ -57,12 +58,12 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
           ))}
         <div>
           {draft.refused.toLocaleString("en")}
-          <span>refused</span>
+          <span>{words.refused}</span>
         </div>
       </div>
       {adds.length > 0 && (
         <p className="quiet">
-          Also added:{" "}
+          {words.alsoAdded}{" "}
           {adds
             .map(([name, n]) =>
               n === 1
@@ -74,7 +75,9 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
         </p>
       )}
       {draft.unknown_columns.length > 0 && (
-        <p className="quiet">These columns are not known and stay out: {draft.unknown_columns.join(", ")}.</p>
+        <p className="quiet">
+          {words.theseColumnsAreNotKnown} {draft.unknown_columns.join(", ")}.
+        </p>
       )}
       {draft.notices.map((notice) => (
         <p className="quiet" key={notice}>
@@ -82,7 +85,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
           {notice.slice(1)}.
         </p>
       ))}
-      {draft.seen_before && <p className="quiet">This very file has been brought in before.</p>}
+      {draft.seen_before && <p className="quiet">{words.thisVeryFileHasBeen}</p>}
       <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
         {draft.mapping.missing.length > 0 ? null : draft.mapping.to_confirm && !draft.changes.confirmed ? (
           <button
@@ -91,20 +94,20 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
             onClick={() => onChange({ ...spelledOut(draft), confirmed: true })}
             disabled={busy}
           >
-            This is how the file is read
+            {words.thisIsHowTheFile}
           </button>
         ) : !alone ? null : draft.nothing_to_do ? (
-          <p className="aside">Everything in this file is there already; nothing would change.</p>
+          <p className="aside">{words.everythingInThisFileIs}</p>
         ) : (
           <button type="button" className="act" onClick={onBringIn} disabled={busy}>
             {draft.refused
-              ? `Bring in the ${good === 1 ? "good row" : `${good.toLocaleString("en")} good rows`}`
-              : "Bring it in"}
+              ? words.bringInThe(good === 1 ? "good row" : `${good.toLocaleString("en")} good rows`)
+              : words.bringItIn}
           </button>
         )}
         {alone && (
           <button type="button" className="plain" onClick={onLeave} disabled={busy}>
-            Leave it
+            {words.leaveIt}
           </button>
         )}
       </div>
@@ -114,15 +117,15 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
       <Refused draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>
-          <h2 style={{ marginTop: 14 }}>Rows</h2>
+          <h2 style={{ marginTop: 14 }}>{words.rows}</h2>
           {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
-          <section className="scroll" tabIndex={0} aria-label="Rows that are new or changed">
+          <section className="scroll" tabIndex={0} aria-label={words.rowsThatAreNewOr}>
             <table className="rows">
               <thead>
                 <tr>
-                  <th className="num">Line</th>
-                  <th>What</th>
-                  <th>Becomes</th>
+                  <th className="num">{words.line2}</th>
+                  <th>{words.what}</th>
+                  <th>{words.becomes}</th>
                 </tr>
               </thead>
               <tbody>
@@ -140,7 +143,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
             </table>
           </section>
           <p className="quiet small">
-            The first {draft.sample.length} rows that are new or changed; the counts above are of all.
+            {words.theFirst} {draft.sample.length} {words.rowsThatAreNewOr2}
           </p>
         </>
       )}

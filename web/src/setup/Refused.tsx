@@ -1,4 +1,6 @@
 /** Refused rows with the faulty cells open to be mended in place. */
+
+import { setup as words } from "../words/setup";
 import { type Asking, spelledOut } from "./Mapping";
 
 export function Refused({ draft, busy, onChange }: Asking) {
@@ -18,23 +20,23 @@ export function Refused({ draft, busy, onChange }: Asking) {
   };
   return (
     <>
-      <h2 style={{ marginTop: 14 }}>Refused rows</h2>
+      <h2 style={{ marginTop: 14 }}>{words.refusedRows}</h2>
       <p className="quiet small">
-        {draft.refused_rows.length > 0 ? "Mend a cell here, or take the" : "Take the"}{" "}
+        {draft.refused_rows.length > 0 ? words.mendACellHereOr : words.takeThe}{" "}
         <a className="word" href={`/api/imports/${draft.draft}/refused.xlsx`} download>
-          refused rows with their reasons
+          {words.refusedRowsWithTheirReasons}
         </a>
-        , mend them and bring them in on their own.
+        {words.mendThemAndBringThem}
       </p>
       <div className="scroll">
-        <table className="rows" aria-label="Refused rows">
+        <table className="rows" aria-label={words.refusedRows}>
           <thead>
             <tr>
-              <th className="num">Line</th>
-              <th>Who</th>
-              <th>Column</th>
-              <th>In the file</th>
-              <th>Why</th>
+              <th className="num">{words.line2}</th>
+              <th>{words.who}</th>
+              <th>{words.column2}</th>
+              <th>{words.inTheFile}</th>
+              <th>{words.why}</th>
             </tr>
           </thead>
           <tbody>
@@ -43,12 +45,12 @@ export function Refused({ draft, busy, onChange }: Asking) {
                 <tr key={`${row.line} ${column}`}>
                   <td className="num">{row.line}</td>
                   <td>{row.cells.student_id ?? row.cells.assessment}</td>
-                  <td>{column || "the whole row"}</td>
+                  <td>{column || words.theWholeRow}</td>
                   <td>
                     {column && column in row.cells ? (
                       <input
                         className="input wrong"
-                        aria-label={`${column} in line ${row.line}`}
+                        aria-label={words.inLine(column, row.line)}
                         aria-invalid
                         defaultValue={row.cells[column]}
                         disabled={busy}
@@ -70,7 +72,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
               <tr key={`${fault.file}${fault.line}${fault.column}${fault.message}`}>
                 <td className="num">{fault.line || ""}</td>
                 <td>{part(fault.file ?? "")}</td>
-                <td>{fault.column || "the whole row"}</td>
+                <td>{fault.column || words.theWholeRow}</td>
                 <td />
                 <td style={{ whiteSpace: "normal" }}>{fault.message}</td>
               </tr>

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
+import { setup as words } from "../words/setup";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { kindSaid } from "./kinds";
@@ -24,8 +25,8 @@ export function SetupPage() {
   const choose = (files: File[]) => {
     const form = new FormData();
     for (const file of files) form.append("file", file);
-    const what = files.length === 1 ? files[0]?.name : `${files.length} files`;
-    return doing(`Reading ${what} …`, async () => {
+    const what = files.length === 1 ? files[0]?.name : words.files2(files.length);
+    return doing(words.reading(what), async () => {
       setBundle(null);
       setBundle(
         await got(
@@ -38,10 +39,10 @@ export function SetupPage() {
     });
   };
   const undo = (id: number, file: string) =>
-    doing(`Taking ${file} back …`, async () => {
+    doing(words.takingBack(file), async () => {
       setAsking(null);
       await got(client.POST("/api/imports/{import_id}/undo", { params: { path: { import_id: id } } }));
-      setDone(`${file} has been taken back.`);
+      setDone(words.hasBeenTakenBack(file));
       cache.invalidateQueries();
     });
   const onDrop = (event: DragEvent) => {
@@ -52,12 +53,8 @@ export function SetupPage() {
   return (
     <>
       <SetupParts />
-      <h1>Bring in files</h1>
-      <p className="lead">
-        Rosters, scores, norms, cuts, standards, practice and more: as CSV or a spreadsheet with your own
-        headers, as a OneRoster package, as CASE standards, one by one or several in a zip. Nothing is taken
-        over before you have seen what is in it, and every import can be undone whole.
-      </p>
+      <h1>{words.bringInFiles}</h1>
+      <p className="lead">{words.rostersScoresNormsCutsStandards}</p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button is the first */}
       <div
         className={over ? "drop over" : "drop"}
@@ -74,7 +71,7 @@ export function SetupPage() {
           multiple
           accept=".csv,.tsv,.txt,.xlsx,.xls,.ods,.zip,.json,text/csv"
           className="unseen"
-          aria-label="Files to bring in"
+          aria-label={words.filesToBringIn}
           onChange={(event) => {
             const files = [...(event.target.files ?? [])];
             if (files.length) choose(files);
@@ -87,9 +84,9 @@ export function SetupPage() {
           onClick={() => input.current?.click()}
           disabled={Boolean(busy)}
         >
-          Choose files
+          {words.chooseFiles}
         </button>
-        <span className="quiet">or drop them here</span>
+        <span className="quiet">{words.orDropThemHere}</span>
       </div>
       <div role="status" aria-live="polite">
         {busy && <Busy what={busy} />}
@@ -109,20 +106,20 @@ export function SetupPage() {
           }}
         />
       )}
-      <h2 style={{ marginTop: 22 }}>What came in so far</h2>
+      <h2 style={{ marginTop: 22 }}>{words.whatCameInSoFar}</h2>
       <Shown query={history}>
         {(rows) =>
           rows.length === 0 ? (
-            <p className="quiet">Nothing yet.</p>
+            <p className="quiet">{words.nothingYet}</p>
           ) : (
-            <table className="rows" aria-label="Imports">
+            <table className="rows" aria-label={words.imports}>
               <thead>
                 <tr>
-                  <th>File</th>
-                  <th>Kind</th>
-                  <th>What it did</th>
-                  <th>Who</th>
-                  <th>When</th>
+                  <th>{words.file}</th>
+                  <th>{words.kind}</th>
+                  <th>{words.whatItDid}</th>
+                  <th>{words.who}</th>
+                  <th>{words.when}</th>
                   <th />
                 </tr>
               </thead>
@@ -137,7 +134,7 @@ export function SetupPage() {
                         .map((name) => `${row.counts[name]} ${name}`)
                         .join(", ")}
                     </td>
-                    <td>{row.by ?? "command line"}</td>
+                    <td>{row.by ?? words.commandLine}</td>
                     <td className="quiet">
                       {new Date(`${row.at}Z`).toLocaleString("en", {
                         dateStyle: "medium",
@@ -145,22 +142,20 @@ export function SetupPage() {
                       })}
                     </td>
                     <td className="num">
-                      {row.state === "undone" && <span className="quiet">undone</span>}
+                      {row.state === "undone" && <span className="quiet">{words.undone}</span>}
                       {row.state === "done" && asking !== row.id && (
                         <button type="button" className="word" onClick={() => setAsking(row.id)}>
-                          Undo
+                          {words.undo}
                         </button>
                       )}
                       {asking === row.id && (
                         <>
-                          <span className="quiet">
-                            Everything it brought goes, what it changed comes back.{" "}
-                          </span>
+                          <span className="quiet">{words.everythingItBroughtGoesWhat} </span>
                           <button type="button" className="word" onClick={() => undo(row.id, row.file)}>
-                            Take it back
+                            {words.takeItBack}
                           </button>{" "}
                           <button type="button" className="word" onClick={() => setAsking(null)}>
-                            Keep it
+                            {words.keepIt}
                           </button>
                         </>
                       )}

@@ -1,18 +1,19 @@
 /** The parts of Setup, side by side above each. */
 import { NavLink } from "react-router";
 import { useScope } from "../scope/ScopeContext";
+import { setup as words } from "../words/setup";
 
 export function SetupParts() {
   const { to } = useScope();
   return (
-    <nav className="parts" aria-label="Setup">
+    <nav className="parts" aria-label={words.setup}>
       <NavLink to={to("/setup")} end>
-        Bring in files
+        {words.bringInFiles}
       </NavLink>
-      <NavLink to={to("/setup/tests")}>Tests, norms and cuts</NavLink>
-      <NavLink to={to("/setup/calendar")}>Calendar</NavLink>
-      <NavLink to={to("/setup/systems")}>Other systems</NavLink>
-      <NavLink to={to("/setup/out")}>Take tables out</NavLink>
+      <NavLink to={to("/setup/tests")}>{words.testsNormsAndCuts}</NavLink>
+      <NavLink to={to("/setup/calendar")}>{words.calendar}</NavLink>
+      <NavLink to={to("/setup/systems")}>{words.otherSystems}</NavLink>
+      <NavLink to={to("/setup/out")}>{words.takeTablesOut}</NavLink>
     </nav>
   );
 }

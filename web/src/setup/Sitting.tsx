@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
 import { useWidth } from "../ui/useWidth";
+import { setup as words } from "../words/setup";
 import { FaultBox } from "./FaultBox";
 
 type Going = Schemas["SittingAnswer"];
@@ -19,7 +20,7 @@ function Arrivals({ going, width }: { going: Going; width: number }) {
       width={width}
       height={height}
       role="img"
-      aria-label={`${going.done} of ${going.students.length} have finished`}
+      aria-label={words.ofHaveFinished(going.done, going.students.length)}
     >
       {going.students.map((one, at) => {
         const y = at * 17 + 12;
@@ -98,9 +99,7 @@ export function Sitting() {
       const done = await got(
         client.POST("/api/sittings/{key}/bring-in", { params: { path: { key: key ?? 0 } } }),
       );
-      setMessage(
-        `${done[0]?.counts.new ?? 0} results are in, with their strands. They can be undone like any file.`,
-      );
+      setMessage(words.resultsAreInWithTheir(done[0]?.counts.new ?? 0));
       setKey(null);
       // The class at its test is gone; asking after it once more would find nobody.
       cache.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "sittings" });
@@ -110,8 +109,8 @@ export function Sitting() {
   };
   const now = key === null ? undefined : going.data;
   return (
-    <section aria-label="A class sits the simulated test" style={{ marginTop: 26 }}>
-      <h2>Try a window: a class sits the simulated adaptive test</h2>
+    <section aria-label={words.aClassSitsTheSimulated} style={{ marginTop: 26 }}>
+      <h2>{words.tryAWindowAClass}</h2>
       <form
         className="inline"
         onSubmit={(event) => {
@@ -120,7 +119,7 @@ export function Sitting() {
         }}
       >
         <label>
-          Class{" "}
+          {words.classWord}{" "}
           <select
             className="input"
             value={chosen.section_id}
@@ -135,7 +134,7 @@ export function Sitting() {
           </select>
         </label>
         <label>
-          Subject{" "}
+          {words.subject}{" "}
           <select
             className="input"
             value={chosen.subject}
@@ -147,7 +146,7 @@ export function Sitting() {
           </select>
         </label>
         <label>
-          Window{" "}
+          {words.window}{" "}
           <select className="input" value={chosen.window} onChange={(event) => setWindow(event.target.value)}>
             {could.windows.map((one) => (
               <option key={one}>{one}</option>
@@ -155,7 +154,7 @@ export function Sitting() {
           </select>
         </label>
         <button type="submit" className="plain" disabled={key !== null && !now?.finished}>
-          Start the test
+          {words.startTheTest}
         </button>
       </form>
       {fault && <FaultBox fault={fault} />}
@@ -163,25 +162,23 @@ export function Sitting() {
         {message && <p className="aside">{message}</p>}
         {now && (
           <p>
-            Class {now.section}, {now.subject}, {now.window}: {now.done} of {now.students.length} have
-            finished.
+            {words.classWord} {now.section}, {now.subject}, {now.window}: {now.done} {words.of}{" "}
+            {now.students.length} {words.haveFinished}
           </p>
         )}
       </div>
       {now?.finished && (
         <p>
           <button type="button" className="act" onClick={bringIn}>
-            Bring the results in
+            {words.bringTheResultsIn}
           </button>{" "}
           <button type="button" className="plain" onClick={() => setKey(null)}>
-            Leave them
+            {words.leaveThem}
           </button>
         </p>
       )}
       <div ref={box}>{now && <Arrivals going={now} width={width} />}</div>
-      {now && (
-        <p className="quiet small">Hollow: the last score. Solid: this test, with its standard error.</p>
-      )}
+      {now && <p className="quiet small">{words.hollowTheLastScoreSolid}</p>}
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
+import { setup as words } from "../words/setup";
 import { Busy } from "./Busy";
 import { FaultBox } from "./FaultBox";
 import { SetupParts } from "./SetupParts";
@@ -21,13 +22,13 @@ function AddSource({ onAdd }: { onAdd: (details: Schemas["NewSource"]) => void }
   if (!open)
     return (
       <button type="button" className="word" onClick={() => setOpen(true)}>
-        Add a rostering service
+        {words.addARosteringService}
       </button>
     );
   return (
     <form
       className="inline"
-      aria-label="A rostering service"
+      aria-label={words.aRosteringService}
       onSubmit={(event) => {
         event.preventDefault();
         const details = Object.fromEntries(new FormData(event.currentTarget)) as Record<string, string>;
@@ -42,10 +43,10 @@ function AddSource({ onAdd }: { onAdd: (details: Schemas["NewSource"]) => void }
     >
       {(
         [
-          ["name", "Name"],
-          ["address", "Address"],
-          ["client_id", "Client"],
-          ["client_secret", "Secret"],
+          ["name", words.name],
+          ["address", words.address],
+          ["client_id", words.client],
+          ["client_secret", words.secret],
         ] as const
       ).map(([name, label]) => (
         <label key={name}>
@@ -60,10 +61,10 @@ function AddSource({ onAdd }: { onAdd: (details: Schemas["NewSource"]) => void }
         </label>
       ))}
       <button type="submit" className="plain">
-        Add it
+        {words.addIt}
       </button>
       <button type="button" className="word" onClick={() => setOpen(false)}>
-        Leave it
+        {words.leaveIt}
       </button>
     </form>
   );
@@ -79,34 +80,30 @@ export function SystemsPage() {
   );
   const at = (one: Source) => ({ params: { path: { source_id: one.id } } });
   const fetchNow = (one: Source) =>
-    doing(`Fetching the roster of ${one.name} …`, async () => {
+    doing(words.fetchingTheRosterOf(one.name), async () => {
       setBundle(null);
       setBundle(await got(client.POST("/api/sources/{source_id}/fetch", at(one))));
     });
   const schedule = (one: Source, hour: string) =>
-    doing("Keeping the hour …", async () => {
+    doing(words.keepingTheHour, async () => {
       const at_hour = hour === "" ? null : Number(hour);
       await got(client.POST("/api/sources/{source_id}/schedule", { ...at(one), body: { at_hour } }));
     });
   return (
     <>
       <SetupParts />
-      <h1>Other systems</h1>
-      <p className="lead">
-        A student system that speaks OneRoster 1.2 gives its roster on demand or every day at an hour. What is
-        fetched by hand is shown before it is taken over; what the clock fetches stands in the history and can
-        be undone.
-      </p>
+      <h1>{words.otherSystems}</h1>
+      <p className="lead">{words.aStudentSystemThatSpeaks}</p>
       <Shown query={all}>
         {(sources) => (
           <>
             {sources.length > 0 && (
-              <table className="rows" aria-label="Rostering services">
+              <table className="rows" aria-label={words.rosteringServices}>
                 <thead>
                   <tr>
-                    <th>Service</th>
-                    <th>Every day at</th>
-                    <th>Last fetched</th>
+                    <th>{words.service}</th>
+                    <th>{words.everyDayAt}</th>
+                    <th>{words.lastFetched}</th>
                     <th />
                   </tr>
                 </thead>
@@ -120,11 +117,11 @@ export function SystemsPage() {
                       <td>
                         <select
                           className="input narrow"
-                          aria-label={`Hour at which ${one.name} is fetched`}
+                          aria-label={words.hourAtWhichIsFetched(one.name)}
                           value={one.at_hour ?? ""}
                           onChange={(event) => schedule(one, event.target.value)}
                         >
-                          <option value="">only by hand</option>
+                          <option value="">{words.onlyByHand}</option>
                           {HOURS.map((hour) => (
                             <option key={hour} value={hour}>
                               {String(hour).padStart(2, "0")}:00
@@ -144,21 +141,21 @@ export function SystemsPage() {
                       <td className="num">
                         {asking === one.id ? (
                           <>
-                            <span className="quiet">What came from it stays. </span>
+                            <span className="quiet">{words.whatCameFromItStays} </span>
                             <button
                               type="button"
                               className="word"
                               onClick={() =>
-                                doing("Forgetting it …", async () => {
+                                doing(words.forgettingIt, async () => {
                                   setAsking(null);
                                   await got(client.DELETE("/api/sources/{source_id}", at(one)));
                                 })
                               }
                             >
-                              Forget it
+                              {words.forgetIt}
                             </button>{" "}
                             <button type="button" className="word" onClick={() => setAsking(null)}>
-                              Keep it
+                              {words.keepIt}
                             </button>
                           </>
                         ) : (
@@ -169,10 +166,10 @@ export function SystemsPage() {
                               disabled={Boolean(busy)}
                               onClick={() => fetchNow(one)}
                             >
-                              Fetch the roster now
+                              {words.fetchTheRosterNow}
                             </button>{" "}
                             <button type="button" className="word" onClick={() => setAsking(one.id)}>
-                              Forget
+                              {words.forget}
                             </button>
                           </>
                         )}
@@ -185,7 +182,7 @@ export function SystemsPage() {
             <p>
               <AddSource
                 onAdd={(details) =>
-                  doing("Adding it …", async () => {
+                  doing(words.addingIt, async () => {
                     await got(client.POST("/api/sources", { body: details }));
                   })
                 }

@@ -1,6 +1,7 @@
 /** Cuts and norms of one grade, to see and to edit in place. */
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { setup as words } from "../words/setup";
 import { EditBar } from "./EditBar";
 import { useEdited } from "./useEdited";
 
@@ -42,17 +43,17 @@ export function CutsTable({ test, grade }: Props) {
     );
   return (
     <>
-      <table className="rows" aria-label="Cuts">
+      <table className="rows" aria-label={words.cuts}>
         <thead>
           <tr>
-            <th>{of.editing ? "Bands" : "Lowest score of"}</th>
+            <th>{of.editing ? words.bands : words.lowestScoreOf}</th>
             {(of.editing ? bands : grade.bands.slice(1)).map((band, at) =>
               of.editing ? (
                 // biome-ignore lint/suspicious/noArrayIndexKey: a band being renamed stays in its place
                 <th key={at} className="num">
                   <input
                     className="input narrow small"
-                    aria-label={`Name of band ${at + 1}`}
+                    aria-label={words.nameOfBand(at + 1)}
                     value={band}
                     onChange={(event) =>
                       setBands(bands.map((one, place) => (place === at ? event.target.value : one)))
@@ -73,15 +74,15 @@ export function CutsTable({ test, grade }: Props) {
                 <tr key={one ?? "year-end"}>
                   <td>
                     {one ?? "year-end"}
-                    {grade.cuts[at]?.from_percentiles && <span className="quiet"> percentiles</span>}
+                    {grade.cuts[at]?.from_percentiles && <span className="quiet"> {words.percentiles}</span>}
                   </td>
-                  <td className="num quiet">lowest</td>
+                  <td className="num quiet">{words.lowest}</td>
                   {bands.slice(1).map((band, place) => (
                     // biome-ignore lint/suspicious/noArrayIndexKey: a band being renamed stays in its place
                     <td key={place} className="num">
                       <input
                         className="input narrow small"
-                        aria-label={`${one ?? "year-end"}: lowest of ${band}`}
+                        aria-label={words.lowestOf(one ?? "year-end", band)}
                         value={cells[at]?.[place] ?? ""}
                         onChange={(event) =>
                           setCells(
@@ -101,7 +102,7 @@ export function CutsTable({ test, grade }: Props) {
                 <tr key={cut.season ?? "year-end"}>
                   <td>
                     {cut.season ?? "year-end"}
-                    {cut.from_percentiles && <span className="quiet"> by percentile</span>}
+                    {cut.from_percentiles && <span className="quiet"> {words.byPercentile}</span>}
                   </td>
                   {cut.lows.map((low, at) => (
                     <td key={grade.bands[at + 1]} className="num">
@@ -112,7 +113,7 @@ export function CutsTable({ test, grade }: Props) {
               ))}
         </tbody>
       </table>
-      <EditBar what="cuts" of={of} rows={rows} onEdit={begin} />
+      <EditBar what={words.cuts2} of={of} rows={rows} onEdit={begin} />
     </>
   );
 }
@@ -145,13 +146,13 @@ export function NormsTable({ test, grade }: Props) {
     }));
   return (
     <>
-      <table className="rows" aria-label="Norms" style={{ marginTop: 14 }}>
+      <table className="rows" aria-label={words.norms} style={{ marginTop: 14 }}>
         <thead>
           <tr>
-            <th>Norm</th>
-            <th className="num">Week</th>
-            <th className="num">Mean</th>
-            <th className="num">Spread</th>
+            <th>{words.norm}</th>
+            <th className="num">{words.week}</th>
+            <th className="num">{words.mean}</th>
+            <th className="num">{words.spread}</th>
           </tr>
         </thead>
         <tbody>
@@ -165,7 +166,7 @@ export function NormsTable({ test, grade }: Props) {
                     ) : (
                       <select
                         className="input narrow small"
-                        aria-label={`Season of row ${at + 1}`}
+                        aria-label={words.seasonOfRow(at + 1)}
                         value={one.season}
                         onChange={(event) => change(at, "season", event.target.value)}
                       >
@@ -182,7 +183,7 @@ export function NormsTable({ test, grade }: Props) {
                       ) : (
                         <input
                           className="input narrow small"
-                          aria-label={`${name === "sd" ? "spread" : name} of row ${at + 1}`}
+                          aria-label={words.ofRow(name === "sd" ? "spread" : name, at + 1)}
                           value={one[name]}
                           onChange={(event) => change(at, name, event.target.value)}
                         />
@@ -207,10 +208,10 @@ export function NormsTable({ test, grade }: Props) {
           className="word"
           onClick={() => setNorms([...norms, { season: "fall", week: "", mean: "", sd: "" }])}
         >
-          One row more
+          {words.oneRowMore}
         </button>
       )}
-      <EditBar what="norms" of={of} rows={rows} onEdit={begin} />
+      <EditBar what={words.norms2} of={of} rows={rows} onEdit={begin} />
     </>
   );
 }

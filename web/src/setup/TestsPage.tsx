@@ -6,6 +6,7 @@ import { useScope } from "../scope/ScopeContext";
 import { How } from "../step/How";
 import { Shown } from "../step/Shown";
 import { useWidth } from "../ui/useWidth";
+import { setup as words } from "../words/setup";
 import { SetupParts } from "./SetupParts";
 import { CutsTable, NormsTable } from "./TestTables";
 import { WhatItIs } from "./WhatItIs";
@@ -28,7 +29,8 @@ function One({ test }: { test: Measure }) {
       {test.faults.length > 0 && (
         <div className="fault" role="alert">
           <p>
-            {test.faults.length === 1 ? "One thing is" : `${test.faults.length} things are`} missing or wrong:
+            {test.faults.length === 1 ? words.oneThingIs : words.thingsAre(test.faults.length)}{" "}
+            {words.missingOrWrong}
           </p>
           <ul>
             {test.faults.slice(0, 12).map((fault) => (
@@ -37,7 +39,7 @@ function One({ test }: { test: Measure }) {
           </ul>
         </div>
       )}
-      <fieldset className="choice" aria-label="Grade" style={{ padding: 0, margin: 0 }}>
+      <fieldset className="choice" aria-label={words.grade} style={{ padding: 0, margin: 0 }}>
         {test.grades.map((one) => (
           <button
             type="button"
@@ -45,7 +47,8 @@ function One({ test }: { test: Measure }) {
             aria-pressed={one === grade}
             onClick={() => choose(one.grade)}
           >
-            {one.faults.length > 0 && "△ "}grade {one.grade}
+            {one.faults.length > 0 && "△ "}
+            {words.grade2} {one.grade}
           </button>
         ))}
       </fieldset>
@@ -53,9 +56,9 @@ function One({ test }: { test: Measure }) {
         <div ref={box}>
           <YearPicture grade={grade} width={Math.max(width, 340)} height={330} />
           <p className="quiet small">
-            Thick line: the <How of="percentile">norm</How> mean by week of instruction, dashed one spread
-            each way. Fields: the <How of="bands-and-cuts">bands</How>, each season's cuts half-way to the
-            next.
+            {words.thickLineThe} <How of="percentile">{words.norm2}</How> {words.meanByWeekOfInstruction}{" "}
+            <How of="bands-and-cuts">{words.bands2}</How>
+            {words.eachSeasonSCutsHalf}
           </p>
         </div>
         <div>
@@ -90,11 +93,11 @@ export function TestsPage() {
   return (
     <>
       <SetupParts />
-      <h1>Tests, norms and cuts</h1>
+      <h1>{words.testsNormsAndCuts}</h1>
       <Shown query={all}>
         {(lines) =>
           lines.length === 0 ? (
-            <p className="lead">Nothing yet: bring in scores, norms and cuts first.</p>
+            <p className="lead">{words.nothingYetBringInScores}</p>
           ) : (
             <>
               <p className="lead" style={{ maxWidth: "none" }}>
@@ -102,7 +105,7 @@ export function TestsPage() {
                   <select
                     className="input"
                     style={{ width: "auto" }}
-                    aria-label="Test"
+                    aria-label={words.test}
                     value={at}
                     onChange={(event) => choose(Number(event.target.value))}
                   >
@@ -114,7 +117,7 @@ export function TestsPage() {
                   </select>
                 )}{" "}
                 {line &&
-                  `${count(line.results, "result", "results")}, ${count(line.norms, "norm row", "norm rows")}, ${count(line.growth_norms, "growth norm", "growth norms")}, ${count(line.cuts, "row of cuts", "rows of cuts")}.`}
+                  `${count(line.results, "result", "results")}, ${count(line.norms, words.normRow, words.normRows)}, ${count(line.growth_norms, words.growthNorm, words.growthNorms)}, ${count(line.cuts, words.rowOfCuts, words.rowsOfCuts)}.`}
               </p>
               <Shown query={one}>
                 {(test) => <One key={`${test.assessment} ${test.subject}`} test={test} />}

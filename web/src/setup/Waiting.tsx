@@ -1,6 +1,7 @@
 /** Files that wait to be brought in together: each can be looked at, mended or left; then all come in, or none. */
 import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
+import { setup as words } from "../words/setup";
 import { kindSaid } from "./kinds";
 import type { Changes } from "./Mapping";
 import { Preview } from "./Preview";
@@ -28,14 +29,14 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
 
   const bringIn = () =>
     doing(
-      files.length === 1 ? `Bringing ${shown.file} in …` : `Bringing ${files.length} files in …`,
+      files.length === 1 ? words.bringingIn(shown.file) : words.bringingFilesIn(files.length),
       async () => {
         await got(client.POST("/api/imports/bring-in", { body: { drafts: files.map((one) => one.draft) } }));
-        onDone(files.length === 1 ? `${shown.file} is in.` : `${files.length} files are in.`);
+        onDone(files.length === 1 ? words.isIn(shown.file) : words.filesAreIn(files.length));
       },
     );
   const change = (changes: Changes) =>
-    doing(`Reading ${shown.file} again …`, async () => {
+    doing(words.readingAgain(shown.file), async () => {
       onChange(
         await got(
           client.POST("/api/imports/{draft}/changes", {
@@ -51,7 +52,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
       onChange(null);
       return;
     }
-    doing("Looking at the others again …", async () => {
+    doing(words.lookingAtTheOthersAgain, async () => {
       onChange(
         await got(client.POST("/api/imports/look", { body: { drafts: rest.map((one) => one.draft) } })),
       );
@@ -70,8 +71,8 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
         <div className="fault" role="alert">
           <p>
             {bundle.unread.length === 1
-              ? "One file cannot be read and stays out:"
-              : `${bundle.unread.length} files cannot be read and stay out:`}
+              ? words.oneFileCannotBeRead
+              : words.filesCannotBeReadAnd(bundle.unread.length)}
           </p>
           <ul>
             {bundle.unread.map((one) => (
@@ -81,16 +82,18 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
         </div>
       )}
       {files.length > 1 && (
-        <section aria-label="Files that wait">
-          <h2>{files.length} files, in the order in which they come in</h2>
-          <table className="rows" aria-label="Files">
+        <section aria-label={words.filesThatWait}>
+          <h2>
+            {files.length} {words.filesInTheOrderIn}
+          </h2>
+          <table className="rows" aria-label={words.files}>
             <thead>
               <tr>
-                <th>File</th>
-                <th>Kind</th>
-                <th className="num">New</th>
-                <th className="num">Changed</th>
-                <th className="num">Refused</th>
+                <th>{words.file}</th>
+                <th>{words.kind}</th>
+                <th className="num">{words.newWord}</th>
+                <th className="num">{words.changed}</th>
+                <th className="num">{words.refused2}</th>
                 <th />
               </tr>
             </thead>
@@ -109,15 +112,15 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
                   </td>
                   <td>
                     {kindSaid(one.kind)}
-                    {unsure.includes(one) && <span className="quiet"> △ to be looked at</span>}
-                    {lacking.includes(one) && <span className="quiet"> △ lacks a column</span>}
+                    {unsure.includes(one) && <span className="quiet"> {words.toBeLookedAt}</span>}
+                    {lacking.includes(one) && <span className="quiet"> {words.lacksAColumn}</span>}
                   </td>
                   <td className="num">{many(one.counts.new ?? 0)}</td>
                   <td className="num">{many(one.counts.changed ?? 0)}</td>
                   <td className="num">{many(one.refused)}</td>
                   <td className="num">
                     <button type="button" className="word" onClick={() => leave(one.draft)} disabled={busy}>
-                      Leave it
+                      {words.leaveIt}
                     </button>
                   </td>
                 </tr>
@@ -126,7 +129,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
           </table>
           <div style={{ display: "flex", gap: 10, margin: "12px 0", alignItems: "baseline" }}>
             {idle ? (
-              <p className="aside">Everything in these files is there already; nothing would change.</p>
+              <p className="aside">{words.everythingInTheseFilesIs}</p>
             ) : (
               <button
                 type="button"
@@ -134,14 +137,14 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
                 onClick={bringIn}
                 disabled={busy || unsure.length > 0 || lacking.length > 0}
               >
-                Bring all {files.length} in
+                {words.bringAll} {files.length} {words.inWord}
               </button>
             )}
             <button type="button" className="plain" onClick={() => onChange(null)} disabled={busy}>
-              Leave them all
+              {words.leaveThemAll}
             </button>
             {(unsure.length > 0 || lacking.length > 0) && (
-              <span className="quiet">First look at the files with a triangle.</span>
+              <span className="quiet">{words.firstLookAtTheFiles}</span>
             )}
           </div>
         </section>

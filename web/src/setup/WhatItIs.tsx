@@ -2,6 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Refused, type Schemas } from "../api/client";
+import { setup as words } from "../words/setup";
 import { FaultBox } from "./FaultBox";
 
 export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
@@ -32,15 +33,15 @@ export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
   if (!open)
     return (
       <p style={{ margin: "0 0 10px" }}>
-        {test.kind.charAt(0).toUpperCase() + test.kind.slice(1)} test; norms:{" "}
+        {test.kind.charAt(0).toUpperCase() + test.kind.slice(1)} {words.testNorms}{" "}
         {test.norm_group ? (
           <strong>{test.norm_group.toLowerCase()}</strong>
         ) : (
-          <span className="quiet">nobody has said whose</span>
+          <span className="quiet">{words.nobodyHasSaidWhose}</span>
         )}
         .{" "}
         <button type="button" className="word" onClick={() => setOpen(true)}>
-          Change this
+          {words.changeThis}
         </button>
       </p>
     );
@@ -53,7 +54,7 @@ export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
       }}
     >
       <label>
-        Kind{" "}
+        {words.kind}{" "}
         <select className="input" value={kind} onChange={(event) => setKind(event.target.value)}>
           {test.kinds.map((one) => (
             <option key={one}>{one}</option>
@@ -61,7 +62,7 @@ export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
         </select>
       </label>
       <label>
-        Whose norms{" "}
+        {words.whoseNorms}{" "}
         <input
           className="input"
           value={group}
@@ -70,10 +71,10 @@ export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
         />
       </label>
       <button type="submit" className="plain">
-        Keep
+        {words.keep}
       </button>
       <button type="button" className="word" onClick={() => setOpen(false)}>
-        Leave as it is
+        {words.leaveAsItIs}
       </button>
       {fault && <FaultBox fault={fault} />}
     </form>

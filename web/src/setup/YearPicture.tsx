@@ -2,6 +2,7 @@
 import type { Schemas } from "../api/client";
 import { tone } from "../marks/ramp";
 import { linear, ticks } from "../marks/scale";
+import { setup as words } from "../words/setup";
 
 type Grade = Schemas["GradeSetup"];
 const WEEKS: [number, number] = [0, 36];
@@ -16,7 +17,7 @@ export function YearPicture({ grade, width, height }: { grade: Grade; width: num
     ...grade.norms.flatMap((point) => [point.mean - 1.4 * point.sd, point.mean + 1.4 * point.sd]),
     ...drawn.flatMap((cut) => cut.lows as number[]),
   ];
-  if (!values.length) return <p className="aside">There is nothing to draw: no norms and no cuts.</p>;
+  if (!values.length) return <p className="aside">{words.thereIsNothingToDraw}</p>;
   const room = 14;
   const domain: [number, number] = [Math.min(...values) - room, Math.max(...values) + room];
   const x = linear(WEEKS, [PAD.left, width - PAD.right]);
@@ -37,12 +38,7 @@ export function YearPicture({ grade, width, height }: { grade: Grade; width: num
       .join("");
   const last = edges.at(-1);
   return (
-    <svg
-      width={width}
-      height={height}
-      role="img"
-      aria-label={`Grade ${grade.grade}: norms and cuts over the year`}
-    >
+    <svg width={width} height={height} role="img" aria-label={words.gradeNormsAndCutsOver(grade.grade)}>
       {edges.map(({ cut, from, to }) =>
         grade.bands.map((band, order) => {
           const low = order ? (cut.lows[order - 1] as number) : domain[0];
@@ -58,7 +54,8 @@ export function YearPicture({ grade, width, height }: { grade: Grade; width: num
               opacity={0.42}
             >
               <title>
-                {band} in {cut.season ?? "the whole year"}: from {order ? low.toFixed(0) : "the lowest"}
+                {band} {words.inWord} {cut.season ?? words.theWholeYear}
+                {words.from} {order ? low.toFixed(0) : words.theLowest}
               </title>
             </rect>
           );
@@ -107,7 +104,10 @@ export function YearPicture({ grade, width, height }: { grade: Grade; width: num
       {grade.norms.map((point) => (
         <circle key={point.week} cx={x(point.week)} cy={y(point.mean)} r={3} fill="var(--ink)">
           <title>
-            {point.season}, week {point.week}: norm mean {point.mean.toFixed(1)}, spread {point.sd.toFixed(1)}
+            {point.season}
+            {words.week2} {point.week}
+            {words.normMean} {point.mean.toFixed(1)}
+            {words.spread2} {point.sd.toFixed(1)}
           </title>
         </circle>
       ))}

@@ -1,14 +1,15 @@
+import { setup as words } from "../words/setup";
 /** What the kinds of files are called. */
 export const KINDS: Record<string, string> = {
-  oneroster: "OneRoster package",
-  case: "standards (CASE)",
-  growth_norms: "growth norms",
-  strand_scores: "strand scores",
-  result_scales: "results on other scales",
-  teaching_calendar: "teaching calendar",
-  student_fields: "fields of students",
-  not_tested: "who was not tested",
-  course_grades: "course grades",
+  oneroster: words.onerosterPackage,
+  case: words.standardsCase,
+  growth_norms: words.growthNorms,
+  strand_scores: words.strandScores,
+  result_scales: words.resultsOnOtherScales,
+  teaching_calendar: words.teachingCalendar,
+  student_fields: words.fieldsOfStudents,
+  not_tested: words.whoWasNotTested,
+  course_grades: words.courseGrades,
 };
 
 export const kindSaid = (kind: string) => KINDS[kind] ?? kind;

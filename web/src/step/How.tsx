@@ -2,6 +2,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useScope } from "../scope/ScopeContext";
+import { step as words } from "../words/step";
 
 /** Figures that a screen can link to, by their place on the page of figures. */
 export type FigureId =
@@ -28,7 +29,7 @@ export type FigureId =
 /** The name of a figure, or a word beside it, that opens its explanation. */
 export function How({
   of,
-  title = "How this is worked out",
+  title = words.howThisIsWorkedOut,
   children,
 }: {
   of: FigureId;

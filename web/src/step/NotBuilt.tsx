@@ -1,6 +1,7 @@
 /** A step that Bodkin cannot do yet says so. */
 import { useParams } from "react-router";
 import { useRail } from "../scope/useRail";
+import { step as words } from "../words/step";
 
 export function NotBuilt() {
   const { step } = useParams();
@@ -8,13 +9,13 @@ export function NotBuilt() {
   const known = rail.data?.steps.find((one) => one.path === step);
   return (
     <div className="empty">
-      <h1>{known ? `${known.name} is not built yet` : "There is no such page"}</h1>
+      <h1>{known ? words.isNotBuiltYet(known.name) : words.thereIsNoSuchPage}</h1>
       {known ? (
         <p>
-          Here Bodkin will answer: <em>{known.question}</em> Compare, Growth and Groups work today.
+          {words.hereBodkinWillAnswer} <em>{known.question}</em> {words.compareGrowthAndGroupsWork}
         </p>
       ) : (
-        <p>Use the steps at the left to go on.</p>
+        <p>{words.useTheStepsAtThe}</p>
       )}
     </div>
   );

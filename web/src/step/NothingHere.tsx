@@ -1,6 +1,7 @@
 /** A step without anything to show: what is so, and the way back. */
 import type { ReactNode } from "react";
 import { useScope } from "../scope/ScopeContext";
+import { step as words } from "../words/step";
 
 export function NothingHere(props: { headline: string; lead: string; children?: ReactNode }) {
   const { reset } = useScope();
@@ -9,7 +10,7 @@ export function NothingHere(props: { headline: string; lead: string; children?: 
       <h1>{props.headline}</h1>
       <p>{props.lead}</p>
       <button type="button" className="plain" onClick={reset}>
-        Back to the first choice
+        {words.backToTheFirstChoice}
       </button>
       {props.children}
     </div>

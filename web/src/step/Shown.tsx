@@ -1,6 +1,7 @@
 /** What a step shows while it waits, when it fails, and what its notes say. */
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { step as words } from "../words/step";
 import { How } from "./How";
 
 export function Shown<T>({
@@ -15,9 +16,9 @@ export function Shown<T>({
       <>
         {query.isError && (
           <p className="fault" role="alert">
-            {query.error.message} What stands below is from before.{" "}
+            {query.error.message} {words.whatStandsBelowIsFrom}{" "}
             <button type="button" className="word" onClick={() => query.refetch()}>
-              Try again
+              {words.tryAgain}
             </button>
           </p>
         )}
@@ -31,17 +32,17 @@ export function Shown<T>({
   if (query.isError) {
     return (
       <div className="empty">
-        <h1>That did not work</h1>
+        <h1>{words.thatDidNotWork}</h1>
         <p role="alert">{query.error.message}</p>
         <button type="button" className="plain" onClick={() => query.refetch()}>
-          Try again
+          {words.tryAgain}
         </button>
       </div>
     );
   }
   return (
     <p className="quiet" role="status">
-      Working it out …
+      {words.workingItOut}
     </p>
   );
 }
@@ -50,14 +51,16 @@ export function Notes({ notes }: { notes: string[] }) {
   if (!notes.length) return null;
   return (
     <details className="notes">
-      <summary>{notes.length === 1 ? "1 note" : `${notes.length} notes`} on how this was worked out</summary>
+      <summary>
+        {notes.length === 1 ? "1 note" : words.notes(notes.length)} {words.onHowThisWasWorked}
+      </summary>
       <ul>
         {notes.map((note) => (
           <li key={note}>{note}</li>
         ))}
       </ul>
       <p>
-        <How of="headlines">How every figure is worked out</How>
+        <How of="headlines">{words.howEveryFigureIsWorked}</How>
       </p>
     </details>
   );

@@ -1,3 +1,4 @@
+import { ui as words } from "../words/ui";
 /** The same table as a workbook or as plain text. */
 
 /** ``path`` without its ending; ``query`` as in the address; ``named``: say what it is, where several stand together. */
@@ -17,7 +18,7 @@ export function Download(props: { path: string; query?: string; what: string; na
   return (
     <span className="download">
       {named && <span className="quiet">{what}: </span>}
-      {link("xlsx", "Spreadsheet")} {link("csv", "CSV")}
+      {link("xlsx", words.spreadsheet)} {link("csv", words.csv)}
     </span>
   );
 }

@@ -1,3 +1,4 @@
+import { ui as words } from "../words/ui";
 /** The end of a dialog's form: what went wrong, the way out, and the one main act. */
 
 export function FormEnd(props: {
@@ -16,7 +17,7 @@ export function FormEnd(props: {
       )}
       <div className="buttons">
         <button type="button" className="plain" onClick={props.onClose}>
-          {props.away ?? "Cancel"}
+          {props.away ?? words.cancel}
         </button>
         <button type="submit" className="act" disabled={props.disabled ?? false}>
           {props.act}

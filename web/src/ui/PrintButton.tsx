@@ -1,6 +1,7 @@
 /** Prints the step as it stands, with the scope as its caption. */
 import { useEffect, useState } from "react";
 import { flushSync } from "react-dom";
+import { ui as words } from "../words/ui";
 
 /** Rows of a long list that are printed; more are a spreadsheet's business. */
 export const PRINTED = 500;
@@ -36,7 +37,7 @@ export function PrintButton({ before }: { before?: () => Promise<void> }) {
   };
   return (
     <button type="button" className="word" disabled={busy} onClick={print}>
-      Print
+      {words.print}
     </button>
   );
 }

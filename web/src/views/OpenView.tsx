@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Navigate, useParams } from "react-router";
 import { client, got } from "../api/client";
+import { views as words } from "../words/views";
 
 export function OpenView() {
   const { key } = useParams();
@@ -13,11 +14,13 @@ export function OpenView() {
   if (view.isError) {
     return (
       <div className="empty">
-        <h1>This view cannot be opened</h1>
-        <p role="alert">{view.error.message} Ask whoever sent the link to share it.</p>
+        <h1>{words.thisViewCannotBeOpened}</h1>
+        <p role="alert">
+          {view.error.message} {words.askWhoeverSentTheLink}
+        </p>
       </div>
     );
   }
-  if (!view.data) return <p className="quiet">Opening …</p>;
+  if (!view.data) return <p className="quiet">{words.opening}</p>;
   return <Navigate to={`/${view.data.step}?${view.data.query}`} replace />;
 }

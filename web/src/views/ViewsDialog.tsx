@@ -8,6 +8,7 @@ import { writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
+import { views as words } from "../words/views";
 import { useViews } from "./useViews";
 
 type View = Schemas["SavedView"];
@@ -42,9 +43,7 @@ function Line({
       <button
         type="button"
         className="word"
-        aria-label={
-          view.favourite ? `★ ${view.name}: no favourite any more` : `☆ ${view.name}: make it a favourite`
-        }
+        aria-label={view.favourite ? words.noFavouriteAnyMore(view.name) : words.makeItAFavourite(view.name)}
         onClick={() =>
           act(got(client.PATCH("/api/views/{key}", { ...path, body: { favourite: !view.favourite } })))
         }
@@ -67,14 +66,14 @@ function Line({
               act(got(client.PATCH("/api/views/{key}", { ...path, body: { shared: event.target.checked } })))
             }
           />{" "}
-          shared by link
+          {words.sharedByLink}
         </label>{" "}
         {view.shared && (
           <input
             className="input"
             readOnly
             style={{ width: 250 }}
-            aria-label={`Link to ${view.name}`}
+            aria-label={words.linkTo(view.name)}
             value={linkOf(view)}
             onFocus={(event) => event.target.select()}
           />
@@ -82,10 +81,10 @@ function Line({
         <button
           type="button"
           className="word"
-          aria-label={`Forget ${view.name}`}
+          aria-label={words.forget(view.name)}
           onClick={() => act(got(client.DELETE("/api/views/{key}", path)))}
         >
-          Forget
+          {words.forget2}
         </button>
       </div>
     </li>
@@ -122,10 +121,8 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
   };
   const caption = rail.data?.pieces.map((piece) => piece.text).join("");
   return (
-    <Dialog title="Views kept by name" onClose={onClose}>
-      {views.data?.length === 0 && (
-        <p className="quiet">None yet. Keep the one at hand, and it is a click away in every round.</p>
-      )}
+    <Dialog title={words.viewsKeptByName} onClose={onClose}>
+      {views.data?.length === 0 && <p className="quiet">{words.noneYetKeepTheOne}</p>}
       <ul className="findings">
         {(views.data ?? []).map((view) => (
           <Line
@@ -141,18 +138,18 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
       </ul>
       {scope && (
         <form onSubmit={keep} style={{ marginTop: 12 }}>
-          <h2 style={{ fontSize: 16 }}>Keep what is looked at now</h2>
+          <h2 style={{ fontSize: 16 }}>{words.keepWhatIsLookedAt}</h2>
           <p className="quiet small">{caption}</p>
           <label className="field">
-            <span>Name</span>
+            <span>{words.name}</span>
             <input value={name} maxLength={160} required onChange={(event) => setName(event.target.value)} />
           </label>
           <label className="field">
-            <span>A line about it</span>
+            <span>{words.aLineAboutIt}</span>
             <input value={line} maxLength={255} onChange={(event) => setLine(event.target.value)} />
           </label>
-          <p className="quiet small">A shared view shows others only the students they may see anyway.</p>
-          <FormEnd fault={fault} onClose={onClose} act="Keep" away="Close" />
+          <p className="quiet small">{words.aSharedViewShowsOthers}</p>
+          <FormEnd fault={fault} onClose={onClose} act={words.keep} away={words.close} />
         </form>
       )}
     </Dialog>

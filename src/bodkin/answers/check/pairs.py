@@ -72,16 +72,14 @@ def two_languages(seen: WindowSittings, names: Names, target: dict[str, float]) 
 
 
 def language_words(rows: list[TwoLanguages]) -> str:
-    """How many sat it in two languages, and what the need is; nothing where nobody did."""
+    """How many took it in two languages, and what the need is; nothing where nobody did."""
     if not rows:
         return ""
     needs = Counter(row.need for row in rows)
     home = Counter(row.home for row in rows).most_common(1)[0][0]
-    words = f"{plural(len(rows), 'student')} sat it in {home} and in English"
+    words = f"{plural(len(rows), 'student')} took it in {home} and in English"
     if needs["language"]:
-        words += (
-            f"; {needs['language']:,} did better in {home} than test error explains: there the need is one of language"
-        )
+        words += f"; {needs['language']:,} did better in {home} by more than test error: their need is language"
     if needs["skill"]:
-        words += f"; for {needs['skill']:,} both lie below the target: there it is one of skill"
+        words += f"; for {needs['skill']:,} both results are below the target: their need is skill"
     return words + "."

@@ -70,7 +70,7 @@ def _reasons(seen: WindowSittings, data: CheckData, table: ScoreTable) -> pl.Dat
 
 
 def completion(seen: WindowSittings, data: CheckData, names: Names, table: ScoreTable) -> list[ClassLine]:
-    """How far each class is, those with most to chase first."""
+    """How far each class is, those with most to follow up first."""
     place = ["school", "section"]
     roster = _reasons(seen, data, table)
     missing: dict[tuple[str | None, str | None], list[Missing]] = {}
@@ -225,7 +225,7 @@ def _headline(expected: int, tested: int, waiting: int) -> str:
         return "Nobody is expected here"
     if not waiting:
         return f"All {expected:,} are accounted for"
-    return f"{tested:,} of {expected:,} tested; {waiting:,} to chase"
+    return f"{tested:,} of {expected:,} tested; {waiting:,} to follow up"
 
 
 def _lead(seen: WindowSittings, excused: int, pending: list[Doubtful], rushed: list[Rushed]) -> str:
@@ -247,7 +247,7 @@ def _lead(seen: WindowSittings, excused: int, pending: list[Doubtful], rushed: l
 def _notes(seen: WindowSittings) -> list[str]:
     inside, notes = seen.sittings, []
     if inside.height and inside["minutes"].null_count() == inside.height:
-        notes.append("There are no minutes with these results: who was too fast cannot be told.")
+        notes.append("These results have no minutes, so results that were too fast cannot be found.")
     if not seen.roster.height:
-        notes.append("Nobody of this scope is on the roster of that school year.")
+        notes.append("Nobody in this view is on the roster of that school year.")
     return notes

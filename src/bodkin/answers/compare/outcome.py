@@ -228,7 +228,7 @@ def _answer(
         own = [row.on_track for order, row in found if order == at]
         by_band.append(BandLevels(band=band, order=at, n=len(own), chance=float(np.mean(own)) if own else None))
     name = levels[counts - 1] if len(levels) > 1 else None
-    lead = f"{title} cannot be told from this test yet."
+    lead = f"{title} cannot be predicted from this test yet."
     if share is not None and name is not None:
         lead = (
             f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found):,} students"

@@ -123,7 +123,7 @@ def _lead(comparison: Comparison, summary: Summary, quoted: QuotedLine | None) -
     counts, moved = summary.counts, summary.movement
     sentences: list[str] = []
     if summary.withheld:
-        return "Groups this small are withheld where a view leaves the classroom."
+        return "Groups this small are hidden when a view is shared outside the classroom."
     if not counts.from_ and not counts.to:
         return "Choose another measure, another window or other students in the sentence above."
     if not counts.to and counts.from_:
@@ -143,7 +143,7 @@ def _lead(comparison: Comparison, summary: Summary, quoted: QuotedLine | None) -
             f"{percent(quoted.to_share)} are at {quoted.band} or above in {comparison.scope.second.word}{before}."
         )
     if moved is None:
-        sentences.append("This test has no cuts yet: a coach can bring in cuts.csv under Setup.")
+        sentences.append("This test has no cuts yet: a coach can import cuts.csv under Setup.")
     return " ".join(sentences)
 
 
@@ -152,11 +152,11 @@ def _shift(summary: Summary) -> str:
     if moved is None or moved.stuart_maxwell is None:
         return ""
     if (summary.counts.matched or 0) < FEW:
-        return f"With fewer than {FEW} students a shift cannot be told from chance."
+        return f"With fewer than {FEW} students a shift could always be chance."
     chance = moved.stuart_maxwell.p
-    verdict = "more than chance explains" if chance < MORE_THAN_CHANCE else "no more than chance could bring about"
+    verdict = "is more than chance" if chance < MORE_THAN_CHANCE else "could be chance"
     shown = "less than 0.001" if chance < 0.001 else f"{chance:.3f}"
-    return f"The shift between the bands is {verdict} (Stuart-Maxwell test, p {shown})."
+    return f"The shift between the bands {verdict} (Stuart-Maxwell test, p {shown})."
 
 
 def _large_enough(count: int, whole: int, minimum: int | None) -> int | None:

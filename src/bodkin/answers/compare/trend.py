@@ -90,7 +90,7 @@ def read_over(text: str) -> tuple[str, str]:
     if text.startswith(FIELD) and ": " in text:
         by, _, value = text.partition(": ")
         return by, value
-    raise BadInput(f'over: "{text}" is no subgroup; write it like "program: Multilingual learner"')
+    raise BadInput(f'over: "{text}" is not a subgroup; write it like "program: Multilingual learner"')
 
 
 def _orders(table: ScoreTable, scope: Scope, rows: pl.DataFrame, notes: Notes) -> tuple[FloatArray, list[str]]:
@@ -231,7 +231,7 @@ def _lead(lines: list[TrendLine], band: str | None, scope: Scope, n: int) -> str
     elif scope.paired:
         sentences.append(f"The same {plural(n, 'student')} at every window.")
     else:
-        sentences.append(f"{plural(n, 'student')}; each window stands on those with a result in it.")
+        sentences.append(f"{plural(n, 'student')}; each window counts those with a result in it.")
     shares = [(scope.windows[at], point.above) for at, point in enumerate(lines[0].points) if point.above is not None]
     if band and len(shares) > 1:
         sentences.append(

@@ -61,7 +61,7 @@ def expected_of(
     if scope.single or scope.follow == "grade":
         return nothing
     if scope.against == "norms" and not table.norms.height:
-        notes.add("no norms were given, so nothing can be expected")
+        notes.add("no norms were given, so there is no expected growth")
         return nothing
     if not within_one_year(scope.first, scope.second):
         near = scope.second.days is not None and (scope.first.year, scope.first.order) == (
@@ -69,7 +69,7 @@ def expected_of(
             scope.second.order,
         )
         why = "lie in one season" if near else "lie more than one year apart"
-        notes.add(f"the windows {why}, so nothing can be expected")
+        notes.add(f"the windows {why}, so there is no expected growth")
         return nothing
     return _WAYS[scope.against](table, scope, rows, grades, first, target, notes)
 
@@ -237,9 +237,7 @@ def _by_history(
         percentile[mine] = seen.percentile
         beyond += int(seen.beyond.sum())
     if beyond:
-        notes.add(
-            f"{beyond:,} students start beyond anybody in the district's history; the nearest start stands for them"
-        )
+        notes.add(f"{beyond:,} students have a start score outside the district's history; the nearest one is used")
     return Judged(first, target, ExpectedGrowth(expected, expected - score, spread), percentile)
 
 

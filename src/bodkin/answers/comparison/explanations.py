@@ -25,7 +25,8 @@ def _rank(row: Mapping[str, Any], side: str, mean_of: str) -> str | None:
     when = f" in week {week:.1f} of instruction" if week is not None else ""
     away = (score - mean) / sd
     return (
-        f"{score:.0f}{when}, where the {mean_of} was {mean:.1f} and the spread {sd:.1f}: {signed(away, 2)} spreads,"
+        f"{score:.0f}{when}, where the {mean_of} was {mean:.1f} and the standard deviation {sd:.1f}:"
+        f" {signed(away, 2)} standard deviations,"
         f" percentile {rank:.0f}."
     )
 
@@ -42,7 +43,7 @@ def row_explained(row: Mapping[str, Any], against: str = "norms") -> str:
         )
         how = {"norms": "", "local": " by the district's own history", "district": " by the district's own line"}
         sentences.append(
-            f"From {row['from_score']:.0f} one expects {row['expected_score']:.1f}{weeks}{how[against]}"
+            f"A start of {row['from_score']:.0f} projects to {row['expected_score']:.1f}{weeks}{how[against]}"
             f" ({row['expected_low']:.0f} to {row['expected_high']:.0f}), a gain of {signed(row['expected_gain'])}."
         )
     if row["gain"] is not None and row["distance"] is not None:
@@ -50,14 +51,15 @@ def row_explained(row: Mapping[str, Any], against: str = "norms") -> str:
         rank = f", growth percentile {row['growth_percentile']:.0f}" if row["growth_percentile"] is not None else ""
         verdict = f"; {VERDICT_WORDS[row['verdict']]}" if row["verdict"] else ""
         sentences.append(
-            f"Gained {signed(row['gain'], 0)}, {signed(beyond)} beside expected: {signed(row['distance'], 2)} spreads"
-            f" of {row['expected_spread']:.1f}{rank}{verdict}."
+            f"Gained {signed(row['gain'], 0)}, {signed(beyond)} compared with expected:"
+            f" {signed(row['distance'], 2)} standard deviations of growth ({row['expected_spread']:.1f} points)"
+            f"{rank}{verdict}."
         )
     return "\n".join(sentences)
 
 
 def _range(low: float | None, high: float | None) -> str:
-    return "" if low is None or high is None else f"; with so many students between {percent(low)} and {percent(high)}"
+    return "" if low is None or high is None else f"; 95 % range {percent(low)} to {percent(high)}"
 
 
 def compare_explained(comparison: Comparison, summary: Summary, quoted: int | None) -> dict[str, str]:
@@ -81,9 +83,7 @@ def compare_explained(comparison: Comparison, summary: Summary, quoted: int | No
         )
     error = comparison.students.select("to_standard_error").to_series().median()
     about = f", about {error:.0f} points" if isinstance(error, float) else ""
-    explained["near_cut"] = (
-        f"Students whose later score lies no further from any cut than its own standard error{about}."
-    )
+    explained["near_cut"] = f"Students whose later score is within one standard error of a cut{about}."
     explained["lowest_fifth"] = (
         "The fifth of these students with the lowest later scores, grade by grade; equal scores stay together."
     )

@@ -168,7 +168,7 @@ def norms_at(
             if beyond := int(tests[at, :-1][values.beyond].sum()):
                 notes.add(
                     f"{beyond:,} tests of grade {grade} in {window.label} lie before the first or "
-                    "after the last week of the norms; the end value stands"
+                    "after the last week of the norms; the value at the end is used"
                 )
             weekless = slice(-1, None)
         season = [norm for norm in norms if norm[0] == window.season]
@@ -285,7 +285,7 @@ def bands_at(
                 )
                 continue
             if scope.cuts == "season":
-                notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts stand")
+                notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts are used")
         for order, band in enumerate(chosen.bands, start=1):
             if names.setdefault(order, band) != band:
                 notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')

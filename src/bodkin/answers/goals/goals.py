@@ -207,7 +207,7 @@ def goal_offers(
 def own_aims(offers: GoalOffers, points: float) -> list[tuple[str, float]]:
     """The score of a goal of one's own, so many points above each start."""
     if not points > 0:
-        raise BadInput("points: a goal of one's own gains more than 0 points")
+        raise BadInput("points: a goal must gain more than 0 points")
     return [(one.student_id, one.start + points) for one in offers.rows]
 
 
@@ -215,7 +215,7 @@ def chosen_scores(offers: GoalOffers, kind: Kind, points: float | None) -> list[
     """Each student's score to reach for a kind of goal; students without one are left out."""
     if kind == "own":
         if points is None:
-            raise BadInput("points: say how many points a goal of one's own gains")
+            raise BadInput("points: say how many points to gain")
         return own_aims(offers, points)
     aims = [(one.student_id, one.keep_pace if kind == "keep pace" else one.catch_up) for one in offers.rows]
     return [(student, aim.score) for student, aim in aims if aim is not None and not aim.there]

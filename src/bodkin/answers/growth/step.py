@@ -175,7 +175,7 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
         change, expected = growth.mean_gain or 0.0, growth.mean_expected or 0.0
         return (
             f"From spring to fall the mean score of {plural(growth.n, 'student')} changed by {points(change)}; "
-            f"{points(expected)} was expected. {growth.met_n:,} of {growth.n:,} kept what was expected or more."
+            f"{points(expected)} was expected. {growth.met_n:,} of {growth.n:,} kept their expected score or better."
             f"{_where(comparison.students)}"
         )
     return f"{growth.met_n:,} of {growth.n:,} met their expected growth{span}.{_where(comparison.students)}"
@@ -306,7 +306,7 @@ def growth_answer(
     if low and len(comparison.bands) > 1:
         below = " or ".join(comparison.bands[: quoted_order(len(comparison.bands)) - 1])
         aside = (
-            f"Keeping pace only keeps the place: {plural(low, 'student')} who met expected growth "
+            f"Meeting expected growth keeps the same standing: {plural(low, 'student')} who met expected growth "
             f"{'is' if low == 1 else 'are'} still in {below}."
         )
     least, most = _met_range(summary.growth)

@@ -100,7 +100,7 @@ class _Part:
     mine: BoolArray
 
     def beside(self, confidence: float, among: BoolArray | None = None) -> float | None:
-        """How much more the part grew than the others, where that is more than chance explains.
+        """How much more the part grew than the others, where that is is more than chance.
 
         A part that others merely fell behind has done nothing to be told of: its own growth must lie
         on the same side of what was expected. ``among``: only those students of the grade.
@@ -142,7 +142,7 @@ def unit_findings(comparison: Comparison) -> list[Finding]:
                 Finding(
                     step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
                     sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
-                    f" by {abs(size):.1f} spreads of growth.",
+                    f" by {abs(size):.1f} standard deviations of growth.",
                     detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
                     scope=_scope(grade, school),
                 )
@@ -182,19 +182,18 @@ def group_findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[
         if gap_found.difference is None or gap_found.low is None or gap_found.high is None or seen.few:
             continue
         pairs = len(seen.pairs)
+        size = f"{abs(gap_found.difference):.1f} standard deviations"
         if gap_found.low > 0:
-            sentence = f"{group.name}: its students grew {gap_found.difference:.1f} spreads more than similar students."
+            sentence = f"{group.name}: its students grew {size} more than similar students."
         elif gap_found.high < 0:
-            sentence = (
-                f"{group.name}: its students grew {-gap_found.difference:.1f} spreads less than similar students."
-            )
+            sentence = f"{group.name}: its students grew {size} less than similar students."
         else:
-            sentence = f"{group.name}: its students grew no more than similar students, as far as can be told."
+            sentence = f"{group.name}: its students grew no more than similar students, as far as the data can show."
         found.append(
             Finding(
                 step="groups", kind="grew" if gap_found.low > 0 else "fell", n=int(np.sum(members)),
                 size=gap_found.difference,
-                sentence=sentence, detail=f"{plural(pairs, 'pair')} of like start and grade.",
+                sentence=sentence, detail=f"{plural(pairs, 'pair')} matched on start score and grade.",
                 scope={"group": [str(group.id)]},
             )
         )  # fmt: skip

@@ -73,7 +73,7 @@ class Scope(BaseModel):
     @classmethod
     def _breakdown(cls, by: str | None) -> str | None:
         if by is not None and by not in BY and not (by.startswith(FIELD) and len(by) > len(FIELD)):
-            raise BadInput(f'"{by}" is no breakdown; there are {", ".join(BY)} and fields such as {FIELD}sex')
+            raise BadInput(f'"{by}" is not a breakdown; there are {", ".join(BY)} and fields such as {FIELD}sex')
         return by
 
     @field_validator("field")
@@ -81,7 +81,7 @@ class Scope(BaseModel):
     def _fields(cls, values: tuple[str, ...]) -> tuple[str, ...]:
         for value in values:
             if ": " not in value:
-                raise BadInput(f'"{value}" is no value of a field; write it like "sex: female"')
+                raise BadInput(f'"{value}" is not a value of a field; write it like "sex: female"')
         return values
 
     @model_validator(mode="after")
@@ -92,7 +92,7 @@ class Scope(BaseModel):
             if not self.first < window < self.second:
                 raise BadInput(f'"{window.label}" does not lie between the first and the second window')
         if self.by2 is not None and self.by in (None, self.by2):
-            raise BadInput("a second breakdown needs a first one that is another")
+            raise BadInput("a second breakdown needs a different first one")
         return self
 
     @property

@@ -82,12 +82,12 @@ def _resembles(table: ScoreTable, ordered: Sequence[Mapping[str, Any]]) -> list[
         score = f"{row['score']:.0f}"
         if seen.beyond:
             where = "below" if seen.beyond < 0 else "above"
-            sentence = f"{score} lies {where} every mean of the norms; more cannot be said."
+            sentence = f"{score} lies {where} every norm mean, so no grade and season resembles it."
         else:
             near = [middle[at] for at in (seen.within_error.tolist() or [seen.closest])]
             listed = ", ".join(f"grade {grade} {season} ({mean:.0f})" for grade, season, mean in near)
             sentence = (
-                f"{score} lies within its error of the mean of {listed}. It is a score like theirs, not their skills."
+                f"{score} lies within its error of the mean of {listed}. The scores are alike; the skills may not be."
             )
         found[measure] = Resembles(title=measure_title(*measure), sentence=sentence)
     return list(found.values())

@@ -99,4 +99,4 @@ def find(context: Context, key: str) -> Draft:
     if re.fullmatch(r"[0-9a-f]{32}", key):
         for path in _folder(context).glob(f"{context.person.id}-{key}-*"):
             return Draft(key, path, path.name.split("-", 2)[2])
-    raise NotFound("There is no such file waiting to be brought in; choose it again.")
+    raise NotFound("That file is no longer waiting; choose it again.")

@@ -91,7 +91,7 @@ def fetch_now(source_id: int, context: Setup) -> BundleAnswer:
             sources.note_fetch(session, source.id, utc_now(), str(error), failed=True)
         raise
     with context.runtime.store.writing(scores=False) as session:
-        sources.note_fetch(session, source.id, utc_now(), "Fetched, to be looked at.", failed=False)
+        sources.note_fetch(session, source.id, utc_now(), "Fetched; waiting for review.", failed=False)
     return bundle(context, [drafts.keep(context, file_name(source).replace("/", "_"), content)])
 
 

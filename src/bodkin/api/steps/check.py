@@ -144,10 +144,10 @@ def decide(body: Decision, context: Decides) -> Done:
         raise BadInput("why: write why the result is set aside")
     name, why = _name(context, student), body.why.strip()
     said = {
-        "keep": f"{name}: the result is believed",
+        "keep": f"{name}: the result is kept",
         "set aside": f"{name}: the result is set aside",
-        "counts": f"{name}: another sitting counts",
-        "as before": f"{name}: nothing is decided any more",
+        "counts": f"{name}: another result counts",
+        "as before": f"{name}: the decision is removed",
     }[body.act]
     with context.runtime.store.writing(scores=False) as session:
         if body.act == "counts":
@@ -188,7 +188,7 @@ def give_reason(body: ReasonGiven, context: Asks) -> Done:
     """Say why a student was not tested."""
     context.check_student(body.student_id)
     reason = body.reason.strip()
-    said = f"{_name(context, body.student_id)}: " + (f"not tested, {reason}" if reason else "the reason is taken back")
+    said = f"{_name(context, body.student_id)}: " + (f"not tested, {reason}" if reason else "the reason is removed")
     with context.runtime.store.writing(scores=False) as session:
         key = decisions.give_reason(session, body.student_id, body.window, reason, context.person.id, now(), said)
     return Done(id=key, said=said)

@@ -101,9 +101,9 @@ def _day(context: Context, body: NewGoals, until: Window) -> date:
     if until.order == 0 and body.by_day is None and span is None:
         day = date(until.year, 11, 15)
     if day <= today:
-        raise BadInput(f"by_day: {day.isoformat()} is past; a goal lies ahead")
+        raise BadInput(f"by_day: {day.isoformat()} is past; choose a day in the future")
     if body.review_on is not None and not today <= body.review_on <= day:
-        raise BadInput("review_on: look at a goal again between today and its day")
+        raise BadInput("review_on: choose a day between today and the goal's day")
     return day
 
 

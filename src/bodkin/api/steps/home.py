@@ -121,7 +121,7 @@ def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> H
     return HomeAnswer(worth_a_look=fell[:MOST], celebrate=grew[:4], words=words, since=_since(context, since))
 
 
-_TAKEN = {"done": "", "undone": " and taken back"}
+_TAKEN = {"done": "", "undone": " and undone"}
 
 
 def _since(context: Context, since: datetime | None) -> list[Since]:
@@ -135,7 +135,7 @@ def _since(context: Context, since: datetime | None) -> list[Since]:
         events += [
             Since(
                 at=one.at,
-                said=f"{one.file} was {'taken back' if one.state == 'undone' else 'brought in'}.",
+                said=f"{one.file} was {'undone' if one.state == 'undone' else 'imported'}.",
                 path="setup",
             )
             for one in history(context.session)

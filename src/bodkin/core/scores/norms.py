@@ -14,7 +14,7 @@ from bodkin.core.errors import BadInput
 class NormValues:
     """Norm mean and standard deviation in scale points, one per student.
 
-    ``beyond`` marks a week before the first or after the last row, where the end value stands.
+    ``beyond`` marks a week before the first or after the last row, where the value at the end is used.
     """
 
     mean: FloatArray

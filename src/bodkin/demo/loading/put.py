@@ -28,7 +28,7 @@ def brought_in(session: Session, file: str, kind: str, at: datetime) -> Iterator
     session.info |= {_IMPORT: row.id, _ROWS: 0}
     yield
     row.counts = {"new": session.info.pop(_ROWS), "changed": 0, "same": 0, "refused": 0}
-    note(session, "import", None, at, f"{file} brought in", [], scores=True, import_id=session.info.pop(_IMPORT))
+    note(session, "import", None, at, f"{file} imported", [], scores=True, import_id=session.info.pop(_IMPORT))
 
 
 def put(session: Session, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:

@@ -354,7 +354,7 @@ def bring_in(
     if how is not None and understood.source != "remembered":
         _remember(session, understood, by_id, now)
     seen.plan.apply(Ledger(session, row.id, progress))
-    note(session, "import", by_id, now, f"{row.file} brought in", [], scores=True, import_id=row.id)
+    note(session, "import", by_id, now, f"{row.file} imported", [], scores=True, import_id=row.id)
     return row.id, seen
 
 

@@ -29,7 +29,7 @@ def upgrade() -> None:
     op.execute("UPDATE act SET scores = (kind = 'decision')")
     op.execute(
         "INSERT INTO act (kind, by_id, `at`, said, `before`, scores, import_id, state)"
-        " SELECT 'import', by_id, `at`, CONCAT(file, ' brought in'), '[]', 1, id, state FROM import ORDER BY id"
+        " SELECT 'import', by_id, `at`, CONCAT(file, ' imported'), '[]', 1, id, state FROM import ORDER BY id"
     )
     op.alter_column("act", "kind", existing_type=sa.String(length=16), nullable=False)
     op.alter_column("act", "scores", existing_type=sa.Boolean(), nullable=False)

@@ -1,0 +1,20 @@
+/** The words of views: every label and sentence a person reads there. */
+export const views = {
+  noFavouriteAnyMore: (name: string) => `★ ${name}: remove from favorites`,
+  makeItAFavourite: (name: string) => `☆ ${name}: add to favorites`,
+  sharedByLink: "shared by link",
+  linkTo: (name: string) => `Link to ${name}`,
+  forget: (name: string) => `Delete ${name}`,
+  forget2: "Delete",
+  viewsKeptByName: "Saved views",
+  noneYetKeepTheOne: "None yet. Save the current view to find it again with one click.",
+  keepWhatIsLookedAt: "Save the current view",
+  name: "Name",
+  aLineAboutIt: "Description",
+  aSharedViewShowsOthers: "A shared view shows others only the students they may see anyway.",
+  keep: "Save",
+  close: "Close",
+  thisViewCannotBeOpened: "This view cannot be opened",
+  askWhoeverSentTheLink: "Ask whoever sent the link to share it.",
+  opening: "Opening …",
+};
