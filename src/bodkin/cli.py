@@ -6,7 +6,7 @@ from typing import Annotated, NoReturn
 
 import typer
 
-from bodkin.core.errors import BadInput, BodkinError
+from bodkin.core.errors import BodkinError
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False, help=__doc__
@@ -24,9 +24,6 @@ def fail(error: Exception, status: int = 2) -> NoReturn:
         print(line, file=sys.stderr)
     raise typer.Exit(status)
 
-
-ON_FILES = ("school", "grade", "teacher", "section", "language", "program")
-"""What a breakdown of plain files can go by."""
 
 Many = Annotated[list[str] | None, typer.Option()]
 
@@ -55,60 +52,19 @@ def compare(
     withhold: Annotated[int | None, typer.Option(min=1, help="withhold cells of fewer students than this")] = None,
 ) -> None:
     """Compare two windows from plain files, without a database; writes students.csv and summary.json."""
-    # The import of the computing parts takes a moment; other commands need not wait for it.
-    from pydantic import ValidationError
+    from bodkin.commands.compare import Files, compare_files
 
-    from bodkin.answers.comparison.comparison import compare as work_out
-    from bodkin.answers.comparison.summary import summarise
-    from bodkin.answers.comparison.suppression import suppress_small_cells
-    from bodkin.answers.headless import write_run
-    from bodkin.answers.scope.scope import Scope
-    from bodkin.exchange.plain.headless import check_measure, score_table
-
+    asked = {
+        "assessment": assessment, "subject": subject, "from_window": from_window, "to_window": to_window,
+        "matched": matched, "cuts": "season" if season_cuts else "year-end", "grade": grade or (),
+        "school": school or (), "section": section or (), "teacher": teacher or (), "program": program or (),
+        "language": language, "by": by,
+    }  # fmt: skip
     try:
-        scope = Scope.model_validate(
-            {
-                "assessment": assessment,
-                "subject": subject,
-                "from_window": from_window,
-                "to_window": to_window,
-                "matched": matched,
-                "cuts": "season" if season_cuts else "year-end",
-                "grade": grade or (),
-                "school": school or (),
-                "section": section or (),
-                "teacher": teacher or (),
-                "program": program or (),
-                "language": language,
-                "by": by,
-            }
-        )
-        if scope.by is not None and scope.by not in ON_FILES:
-            raise BadInput(f"--by: files of a headless run have no {scope.by}; there are {', '.join(ON_FILES)}")
-        if scope.single:
-            raise BadInput(f'--to: the second window must come after the first; "{to_window}" does not')
-        table = score_table(scores, norms, growth_norms, cuts, calendar)
-        check_measure(table, scores, assessment, subject)
-        comparison = work_out(table, scope)
-        summary = summarise(comparison)
-        if withhold is not None:
-            summary = suppress_small_cells(summary, withhold, exclusive=by != "program")
-        written = write_run(out, comparison, summary)
-    except ValidationError as error:
-        option = {"from_window": "--from", "to_window": "--to"}
-        for fault in error.errors():
-            name = str(fault["loc"][0]) if fault["loc"] else "--to"
-            print(
-                f"{option.get(name, '--' + name.lstrip('-'))}: {fault['msg'].removeprefix('Value error, ')}",
-                file=sys.stderr,
-            )
-        raise typer.Exit(2) from None
-    except (BadInput, BodkinError) as error:
+        for path in compare_files(asked, Files(scores, norms, growth_norms, cuts, calendar), out, withhold):
+            print(path)
+    except BodkinError as error:
         fail(error)
-    except OSError as error:
-        fail(BadInput(f"{error.filename or out}: cannot be written ({error.strerror})"))
-    for path in written:
-        print(path)
 
 
 Port = Annotated[int, typer.Option(help="port on 127.0.0.1")]

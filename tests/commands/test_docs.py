@@ -1,5 +1,6 @@
 """The documents are complete: commands, columns, keys and pictures stand where a reader looks for them."""
 
+import ast
 import re
 import unittest
 
@@ -40,6 +41,14 @@ class Documents(unittest.TestCase):
         for key in heard:
             if key != "?":
                 self.assertRegex(listed, rf'\["{re.escape(key)}"')
+
+    def test_every_test_says_what_must_hold(self):
+        """Each test has a docstring, so that a failure can be read without the code."""
+        for path in (ROOT / "tests").rglob("test_*.py"):
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                if isinstance(node, ast.FunctionDef) and node.name.startswith("test_"):
+                    with self.subTest(test=f"{path.name}: {node.name}"):
+                        self.assertTrue(ast.get_docstring(node))
 
     def test_pictures_are_there_few_and_linked(self):
         """Under twenty, each linked from the readme."""

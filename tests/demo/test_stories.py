@@ -69,6 +69,7 @@ class Stories(unittest.TestCase):
         return pl.concat(parts)
 
     def test_reading_of_grade_4_at_saltgrass_fell_after_a_strong_fall(self):
+        """The core finds the planted fall in distance from expected."""
         grade = summarise(self.compared("reading", grade=("4",), by="school"))
         by_school = {row.value: row for row in grade.by}
         fell = by_school["Saltgrass Primary"]
@@ -81,6 +82,7 @@ class Stories(unittest.TestCase):
             self.assertGreater(fell.bands[2].from_at_or_above, other.bands[2].from_at_or_above)
 
     def test_one_class_rushed_its_winter_test_in_mathematics(self):
+        """Most doubts about speed in that window are of one class."""
         doubts = self.doubts("mathematics")
         share = doubts.group_by("section").agg(pl.col("fast").mean(), pl.len()).filter(pl.col("len") >= 10)
         first, second = share.sort("fast", descending=True).head(2).iter_rows(named=True)
@@ -91,6 +93,7 @@ class Stories(unittest.TestCase):
         self.assertEqual(retests.most_common(1)[0][0], "7 Yawl")
 
     def test_one_wild_outlier_stands_out_of_all_reading_results(self):
+        """One change is far beyond every other."""
         doubts = self.doubts("reading").filter(pl.col("retest")).sort("change")
         worst = doubts.row(0, named=True)
         self.assertEqual((worst["grade"], worst["minutes"]), ("8", 4.0))
@@ -98,6 +101,7 @@ class Stories(unittest.TestCase):
         self.assertEqual(doubts.height, 1)
 
     def test_multilingual_learners_read_far_better_in_portuguese(self):
+        """The difference of the two languages is beyond its error for most."""
         winter = self.table.results.filter(
             (pl.col("assessment") == "Saltgauge") & (pl.col("subject") == "reading") & (pl.col("window") == WINTER)
         )
@@ -113,6 +117,7 @@ class Stories(unittest.TestCase):
         self.assertLess(needs["skill"], needs["language"] / 10)
 
     def test_place_value_is_the_missing_ground_under_decimals_at_causeway(self):
+        """The weight of the skill leads the list of what to teach first."""
         rests_on: dict[str, set[str]] = {code: set() for code in self.rows["standards"]["code"]}
         for code, below in self.rows["prerequisites"].iter_rows():
             rests_on[code].add(below)
@@ -159,21 +164,25 @@ class Stories(unittest.TestCase):
         return dosage(per["minutes"], np.full(per.height, 3 * weeks * planned_minutes), per["came"], per["held"])
 
     def test_a_group_in_grade_3_works(self):
+        """Its members grew more than matched students, beyond the interval."""
         seen = self.helped("Tide pool readers", "3")
         self.assertGreater(seen.gap.difference, 0.8)
         self.assertGreater(seen.gap.low, 0)
 
     def test_a_group_in_grade_7_does_not_although_attendance_was_good(self):
+        """No gain over matched students, with most sessions attended."""
         seen = self.helped("Deep water readers", "7")
         self.assertLess(seen.gap.difference, 0.5)
         self.assertGreater(float(np.mean(self.received("Deep water readers", 30).sessions)), 0.9)
 
     def test_a_group_met_half_its_planned_minutes(self):
+        """Minutes received are about half of those planned."""
         half = float(np.mean(self.received("Osier word workshop", 30).minutes))
         self.assertTrue(0.35 < half < 0.6, half)
         self.assertGreater(float(np.mean(self.received("Tide pool readers", 30).minutes)), 0.8)
 
     def test_weekly_probes_say_the_same_of_both_groups(self):
+        """The trend is near the aim line for one group and below it for the other."""
         probes = self.table.results.filter(pl.col("assessment") == "One-minute passage").sort("tested_on")
         began = date(2026, 10, 12)
         acts: dict[str, Counter[str]] = {}
@@ -194,6 +203,7 @@ class Stories(unittest.TestCase):
         self.assertLessEqual(acts["Tide pool readers"]["change"], 3)
 
     def test_strong_readers_of_grade_6_at_causeway_stopped_growing(self):
+        """Starters in the upper part grew less than those elsewhere."""
         sixth = self.compared("reading", grade=("6",)).students.filter(pl.col("gain_z").is_not_null())
         strong = sixth.filter(pl.col("from_percentile") >= 70)
         mean = dict(strong.group_by("school").agg(pl.col("gain_z").mean()).iter_rows())
@@ -223,17 +233,20 @@ class Stories(unittest.TestCase):
         return answer
 
     def test_an_item_with_a_wrong_key_is_found(self):
+        """The flag names the planted item and the option most of the best chose."""
         flags = self.flags("Unit check: story structure")
         wrong = [name for name, flag in flags.items() if flag.check_the_key]
         self.assertEqual(wrong, ["7"])
 
     def test_an_item_with_a_strong_wrong_answer_is_found(self):
+        """The flag names the planted item and its one shared mistake."""
         flags = self.flags("Unit check: decimals")
         self.assertEqual(
             ["9"], [name for name, flag in flags.items() if flag.shared_mistake is not None and not flag.check_the_key]
         )
 
     def test_informing_texts_go_worse_in_grade_4_at_osier_bank(self):
+        """Practice by kind of text shows the planted weakness."""
         fourth = self.compared("reading", grade=("4",)).students.select("student_id", "school")
         log = self.rows["practice"].join(fourth, on="student_id")
         for school, worse in (("Osier Bank Primary", True), ("Saltgrass Primary", False)):
@@ -244,6 +257,7 @@ class Stories(unittest.TestCase):
             self.assertEqual(found.high < -0.1, worse, school)
 
     def test_some_moved_and_some_came_late(self):
+        """Enrolments have the planted moves and late arrivals."""
         with stage.demo().reading() as session:
             moved = session.connection().exec_driver_sql(
                 "SELECT COUNT(*) FROM (SELECT e.student_id FROM enrolment e JOIN section s "
@@ -258,11 +272,13 @@ class Stories(unittest.TestCase):
             self.assertGreater(late.scalar(), 22)
 
     def test_a_window_was_not_given_at_one_school(self):
+        """The flooded school has no result in that window."""
         first = self.table.results.filter((pl.col("window") == "2024-25 fall") & (pl.col("assessment") == "Saltgauge"))
         self.assertNotIn("Osier Bank Primary", first["school"].unique().to_list())
         self.assertEqual(first["school"].n_unique(), 3)
 
     def test_everybody_who_can_sign_in_is_there(self):
+        """One person of each role, with a password that works."""
         with stage.demo().reading() as session:
             logins = session.connection().exec_driver_sql("SELECT login FROM person WHERE login IS NOT NULL")
             self.assertEqual({login for (login,) in logins}, {login for login, _, _ in SIGN_INS})

@@ -48,6 +48,7 @@ class Hostile(unittest.TestCase):
             self.assertTrue(str(error).strip())
 
     def test_packages_with_cells_that_make_no_sense(self):
+        """Cells broken at random end in faults that name their place, never in a trace."""
         for _ in range(40):
             files = ROSTER | (BOOK if self.rng.random() < 0.5 else {})
             for _ in range(self.rng.randint(1, 4)):
@@ -63,6 +64,7 @@ class Hostile(unittest.TestCase):
             self.come("roster.zip", package(**files))
 
     def test_damaged_packages(self):
+        """Zips cut short or altered are refused in words."""
         whole = package(**ROSTER)
         for _ in range(40):
             bytes_ = bytearray(whole)
@@ -81,11 +83,13 @@ class Hostile(unittest.TestCase):
         return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True]) if self.rng.random() < 0.06 else answer
 
     def test_frameworks_of_other_shapes(self):
+        """JSON of any shape ends in a plan or a fault."""
         answer = json.loads(framework())
         for _ in range(60):
             self.come("standards.json", json.dumps(self.mutated(answer)).encode())
 
     def test_rows_of_every_kind_that_make_no_sense(self):
+        """Random rows of each kind of file end in faults that name line and column."""
         for kind in list(KINDS.values()) * 2:
             names = [column.name for column in kind.layout.columns]
             rows = [[self.rng.choice(JUNK + GOOD) for _ in names] for _ in range(self.rng.randint(0, 6))]

@@ -59,6 +59,7 @@ class Rostering(unittest.TestCase):
         return {"Authorization": f"Bearer {answer.json()['access_token']}"}
 
     def test_nobody_reads_without_a_token(self):
+        """The stand-in refuses a missing, wrong or expired token."""
         self.assertEqual(self.client.get(f"{PATH}/users").status_code, 401)
         headers = {"Authorization": "Bearer made-up"}
         self.assertEqual(self.client.get(f"{PATH}/users", headers=headers).status_code, 401)
@@ -70,6 +71,7 @@ class Rostering(unittest.TestCase):
         self.assertEqual(self.client.get(f"{PATH}/shoes", headers=self.token()).status_code, 404)
 
     def test_pages_follow_each_other_to_the_end(self):
+        """Every row arrives once, whatever the size of a page."""
         headers, seen, path = self.token(), [], f"{PATH}/enrollments?limit=700&offset=0"
         while path:
             answer = self.client.get(path, headers=headers)
@@ -81,6 +83,7 @@ class Rostering(unittest.TestCase):
         self.assertEqual(len(seen), len(set(seen)))
 
     def test_rows_to_objects_and_back_are_the_same_rows(self):
+        """CSV rows and the service's objects hold the same."""
         with self.store.reading() as session:
             frames = oneroster_tables(session, results=False)
         made = from_json({name: json.loads(json.dumps(to_json(name, frames))) for name in frames})
@@ -94,6 +97,7 @@ class Rostering(unittest.TestCase):
             return next(one for one in all_sources(session) if one.name == STUDENT_SYSTEM)
 
     def test_the_roster_of_tomorrow_comes_in_and_goes_back(self):
+        """What is fetched is imported, and undo leaves the tables as they were."""
         content = fetch("http://stand.in/", CLIENT_ID, CLIENT_SECRET, transport=self.transport)
         with self.store.writing(scores=True) as session:
             key, seen = imports.bring_in(session, "roster.zip", content, None, datetime(2026, 2, 13))
@@ -112,6 +116,8 @@ class Rostering(unittest.TestCase):
             self.assertEqual(session.scalar(select(func.count()).where(Student.sourced_id.is_not(None))), 0)
 
     def test_services_that_do_not_behave_are_told_in_words(self):
+        """Wrong status, wrong content, no answer: each has a sentence."""
+
         def answering(handler):
             return httpx.MockTransport(handler)
 
@@ -155,6 +161,7 @@ class Rostering(unittest.TestCase):
             pull(store, source)
 
     def test_when_a_source_is_due(self):
+        """Once a day from its hour on, not before and not twice."""
         now = datetime(2027, 2, 12, 6, 30, tzinfo=UTC)
         source = Source(1, "S", "http://x", "a", "b", 5, None, None, None)
         from dataclasses import replace
@@ -188,6 +195,7 @@ class AdaptiveTest(unittest.TestCase):
             self.assertLess(abs(np.mean(errors)), 1.0)
 
     def test_students_finish_one_after_another(self):
+        """Results arrive in the order of finishing, with time used."""
         now = [0.0]
         from fastapi import FastAPI
 
@@ -237,6 +245,7 @@ class BesideTheDemo(unittest.TestCase):
         assert cls.client.post("/api/sign-in", json=answer).status_code == 204
 
     def test_a_class_sits_its_test_and_the_results_come_in(self):
+        """From the choice of a class to its scores in the tables."""
         choices = self.client.get("/api/sittings/choices").json()
         self.assertEqual((choices["there"], choices["windows"][0]), (True, "2026-27 spring"))
         room = next(one for one in choices["classes"] if one["name"] == "4 Curlew")
@@ -264,6 +273,7 @@ class BesideTheDemo(unittest.TestCase):
             self.assertEqual(self.client.post(f"/api/imports/{one['id']}/undo").status_code, 204)
 
     def test_what_cannot_be_sat_is_refused(self):
+        """An unknown class, subject or window, and a test that is still going on."""
         for wrong, status in (
             ({"section_id": 9999}, 404),
             ({"subject": "art"}, 422),
@@ -273,6 +283,7 @@ class BesideTheDemo(unittest.TestCase):
             self.assertEqual(self.client.post("/api/sittings", json=answer).status_code, status)
 
     def test_the_roster_is_fetched_looked_at_and_brought_in(self):
+        """By the screen's own calls, beside the running stand-in."""
         source = self.client.get("/api/sources").json()[0]
         self.assertNotIn("client_secret", source)
         answer = self.client.post(f"/api/sources/{source['id']}/fetch").json()["files"][0]
@@ -291,6 +302,7 @@ class BesideTheDemo(unittest.TestCase):
         self.assertEqual(self.client.get("/api/sources").json()[0]["at_hour"], 5)
 
     def test_services_are_added_and_forgotten(self):
+        """A name twice is a conflict; a deleted one is gone."""
         new = {"name": "Other", "address": "http://127.0.0.1:9/", "client_id": "a", "client_secret": "b"}
         self.assertEqual(self.client.post("/api/sources", json=new).status_code, 201)
         self.assertEqual(self.client.post("/api/sources", json=new).status_code, 409)

@@ -24,14 +24,15 @@ import { SignIn } from "./people/SignIn";
 import { PinProvider } from "./pins/PinContext";
 import { ScopeProvider, useScope } from "./scope/ScopeContext";
 import { CalendarPage } from "./setup/CalendarPage";
+import { SetupPage } from "./setup/imports/SetupPage";
 import { OutPage } from "./setup/OutPage";
-import { SetupPage } from "./setup/SetupPage";
-import { SystemsPage } from "./setup/SystemsPage";
-import { TestsPage } from "./setup/TestsPage";
+import { SystemsPage } from "./setup/systems/SystemsPage";
+import { TestsPage } from "./setup/tests/TestsPage";
 import { NotBuilt } from "./step/NotBuilt";
-import { antTheme, type Theme } from "./ui/theme";
+import { antTheme } from "./styles/theme";
+import type { Theme } from "./styles/tokens";
 import { OpenView } from "./views/OpenView";
-import { frame as words } from "./words/frame";
+import { frame as words } from "./words/around/frame";
 
 function useTheme() {
   const [theme, setTheme] = useState<Theme>(() => {

@@ -1,7 +1,6 @@
 /** Starts the client. */
 import "@fontsource-variable/literata";
 import "@fontsource-variable/atkinson-hyperlegible-next";
-import "./styles/tokens.css";
 import "./styles/base.css";
 import "./styles/frame.css";
 import "./styles/steps.css";
@@ -11,7 +10,9 @@ import "./styles/narrow.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./app";
+import { installTokens } from "./styles/tokens";
 
+installTokens();
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

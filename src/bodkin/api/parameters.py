@@ -3,41 +3,19 @@
 from typing import Annotated, Any
 
 from fastapi import Depends, Query
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import ConfigDict, ValidationError
 
 from bodkin.answers.comparison.drill_down import Pick
-from bodkin.answers.scope.scope import Against, By, CutChoice, Follow, Roster, Scope
+from bodkin.answers.scope.scope import Scope, ScopeFields
 from bodkin.core.errors import BadInput
 
 
-class ScopeQuery(BaseModel):
-    """The scope as the address holds it."""
+class ScopeQuery(ScopeFields):
+    """The scope as the address holds it; ``student`` are the pinned students it is narrowed to."""
 
     model_config = ConfigDict(extra="ignore")
 
-    assessment: str
-    subject: str
-    strand: str | None = None
-    from_window: str
-    to_window: str
-    between: list[str] = []
-    follow: Follow = "students"
-    matched: bool = True
-    cuts: CutChoice = "season"
-    against: Against = "norms"
-    roster: Roster = "then"
-    all_but: bool = False
-    grade: list[str] = []
-    school: list[str] = []
-    section: list[str] = []
-    teacher: list[str] = []
-    program: list[str] = []
-    field: list[str] = []
-    language: str | None = None
-    group: list[int] = []
-    student: list[str] = []
-    by: By | None = None
-    by2: By | None = None
+    student: tuple[str, ...] = ()
 
 
 def _faults_named(error: ValidationError) -> BadInput:

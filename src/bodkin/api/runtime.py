@@ -1,14 +1,13 @@
 """What every route works with: settings, store, score table, and answers worked out lately."""
 
 import hashlib
-from collections import OrderedDict
 from contextlib import suppress
 from dataclasses import dataclass
 from threading import Lock
 
 from sqlalchemy.orm import Session
 
-from bodkin.answers.comparison.comparison import Comparison, Members, compare
+from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.strand_measure import strand_table
 from bodkin.answers.comparison.summary import Summary, summarise
@@ -20,7 +19,7 @@ from bodkin.store.database import Store, versions
 from bodkin.store.reads.check_data import CheckData, load_check, with_decisions
 from bodkin.store.reads.load import ScoreTables, load_score_table, load_strand
 from bodkin.store.reads.people import names_of
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.score_table import Memo, ScoreTable
 from bodkin.store.settings import Settings
 
 KEPT = 24
@@ -51,7 +50,8 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._tables = ScoreTables(lambda session: load_score_table(session, settings.today))
-        self._worked: OrderedDict[str, Worked] = OrderedDict()
+        self._comparisons = Memo(KEPT)
+        self._worked = Memo(KEPT)
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
         self._checks: dict[tuple[str, str], tuple[int, int, CheckData | None]] = {}
@@ -105,23 +105,27 @@ class Runtime:
         """A scope worked out over the students in its reach, from memory where it was just asked.
 
         ``table`` is the score table as the person may see it; one that holds less than the whole
-        is a table of its own in memory, and so is what was worked out from it.
+        is a table of its own in memory, and so is what was worked out from it. Scopes that differ
+        in the breakdown alone, such as those of the rail and of Compare, share one comparison.
         """
-        parts = [scope.model_dump_json(exclude={"students", "reach"}), "".join(p.text for p in pieces)]
-        parts += [str(table.version), table.view]
-        parts += sorted(scope.students) if scope.students is not None else ["everyone"]
-        parts += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
+        plain = scope.model_copy(update={"by": None, "by2": None})
+        key = _digest(table, plain, pieces)
+        comparison = self._comparisons.once(key, lambda: compare(table, plain, pieces))
+
+        def summarised() -> Worked:
+            whole = broken_down(comparison, table, scope, members)
+            return Worked(whole, summarise(whole))
+
+        inside: list[str] = []
         if "group" in (scope.by, scope.by2):
-            parts += [f"{name}: {sorted(inside)}" for name, inside in sorted(members.items())]
-        key = hashlib.sha256("\0".join(parts).encode()).hexdigest()
-        with self._lock:
-            if key in self._worked:
-                self._worked.move_to_end(key)
-                return self._worked[key]
-        comparison = compare(table, scope, pieces, members)
-        worked = Worked(comparison, summarise(comparison))
-        with self._lock:
-            self._worked[key] = worked
-            while len(self._worked) > KEPT:
-                self._worked.popitem(last=False)
-        return worked
+            inside = [f"{name}: {sorted(students)}" for name, students in sorted(members.items())]
+        return self._worked.once((key, scope.by, scope.by2, *inside), summarised)
+
+
+def _digest(table: ScoreTable, scope: Scope, pieces: list[Piece]) -> str:
+    """What a comparison was worked out from, in a few letters: thousands of students need no long key."""
+    parts = [scope.model_dump_json(exclude={"students", "reach"}), "".join(piece.text for piece in pieces)]
+    parts += [str(table.version), table.view]
+    parts += sorted(scope.students) if scope.students is not None else ["everyone"]
+    parts += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
+    return hashlib.sha256("\0".join(parts).encode()).hexdigest()

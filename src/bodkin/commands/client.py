@@ -1,10 +1,13 @@
 """Builds the web client when its sources have changed."""
 
+import fcntl
 import hashlib
 import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from bodkin.core.errors import BodkinError
@@ -78,8 +81,21 @@ def run(*words: str, environment: dict[str, str] | None = None) -> None:
         raise BodkinError(f"{' '.join(words)} failed:\n{tail}")
 
 
+@contextmanager
+def _alone() -> Iterator[None]:
+    """One process at a time installs or builds; the next one finds it done."""
+    with (WEB / ".work.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
 def want_packages() -> None:
     """Install the client's packages when the lock file has changed."""
+    with _alone():
+        _install_packages()
+
+
+def _install_packages() -> None:
     mark = WEB / "node_modules" / ".made-from"
     now = _digest(("package-lock.json",))
     if not mark.exists() or mark.read_text() != now:
@@ -96,9 +112,10 @@ def built() -> bool:
 
 def want_client() -> None:
     """Build the client when its sources have changed."""
-    if built():
-        return
-    want_packages()
-    print("Building the client ...", file=sys.stderr)
-    run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
-    (WEB / "dist" / ".made-from").write_text(_digest(SOURCES))
+    with _alone():
+        if built():
+            return
+        _install_packages()
+        print("Building the client ...", file=sys.stderr)
+        run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
+        (WEB / "dist" / ".made-from").write_text(_digest(SOURCES))

@@ -50,7 +50,7 @@ def _sentences(path: Path) -> Iterator[str]:
 def words_text() -> str:
     """The whole list, each text once where it first stands."""
     parts = [HEAD]
-    rooms = [(path.stem, _catalogue(path)) for path in sorted(CATALOGUES.glob("*.ts")) if path.stem != "format"]
+    rooms = [(path.stem, _catalogue(path)) for path in sorted(CATALOGUES.glob("*/*.ts"))]
     modules = [path for path in sorted(SENTENCES.rglob("*.py")) if path.stem != "__init__"]
     rooms += [(f"answers/{path.relative_to(SENTENCES).with_suffix('')}", _sentences(path)) for path in modules]
     for name, texts in rooms:

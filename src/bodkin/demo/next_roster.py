@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 import polars as pl
 
-from bodkin.exchange.oneroster.package_out import made_id
+from bodkin.exchange.oneroster.package_rows import made_id
 
 ARRIVALS = (("Tamsin", "Eastlake", "SR90001"), ("Rafe", "Quaresma", "SR90002"), ("Yara", "Holm", "SR90003"))
 CLASS, OTHER_CLASS = "4 Curlew", "4 Avocet"

@@ -65,6 +65,7 @@ class Looked(unittest.TestCase):
         return sorted(window_sittings(TABLE, scope(**more), answer, today).roster["student_id"])
 
     def test_who_left_or_came_later_is_not_expected(self):
+        """A student who left before the window's last day, or came after it, is not missing."""
         rows = [place("a"), place("left", until=date(2027, 1, 20)), place("later", since=date(2027, 2, 8)),
                 place("came", since=date(2027, 1, 18))]  # fmt: skip
         answer = self.check(data([sitting(1, "a")], rows))
@@ -72,14 +73,17 @@ class Looked(unittest.TestCase):
         self.assertEqual([one.reason for one in answer.classes[0].missing], ["newly arrived"])
 
     def test_one_student_of_two_classes_is_expected_once_in_the_home_class(self):
+        """A second class of a subject does not count the student twice."""
         rows = [place("a", "Maths 1", kind="subject"), place("a", "4A", kind="home")]
         self.assertEqual([one.section for one in self.check(data([], rows)).classes], ["4A"])
 
     def test_grades_that_do_not_sit_the_test_are_not_expected(self):
+        """Nobody is missing in a grade in which nobody has a result."""
         rows = [place("a"), place("b", grade="9")]
         self.assertEqual(self.expected(data([sitting(1, "a")], rows)), ["a"])
 
     def test_a_window_to_come_leaves_the_earlier_one_to_be_checked(self):
+        """Before the later window opens, the step checks the earlier one."""
         answer = data([sitting(1, "a")], [place("a")])
         later = {"from_window": WINTER, "to_window": SPRING}
         self.assertEqual(self.check(answer, **later).window, WINTER)
@@ -87,6 +91,7 @@ class Looked(unittest.TestCase):
         self.assertTrue(self.check(answer, date(2027, 4, 20), **later).open)
 
     def test_programs_and_plans_hold_between_their_days(self):
+        """A plan that has ended, or has not begun, entitles to nothing."""
         spans = [("a", date(2026, 8, 1), date(2027, 6, 30)), ("b", None, date(2026, 12, 31)), ("c", None, None),
                  ("d", date(2027, 3, 1), None)]  # fmt: skip
         answer = data([], [place(who) for who, *_ in spans], programs=[(w, "P", f, t) for w, f, t in spans],
@@ -96,12 +101,14 @@ class Looked(unittest.TestCase):
         self.assertEqual(sorted(entitled_to(answer, TODAY)), ["a", "c"])
 
     def test_who_sat_without_what_the_plan_promises(self):
+        """Only accommodations that the plan names and the test lacked are listed."""
         answer = data([sitting(1, "a", accommodations="Room"), sitting(2, "b", accommodations="Room;Time")],
                     [place("a"), place("b")],
                     entitled=[(who, name, None, None) for who in "ab" for name in ("Room", "Time")])  # fmt: skip
         self.assertEqual([(one.student_id, one.used) for one in self.check(answer).without], [("a", "Room")])
 
     def test_a_result_set_aside_leaves_its_student_to_chase(self):
+        """A student whose only result is set aside counts as not tested."""
         answer = data([sitting(1, "a")], [place("a")])
         self.assertEqual(self.check(answer).waiting, 0)
         row = {"result_id": 1, "state": "set aside", "state_why": "x", "state_by": "M"}
@@ -119,6 +126,7 @@ class Looked(unittest.TestCase):
         self.assertEqual((answer.doubts[0].own_median, answer.rushed), (40.0, []))
 
     def test_a_class_of_which_a_third_was_too_fast_is_named(self):
+        """From a third of the tests on, the class is named and not only its students."""
         before = [sitting(at, f"s{at}", FALL) for at in range(18)]
         now = [sitting(100 + at, f"s{at}", section="4A", minutes=5.0 if at < 6 else 40.0) for at in range(18)]
         answer = self.check(data(before + now, [place(f"s{at}") for at in range(18)]))

@@ -155,6 +155,7 @@ class Runtime(unittest.TestCase):
         self.assertIsNone(one.get("/api/imports/progress").json())
 
     def test_a_package_is_seen_and_its_refused_rows_leave_with_their_place(self):
+        """The preview of a zip package, and its refused rows with file and line."""
         from tests.support.oneroster import ROSTER, package
 
         bad = dict(ROSTER, enrollments=ROSTER["enrollments"].replace("k1,s1,u1", "k9,s1,u1"))
@@ -165,6 +166,7 @@ class Runtime(unittest.TestCase):
         self.assertIn("roster.zip/enrollments.csv,2,classSourcedId", refused)
 
     def test_cuts_edited_on_the_screen_are_an_import_like_any_other(self):
+        """Checked, in the history, and undone like a file."""
         one = self.clients["one"]
         place = {"assessment": "Edit", "subject": "reading", "grade": "3", "season": "fall", "purpose": "performance"}
         rows = [{**place, "band": f"B{at}", "order": str(at), "min_score": low} for at, low in ((1, ""), (2, "400"))]

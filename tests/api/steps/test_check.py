@@ -36,6 +36,7 @@ class OverTheDemo(unittest.TestCase):
             return [tuple(row) for row in session.connection().exec_driver_sql(query)]
 
     def test_who_was_tested_is_counted_once_more_by_the_database(self):
+        """The counts by class equal those of a query written here."""
         answer = self.check()
         roster = (
             "SELECT DISTINCT e.student_id FROM enrolment e JOIN section s ON s.id = e.section_id WHERE "
@@ -54,6 +55,7 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(sum(line["expected"] for line in answer["classes"]), answer["expected"])
 
     def test_the_outlier_stands_first_with_its_evidence(self):
+        """The planted wild score leads the list, with time and change in words."""
         answer = self.check()
         first = answer["doubts"][0]
         self.assertTrue(first["both"])
@@ -63,6 +65,7 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(sum(one["both"] for one in answer["doubts"]), 1)
 
     def test_the_class_that_rushed_is_named(self):
+        """The planted class and how many of its tests were too fast."""
         answer = self.check(subject="mathematics")
         self.assertEqual([one["section"] for one in answer["rushed"]], ["7 Yawl"])
         self.assertIn("Class 7 Yawl hurried", answer["lead"])
@@ -72,6 +75,7 @@ class OverTheDemo(unittest.TestCase):
         self.assertIn(f"{answer['waiting']} not tested", step["line"])
 
     def test_two_languages_say_what_the_need_is(self):
+        """The planted group of readers: the need is language for most of them."""
         answer = self.check()
         needs = [row["need"] for row in answer["languages"]]
         self.assertGreater(needs.count("language") / len(needs), 0.7)
@@ -84,6 +88,7 @@ class OverTheDemo(unittest.TestCase):
             self.assertEqual(row["need"] == "language", row["errors"] > round(limit, 2))
 
     def test_a_teacher_sees_the_own_class_and_may_only_ask(self):
+        """Another class is not there, and a decision is refused."""
         answer = self.check("teacher")
         self.assertEqual([line["section"] for line in answer["classes"]], ["4 Curlew"])
         self.assertEqual((answer["may_decide"], answer["may_ask"]), (False, True))
@@ -97,6 +102,7 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(self.clients["lead"].post("/api/check/decisions", json=body).status_code, 404)
 
     def test_set_aside_counts_nowhere_and_undo_brings_it_back(self):
+        """Compare's count falls by one and rises again."""
         coach = self.clients["coach"]
         before = coach.get("/api/compare", params=SCOPE).json()
         doubt = self.check()["doubts"][0]
@@ -114,6 +120,7 @@ class OverTheDemo(unittest.TestCase):
         self.assertEqual(coach.get("/api/compare", params=SCOPE).json()["matched_n"], before["matched_n"])
 
     def test_another_sitting_counts_and_undo_brings_the_first_back(self):
+        """The chosen result of two stands in the figures until undone."""
         coach = self.clients["coach"]
         several = self.check()["several"][0]
         one, other = several["sittings"][0], several["sittings"][-1]
@@ -137,6 +144,7 @@ class OverTheDemo(unittest.TestCase):
         return rows[0]
 
     def test_retests_and_reasons_are_asked_given_and_undone(self):
+        """Each act changes the step's answer and leaves it as it was."""
         coach, answer = self.clients["coach"], self.check()
         doubt = answer["doubts"][0]
         ask = {"student_id": doubt["student_id"], "assessment": "Saltgauge", "subject": "reading",
@@ -184,10 +192,12 @@ class Small(unittest.TestCase):
         return self.client.get("/api/check", params=scope).json()
 
     def test_nothing_at_all(self):
+        """A district without results has an answer in words."""
         answer = self.check()
         self.assertEqual((answer["headline"], answer["classes"], answer["doubts"]), ("Nobody is expected here", [], []))
 
     def test_one_student_without_minutes_errors_or_dates(self):
+        """Nothing can be doubted without evidence, and that is said."""
         scores = "student_id,assessment,subject,window,grade,score,school,section\n"
         scores += "a,T,reading,2026-27 winter,4,500,S,4A\nb,T,reading,2026-27 fall,4,500,S,4A\n"
         with self.store.writing(scores=True) as session:

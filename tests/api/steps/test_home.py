@@ -32,6 +32,7 @@ class Home(unittest.TestCase):
         return self.clients[who].get("/api/home", params=SCOPE | more).json()
 
     def test_every_story_of_the_first_steps_stands_on_home(self):
+        """Each planted story of steps 1 to 3 is a sentence of its own."""
         answer = self.home()
         worth = [(one["step"], one["subject"], one["sentence"]) for one in answer["worth_a_look"]]
         for step, subject, words in (
@@ -47,6 +48,7 @@ class Home(unittest.TestCase):
         self.assertIn("Tide pool readers", answer["celebrate"][0]["sentence"])
 
     def test_the_figures_of_a_sentence_are_those_of_the_step_it_opens(self):
+        """The scope that a sentence carries gives the numbers it says."""
         fell = next(one for one in self.home()["worth_a_look"] if one["step"] == "compare")
         answer = self.clients["coach"].get("/api/compare", params=SCOPE | fell["scope"]).json()
         shares = [round(100 * answer["quoted"][f"{side}_share"]) for side in ("from", "to")]
@@ -96,11 +98,13 @@ class Home(unittest.TestCase):
         self.assertLessEqual(answer / parts, 0.03)
 
     def test_a_teacher_s_home_is_about_the_own_class_only(self):
+        """No other class, and no student of another class, is named."""
         for one in self.home("teacher")["worth_a_look"]:
             self.assertNotIn("Yawl", one["sentence"])
         self.assertEqual(self.clients["aide"].get("/api/home", params=SCOPE).status_code, 200)
 
     def test_what_happened_since(self):
+        """Imports and decisions after a moment, the latest first; nothing before it."""
         coach = self.clients["coach"]
         before = datetime.now(UTC) - timedelta(seconds=2)
 

@@ -50,6 +50,7 @@ class Standards(unittest.TestCase):
             return imports.preview(session, "standards.json", content)
 
     def test_items_become_standards_and_undo_takes_them_back(self):
+        """A framework's tree and prerequisites come in; undo leaves the tables as they were."""
         content = framework()
         with self.store.writing(scores=True) as session:
             key, seen = imports.bring_in(session, "standards.json", content, None, NOW)
@@ -80,6 +81,7 @@ class Standards(unittest.TestCase):
             self.assertEqual(session.scalar(select(func.count()).select_from(Standard)), 0)
 
     def test_single_items_at_fault_are_left_out(self):
+        """A fault of one item names it and lets the others in."""
         items = [*ITEMS, item("e", "3.N.1", ["03"]), item("f", "9.N.1", ["09"], ""), item("g", "x" * 65, ["09"]), "no"]
         faults = [(fault.line, fault.column) for fault in self.seen(framework(items)).reading.faults]
         self.assertEqual(
@@ -87,6 +89,7 @@ class Standards(unittest.TestCase):
         )
 
     def test_what_is_no_framework_is_refused_whole(self):
+        """Other JSON is refused, and nothing comes in."""
         circle = [*LINKS, link("precedes", "b", "c")]
         for content, answer in (
             (framework(links=circle), "rest on themselves"),

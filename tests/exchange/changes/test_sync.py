@@ -43,6 +43,7 @@ class Syncs(unittest.TestCase):
         self.assertEqual(self.rows(School.name, School.sourced_id), [("Reed", "s2"), ("Rush", "s1")])
 
     def test_what_is_left_empty_stays(self):
+        """An empty cell of a roster changes nothing."""
         with self.store.writing(scores=True) as session:
             session.add(Student(student_id="a", given_name="Ana", family_name="Yew"))
         row = {"student_id": "a", "given_name": None, "family_name": "Zorro", "sourced_id": "u"}
@@ -50,6 +51,7 @@ class Syncs(unittest.TestCase):
         self.assertEqual(self.rows(Student.given_name, Student.family_name), [("Ana", "Zorro")])
 
     def test_people_of_one_name_are_several_and_schools_of_one_name_are_not(self):
+        """Names tell schools apart, and never people."""
         people = [{"name": "Mo Lark", "role": "teacher", "school_id": None, "sourced_id": key} for key in ("t1", "t2")]
         self.carry_out(lambda s: s.take(Person, ("name",), people, "person"))
         self.assertEqual(self.rows(Person.sourced_id), [("t1",), ("t2",)])
@@ -59,6 +61,8 @@ class Syncs(unittest.TestCase):
         self.assertEqual(([row["sourced_id"] for row in twice], self.rows(School.sourced_id)), (["s2"], [("s1",)]))
 
     def test_rows_that_point_at_new_rows_are_written_with_their_keys_and_taken_back(self):
+        """New rows refer to each other by the keys they are given."""
+
         def work(sync):
             year = {"name": "2026-27", "first_day": None, "last_day": None, "sourced_id": "y"}
             years = sync.take(SchoolYear, ("name",), [year], "school year")
@@ -85,6 +89,7 @@ class Syncs(unittest.TestCase):
         self.assertEqual(self.rows(Student.student_id) + self.rows(Section.name), [])
 
     def test_a_place_that_only_results_have_told_gets_its_days(self):
+        """An enrolment known from scores alone takes the roster's days."""
         with self.store.writing(scores=True) as session:
             year, who = SchoolYear(name="2026-27"), Student(student_id="a")
             session.add_all([year, who])

@@ -43,6 +43,7 @@ def everything(store):
 
 class RoundTrip(unittest.TestCase):
     def test_out_in_and_out_again_are_the_same_files(self):
+        """The demo's package into an empty Bodkin and out again is the same zip."""
         with stage.demo().reading() as session:
             first = oneroster_package(session)
             theirs = load_score_table(session).results.drop("line", "programs")
@@ -100,6 +101,7 @@ class OfOthers(unittest.TestCase):
         self.store, _ = stage.fresh()
 
     def test_a_roster_of_another_system_comes_in(self):
+        """Other keys, orders and extra columns are read."""
         _, seen = bring(self.store, package(**ROSTER))
         self.assertEqual(seen.reading.faults, [])
         self.assertIn("1 users who neither learn nor work", " ".join(seen.plan.notices))
@@ -118,6 +120,7 @@ class OfOthers(unittest.TestCase):
             self.assertTrue(imports.preview(session, "x.zip", package(**ROSTER)).plan.empty)
 
     def test_the_next_package_changes_what_changed_and_undo_takes_it_back(self):
+        """Only the differences are written, and undo restores the rows."""
         bring(self.store, package(**ROSTER))
         before = everything(self.store)
         later = dict(ROSTER)
@@ -136,6 +139,7 @@ class OfOthers(unittest.TestCase):
         self.assertEqual(everything(self.store), before)
 
     def test_a_grade_book_comes_in_as_tests_of_the_class(self):
+        """Line items and results of a class become a test with scores."""
         book = {
             **ROSTER,
             "categories": "sourcedId,status,dateLastModified,title,weight\nq,,,Quizzes,\n",
@@ -175,6 +179,7 @@ class OfOthers(unittest.TestCase):
         )
 
     def test_students_known_from_scores_are_the_same_students(self):
+        """A roster after scores adds nobody twice."""
         head = "student_id,assessment,subject,window,grade,score,school,section,teacher\n"
         with self.store.writing(scores=True) as session:
             imports.bring_in(
@@ -194,6 +199,7 @@ class OfOthers(unittest.TestCase):
         return {(fault.file.split("/")[-1], fault.line, fault.column) for fault in seen.reading.faults}
 
     def test_faults_are_named_by_file_line_and_column(self):
+        """A bad cell inside the zip is found by its place."""
         enrolments, users, years = (ROSTER[name] for name in ("enrollments", "users", "academicSessions"))
         for expected, files in (
             (("academicSessions.csv", 3, "endDate"), {"academicSessions": years.replace("2027-01-15", "2026-01-15")}),
@@ -209,6 +215,7 @@ class OfOthers(unittest.TestCase):
                 self.assertIn(expected, self.faults(**files))
 
     def test_what_is_no_package_of_this_version_is_refused_whole(self):
+        """Another version, or another zip, is refused with the reason."""
         for content in (
             package(**ROSTER, manifest="propertyName,value\noneroster.version,1.1\n"),
             package(**ROSTER, manifest="a,b\n1,2\n"),

@@ -79,6 +79,7 @@ class Rows(unittest.TestCase):
         return seen.kind, [(fault.line, fault.column, fault.message) for fault in seen.reading.faults]
 
     def test_what_is_named_and_not_there_is_refused_at_its_place(self):
+        """A student, test or class that is not known: line and column."""
         kind, faults = self.refused("a.csv", "student_id,on,reason\na1,2026-10-01,ill\nb9,2026-10-01,ill\n")
         self.assertEqual(kind, "absences")
         self.assertEqual(faults, [(3, "student_id", 'there is no student "b9"; bring it in first')])
@@ -90,6 +91,7 @@ class Rows(unittest.TestCase):
         self.assertEqual({fault[1] for fault in faults}, {"code", "rests_on"})
 
     def test_what_does_not_fit_together_is_refused(self):
+        """Days in the wrong order, values out of range: line and column."""
         for text, column in (
             ("group,on,student_id,minutes,session_minutes\nG,2026-10-01,a1,40,30\n", "minutes"),
             ("student_id,accommodation,from,to\na1,Time,2026-10-02,2026-10-01\n", "to"),
@@ -106,6 +108,7 @@ class Rows(unittest.TestCase):
                 self.assertEqual([fault[1] for fault in faults], [column])
 
     def test_new_changed_same_and_undone(self):
+        """Each row of a file is counted as what it is, and undo restores the table."""
         before = everything(self.store)
         head = "student_id,on,reason,minutes\n"
         first, _ = bring(self.store, "absences.csv", head + "a1,2026-10-01,ill,\na2,2026-10-02,,30\n")
@@ -134,6 +137,7 @@ class Rows(unittest.TestCase):
         self.assertEqual(found, {"One": ("2026-09-20", 1), "Two": ("2026-09-25", 2), "Three": ("2026-09-22", 3)})
 
     def test_groups_bring_their_adult_and_a_session_its_group(self):
+        """Rows point at what an earlier file brought."""
         text = "group,student_id,from,focus,assessment,subject,adult,minutes\n"
         bring(
             self.store,
@@ -149,6 +153,7 @@ class Rows(unittest.TestCase):
             self.assertEqual((group.focus, group.minutes, adult.name, adult.login), ("Words", 30, "Ida Quill", None))
 
     def test_links_bring_their_test_and_answers_may_be_left_out(self):
+        """A link names its tests; an empty option is no answer."""
         bring(
             self.store,
             "l.csv",
@@ -161,6 +166,7 @@ class Rows(unittest.TestCase):
             self.assertEqual(sorted(map(str, session.scalars(select(Answer.option)))), ["A", "None"])
 
     def test_the_kind_is_told_by_the_header(self):
+        """Every kind of file is recognised from its own header."""
         for kind in KINDS.values():
             header = ",".join(column.name for column in kind.layout.columns)
             with self.subTest(kind.layout.name), self.store.reading() as session:
@@ -169,6 +175,7 @@ class Rows(unittest.TestCase):
 
 class Roster(unittest.TestCase):
     def test_students_come_in_before_any_result_and_change_their_names(self):
+        """A roster alone stands, and a corrected name replaces the old one."""
         store, _ = stage.fresh()
         head = "student_id,school_year,given_name,family_name,school,grade\n"
         rows = "n1,2026-27,Ana,Zorro,Reed,3\nn2,2026-27,Bo,,,4\n"
@@ -201,6 +208,7 @@ class Calendars(unittest.TestCase):
             return {str(day): season for day, season in rows}
 
     def test_dated_results_go_to_the_window_of_their_day_and_back(self):
+        """A calendar moves results between windows, and undo moves them back."""
         head = "kind,name,from,to\n"
         before = everything(self.store)
         key, seen = bring(
@@ -216,6 +224,7 @@ class Calendars(unittest.TestCase):
         self.assertEqual(everything(self.store), before)
 
     def test_what_is_no_calendar_is_refused(self):
+        """Overlaps and days outside the school year name their line."""
         head = "kind,name,from,to\n"
         for rows, column in (
             ("window,autumn,2026-09-21,2026-10-02\n", "name"),
@@ -231,6 +240,7 @@ class Calendars(unittest.TestCase):
 
 class Formulas(unittest.TestCase):
     def test_text_that_a_spreadsheet_would_run_leaves_marked_and_comes_back_as_it_was(self):
+        """Formulas leave with an apostrophe that reading takes off again."""
         store, _ = stage.fresh()
         name = '=HYPERLINK(""x"")'
         head = "student_id,school_year,given_name,family_name\n"
@@ -250,10 +260,12 @@ class Formulas(unittest.TestCase):
 
 class Export(unittest.TestCase):
     def test_an_unknown_table_is_told(self):
+        """The export of a table that is not there lists those that are."""
         with stage.demo().reading() as session, self.assertRaisesRegex(Exception, "no such table"):
             plain_table(session, "person")
 
     def test_types_are_those_of_the_layout(self):
+        """Numbers, dates and texts leave as what they are."""
         with stage.demo().reading() as session:
             out = plain_table(session, "practice")
         self.assertEqual(out.schema["on"], pl.Date)

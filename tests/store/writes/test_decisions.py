@@ -56,12 +56,14 @@ class Acts(unittest.TestCase):
             return undo.undo(session, key, who or self.coach, anybody_s=anybody_s)
 
     def test_set_aside_leaves_the_score_table_and_comes_back(self):
+        """The score is gone from the table and back after undo."""
         key = self.does(decisions.judge, self.results[3], decisions.ASIDE, "left")
         self.assertEqual(self.scores(), [500, 520, 560])
         self.assertEqual(self.undo(key), "said")
         self.assertEqual((self.scores(), self.everything()), ([480, 500, 520, 560], self.before))
 
     def test_kept_still_counts(self):
+        """A result that is kept changes no score."""
         key = self.does(decisions.judge, self.results[3], decisions.KEPT, "")
         self.assertEqual(self.scores(), [480, 500, 520, 560])
         again = self.does(decisions.judge, self.results[3], decisions.COUNTED, "")
@@ -83,6 +85,7 @@ class Acts(unittest.TestCase):
                 self.does(decisions.choose, alone, "")
 
     def test_retests_are_asked_done_and_undone(self):
+        """One open request a student and window; each state goes back."""
         key = self.does(decisions.ask_retest, "b", MEASURE, WINDOW, "too fast", "Extra time")
         with self.assertRaises(Conflict):
             self.does(decisions.ask_retest, "b", MEASURE, WINDOW, "again", None)
@@ -100,6 +103,7 @@ class Acts(unittest.TestCase):
         self.assertEqual(self.everything(), self.before)
 
     def test_reasons_are_given_changed_and_taken_back(self):
+        """A reason, another one, and none again."""
         first = self.does(decisions.give_reason, "b", WINDOW, "absent")
         second = self.does(decisions.give_reason, "b", WINDOW, "excused")
         third = self.does(decisions.give_reason, "b", WINDOW, "")
@@ -115,6 +119,7 @@ class Acts(unittest.TestCase):
         self.assertEqual(self.everything(), self.before)
 
     def test_what_is_not_there_is_told(self):
+        """Unknown results, students, tests and windows are refused, and nothing is written."""
         with self.store.reading() as session:
             for call in (lambda: decisions.student_of(session, 0), lambda: decisions.retest_student(session, 0)):
                 with self.assertRaises(NotFound):
@@ -131,6 +136,7 @@ class Acts(unittest.TestCase):
         self.assertEqual(self.everything(), self.before)
 
     def test_another_s_decision_is_undone_only_by_who_may(self):
+        """Not found for others; a coach may."""
         key = self.does(decisions.judge, self.results[0], decisions.KEPT, "")
         with self.assertRaises(NotFound):
             self.undo(key, self.teacher)

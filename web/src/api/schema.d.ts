@@ -4328,9 +4328,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -4519,9 +4519,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -4626,9 +4626,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -4733,9 +4733,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path: {
@@ -5191,9 +5191,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -5299,9 +5299,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
                 side?: string | null;
                 band?: number | null;
                 at_or_above?: number | null;
@@ -5428,9 +5428,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
                 side?: string | null;
                 band?: number | null;
                 at_or_above?: number | null;
@@ -5560,9 +5560,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path: {
@@ -5670,9 +5670,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -5778,9 +5778,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path: {
@@ -5889,9 +5889,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -6003,9 +6003,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -6115,9 +6115,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path: {
@@ -6225,9 +6225,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -6333,9 +6333,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path: {
@@ -6953,9 +6953,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -7064,9 +7064,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -7257,9 +7257,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -7368,9 +7368,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;
@@ -7479,9 +7479,9 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
-                student?: string[];
                 by?: string | null;
                 by2?: string | null;
+                student?: string[];
             };
             header?: never;
             path?: never;

@@ -6,7 +6,7 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
-import { check as words } from "../words/check";
+import { check as words } from "../words/steps/check";
 import { Completion } from "./Completion";
 import { Decisions } from "./Decisions";
 import { Doubts } from "./Doubts";

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { Name } from "../people/Hiding";
-import { check as words } from "../words/check";
+import { check as words } from "../words/steps/check";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];

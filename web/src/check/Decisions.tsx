@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { useHiding } from "../people/Hiding";
-import { check as words } from "../words/check";
+import { check as words } from "../words/steps/check";
 import type { Decide } from "./useDecide";
 
 export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {

@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import type { Scope } from "../scope/scope";
 import { How } from "../step/How";
-import { check as words } from "../words/check";
+import { check as words } from "../words/steps/check";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];

@@ -6,8 +6,8 @@ import { StudentName } from "../panel/StudentName";
 import { Name } from "../people/Hiding";
 import { How } from "../step/How";
 import { useWidth } from "../ui/useWidth";
-import { check as words } from "../words/check";
 import { day, signed } from "../words/format";
+import { check as words } from "../words/steps/check";
 import type { Decide } from "./useDecide";
 
 type Step = Schemas["CheckStep"];

@@ -1,7 +1,7 @@
 /** The list of second sittings, for whoever runs the testing. */
 import type { Schemas } from "../api/client";
 import { Name } from "../people/Hiding";
-import { check as words } from "../words/check";
+import { check as words } from "../words/steps/check";
 import type { Decide } from "./useDecide";
 
 export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; decide: Decide }) {

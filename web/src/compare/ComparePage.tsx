@@ -10,7 +10,7 @@ import { Notes, Shown } from "../step/Shown";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
-import { compare as words } from "../words/compare";
+import { compare as words } from "../words/steps/compare";
 import { ByChoice, byWord } from "./ByChoice";
 import { HistoryView } from "./HistoryView";
 import { OutcomeView } from "./OutcomeView";

@@ -15,8 +15,8 @@ import { Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { usePages } from "../ui/usePages";
-import { compare as words } from "../words/compare";
 import { many, score } from "../words/format";
+import { compare as words } from "../words/steps/compare";
 
 type Grid = Schemas["HistoryGrid"];
 type Row = Schemas["GridRow"];

@@ -13,8 +13,8 @@ import { How } from "../step/How";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
-import { compare as words } from "../words/compare";
 import { many, percent, score } from "../words/format";
+import { compare as words } from "../words/steps/compare";
 
 type Answer = Schemas["OutcomeAnswer"];
 

@@ -6,8 +6,8 @@ import { usePanel } from "../panel/PanelContext";
 import { How } from "../step/How";
 import { useWidth } from "../ui/useWidth";
 import { Worked } from "../ui/Worked";
-import { compare as words } from "../words/compare";
 import { many, percent, score, season, signed } from "../words/format";
+import { compare as words } from "../words/steps/compare";
 
 type Answer = Schemas["CompareAnswer"];
 type Band = Schemas["BandRow"];

@@ -11,8 +11,8 @@ import { Notes, Shown } from "../step/Shown";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { useWidth } from "../ui/useWidth";
-import { compare as words } from "../words/compare";
 import { many, percent, score, signed } from "../words/format";
+import { compare as words } from "../words/steps/compare";
 import { byWord, useBys } from "./ByChoice";
 
 type Answer = Schemas["TrendAnswer"];

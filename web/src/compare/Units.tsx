@@ -7,8 +7,8 @@ import { type By, LISTS, type ListKey } from "../scope/scope";
 import { sorted, useSorting } from "../ui/sorting";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
-import { compare as words } from "../words/compare";
 import { many, percent, season, signed, students } from "../words/format";
+import { compare as words } from "../words/steps/compare";
 
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];

@@ -4,7 +4,7 @@ import { useEffect } from "react";
 import { useLocation } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
-import { figures as words } from "../words/figures";
+import { figures as words } from "../words/steps/figures";
 
 type Page = Schemas["Figures"];
 

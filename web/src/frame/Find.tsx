@@ -4,7 +4,7 @@ import { useState } from "react";
 import { client, got } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { Dialog } from "../ui/Dialog";
-import { frame as words } from "../words/frame";
+import { frame as words } from "../words/around/frame";
 
 export function Find({ onClose }: { onClose: () => void }) {
   const [text, setText] = useState("");

@@ -7,7 +7,7 @@ import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { useKeys } from "../ui/useKeys";
 import { ViewsDialog } from "../views/ViewsDialog";
-import { frame as words } from "../words/frame";
+import { frame as words } from "../words/around/frame";
 import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
 import { PinBar } from "./PinBar";

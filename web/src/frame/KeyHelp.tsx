@@ -1,6 +1,6 @@
 /** The list of keys. */
 import { Dialog } from "../ui/Dialog";
-import { frame as words } from "../words/frame";
+import { frame as words } from "../words/around/frame";
 
 const KEYS: [string, string][] = [
   ["0", "Home"],

@@ -9,7 +9,7 @@ import { MakeGroup } from "../pins/MakeGroup";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { useKeys } from "../ui/useKeys";
-import { frame as words } from "../words/frame";
+import { frame as words } from "../words/around/frame";
 
 /** Chips shown before the rest is only counted. */
 const CHIPS = 6;

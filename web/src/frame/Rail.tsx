@@ -3,7 +3,7 @@ import { NavLink } from "react-router";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/useRail";
-import { frame as words } from "../words/frame";
+import { frame as words } from "../words/around/frame";
 
 export function Rail({ onSignOut }: { onSignOut: () => void }) {
   const { to } = useScope();

@@ -9,8 +9,8 @@ import { Picker } from "../scope/Picker";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/useRail";
 import { useNoteScope } from "../views/useViews";
+import { frame as words } from "../words/around/frame";
 import { students } from "../words/format";
-import { frame as words } from "../words/frame";
 
 function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
   const [open, setOpen] = useState(false);

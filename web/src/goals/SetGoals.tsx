@@ -10,8 +10,8 @@ import { How } from "../step/How";
 import { type Act, useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
+import { goals as words } from "../words/around/goals";
 import { percent, score, signed, students } from "../words/format";
-import { goals as words } from "../words/goals";
 
 type Offers = Schemas["GoalOffers"];
 type Aim = Schemas["Aim"];

@@ -16,7 +16,7 @@ import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
 import { day, students } from "../words/format";
-import { groups as words } from "../words/groups";
+import { groups as words } from "../words/steps/groups";
 
 type Group = Schemas["GroupAnswer"];
 

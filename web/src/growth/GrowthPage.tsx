@@ -17,7 +17,7 @@ import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { useWidth } from "../ui/useWidth";
 import { Worked } from "../ui/Worked";
 import { many, percent, rank } from "../words/format";
-import { growth as words } from "../words/growth";
+import { growth as words } from "../words/steps/growth";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
 import { TargetMark } from "./TargetMark";

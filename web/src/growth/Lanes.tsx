@@ -16,7 +16,7 @@ import { useRoom } from "../ui/useRoom";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { rank, score, season, seasonWord, signed, verdict } from "../words/format";
-import { growth as words } from "../words/growth";
+import { growth as words } from "../words/steps/growth";
 
 type Answer = Schemas["GrowthAnswer"];
 type Row = Schemas["StudentRow"];

@@ -4,7 +4,7 @@ import { client, got } from "../api/client";
 import type { Scope } from "../scope/scope";
 import { Dialog } from "../ui/Dialog";
 import { score } from "../words/format";
-import { growth as words } from "../words/growth";
+import { growth as words } from "../words/steps/growth";
 
 export function NormTable({ scope, onClose }: { scope: Scope; onClose: () => void }) {
   const query = { assessment: scope.assessment, subject: scope.subject };

@@ -6,7 +6,7 @@ import { useMe } from "../people/me";
 import { asked, type Scope } from "../scope/scope";
 import { useAct } from "../step/useAct";
 import { percent } from "../words/format";
-import { growth as words } from "../words/growth";
+import { growth as words } from "../words/steps/growth";
 
 type Answer = Schemas["GrowthAnswer"];
 

@@ -8,7 +8,7 @@ import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
-import { home as words } from "../words/home";
+import { home as words } from "../words/steps/home";
 import { Lately } from "./Lately";
 import { WorthAWord } from "./WorthAWord";
 

@@ -7,7 +7,7 @@ import { client, got } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { latelyScopes, useViews } from "../views/useViews";
-import { home as words } from "../words/home";
+import { home as words } from "../words/steps/home";
 
 export function Lately() {
   const me = useMe();

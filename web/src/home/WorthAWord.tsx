@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { StudentName } from "../panel/StudentName";
 import { PinMark } from "../pins/PinMark";
 import { How } from "../step/How";
-import { home as words } from "../words/home";
+import { home as words } from "../words/steps/home";
 
 type Word = Schemas["Word"];
 

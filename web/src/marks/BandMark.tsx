@@ -1,6 +1,6 @@
 /** A small flight of steps, as many filled as the band is high. */
 
-import { marks as words } from "../words/marks";
+import { marks as words } from "../words/around/marks";
 import { tone } from "./ramp";
 
 interface Props {

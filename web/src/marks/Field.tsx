@@ -1,7 +1,7 @@
 /** Start percentile against distance from expected, with the belt of test error; a region drawn on it pins students. */
 import { type KeyboardEvent, type PointerEvent, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { marks as words } from "../words/marks";
+import { marks as words } from "../words/around/marks";
 import { Dots } from "./Dots";
 import { tone } from "./ramp";
 import { linear } from "./scale";

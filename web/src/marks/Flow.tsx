@@ -1,8 +1,8 @@
 /** Flow: ribbons between two windows' columns; up-movers over an upward hatch, down-movers over a downward one. */
 import type { KeyboardEvent } from "react";
 import type { Schemas } from "../api/client";
+import { marks as words } from "../words/around/marks";
 import { many, percent, students } from "../words/format";
-import { marks as words } from "../words/marks";
 import { tone } from "./ramp";
 
 export type Flown = { side: "from" | "to"; band: number } | { from_band: number; to_band: number };

@@ -1,7 +1,7 @@
 /** A growth lane: one line on the score scale from the hollow dot to the solid dot, with the expected tick. */
 import type { Schemas } from "../api/client";
+import { marks as words } from "../words/around/marks";
 import { score } from "../words/format";
-import { marks as words } from "../words/marks";
 import { tone } from "./ramp";
 import { linear, ticks } from "./scale";
 

@@ -1,6 +1,7 @@
 /** Means over the windows as lines with whiskers; subgroups are dashed differently, never told by colour alone. */
+
+import { marks as words } from "../words/around/marks";
 import { many } from "../words/format";
-import { marks as words } from "../words/marks";
 import { linear, ticks } from "./scale";
 
 export interface TrendMark {

@@ -15,8 +15,8 @@ import { asked, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
 import { Download } from "../ui/Download";
 import { useKeys } from "../ui/useKeys";
+import { panel as words } from "../words/around/panel";
 import { day, score, students } from "../words/format";
-import { panel as words } from "../words/panel";
 import { type Pick, usePanel } from "./PanelContext";
 import { StudentName } from "./StudentName";
 

@@ -1,6 +1,6 @@
 /** Hides names with one key, for a projector or a family across the desk. */
 import { createContext, type ReactNode, useContext, useMemo, useState } from "react";
-import { people as words } from "../words/people";
+import { people as words } from "../words/around/people";
 
 interface HidingState {
   hidden: boolean;

@@ -1,7 +1,7 @@
 /** The door. */
 import { type FormEvent, useState } from "react";
 import { client, got } from "../api/client";
-import { people as words } from "../words/people";
+import { people as words } from "../words/around/people";
 
 export function SignIn({ onDone }: { onDone: () => void }) {
   const [login, setLogin] = useState("");

@@ -7,8 +7,8 @@ import { useMe } from "../people/me";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
+import { pins as words } from "../words/around/pins";
 import { students } from "../words/format";
-import { pins as words } from "../words/pins";
 
 type Group = Schemas["GroupAnswer"];
 

@@ -1,6 +1,6 @@
 /** The pin mark beside a student. */
 
-import { pins as words } from "../words/pins";
+import { pins as words } from "../words/around/pins";
 import { usePins } from "./PinContext";
 
 interface Props {

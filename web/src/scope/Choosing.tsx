@@ -2,7 +2,7 @@
 import { Select } from "antd";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { scope as words } from "../words/scope";
+import { scope as words } from "../words/around/scope";
 import type { Scope } from "./scope";
 
 export interface PartProps {

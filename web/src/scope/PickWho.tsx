@@ -1,6 +1,7 @@
 /** Which students: any combination of where they are and what they belong to, or all but those. */
+
+import { scope as words } from "../words/around/scope";
 import { many, students } from "../words/format";
-import { scope as words } from "../words/scope";
 import { Many, type PartProps } from "./Choosing";
 import { firstChoice, type ListKey } from "./scope";
 import { WhoBox } from "./WhoBox";

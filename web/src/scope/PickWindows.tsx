@@ -1,8 +1,8 @@
 /** Which windows: one, two or several of the calendar, or days of one's own. */
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import { scope as words } from "../words/around/scope";
 import { percent, students } from "../words/format";
-import { scope as words } from "../words/scope";
 import type { PartProps } from "./Choosing";
 import { isOwn, windowOrder, windowsOf, withWindows } from "./scope";
 

@@ -1,8 +1,8 @@
 /** The pickers behind the pieces of the scope line. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
+import { scope as words } from "../words/around/scope";
 import { students } from "../words/format";
-import { scope as words } from "../words/scope";
 import { type PartProps, Radios } from "./Choosing";
 import { PickWho } from "./PickWho";
 import { PickWindows } from "./PickWindows";

@@ -1,7 +1,7 @@
 /** One box for any words: a grade, a school, a class, a teacher, a program, a group, or several of them at once. */
 import { AutoComplete } from "antd";
 import { useMemo, useState } from "react";
-import { scope as words } from "../words/scope";
+import { scope as words } from "../words/around/scope";
 import type { PartProps } from "./Choosing";
 import { findWho, type Match, withMatches } from "./findWho";
 

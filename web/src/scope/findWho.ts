@@ -1,6 +1,6 @@
 /** Words such as "4 saltgrass multilingual" read as a choice of students, across every kind of choice there is. */
 import type { Schemas } from "../api/client";
-import { scope as words } from "../words/scope";
+import { scope as words } from "../words/around/scope";
 import type { ListKey, Scope } from "./scope";
 
 /** One thing that words can mean: a school, a grade, a class ... */

@@ -1,4 +1,5 @@
 /** The scope as the address holds it; framework-free, so that it can be reasoned about alone. */
+import type { operations } from "../api/schema";
 
 export const LISTS = [
   "grade",
@@ -16,28 +17,15 @@ export const BY = ["school", "grade", "section", "teacher", "language", "program
 /** One of BY, or a field of the roster as `field:name`. */
 export type By = string;
 
-export interface Scope {
-  assessment: string;
-  subject: string;
+/** The fields as the server declares them, once; how they break down is a matter of each step. */
+type Asked = operations["compare_api_compare_get"]["parameters"]["query"];
+type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "strand" | "language" | "withhold">>;
+
+export interface Scope extends Fields {
   strand: string | null;
-  from_window: string;
-  to_window: string;
-  follow: "students" | "grade";
-  matched: boolean;
-  cuts: "season" | "year-end";
-  against: "norms" | "local" | "district";
-  roster: "then" | "today";
-  all_but: boolean;
   language: string | null;
-  between: string[];
-  grade: string[];
-  school: string[];
-  section: string[];
-  teacher: string[];
-  program: string[];
-  field: string[];
+  /** Keys of groups, as text like every other list of the address. */
   group: string[];
-  student: string[];
 }
 
 type Plain = Omit<Scope, "assessment" | "subject" | "strand" | "from_window" | "to_window">;

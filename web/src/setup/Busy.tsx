@@ -1,7 +1,7 @@
 /** What is being done for this person just now, and how far it is. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 
 export function Busy({ what }: { what: string }) {
   const { data } = useQuery({

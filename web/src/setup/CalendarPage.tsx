@@ -4,7 +4,7 @@ import { useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { Shown } from "../step/Shown";
 import { useWidth } from "../ui/useWidth";
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 import { EditBar } from "./EditBar";
 import { SetupParts } from "./SetupParts";
 import { useEdited } from "./useEdited";

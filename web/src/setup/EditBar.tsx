@@ -1,6 +1,6 @@
 /** Edit, keep, leave, undo: under every table that can be changed in place. */
 
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 import type { Editing } from "./useEdited";
 
 interface Props {

@@ -1,6 +1,6 @@
 /** Why something was refused, with the places. */
 import type { Refused } from "../api/client";
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 
 export function FaultBox({ fault }: { fault: Refused }) {
   return (

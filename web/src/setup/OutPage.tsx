@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { Shown } from "../step/Shown";
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
 

@@ -1,7 +1,7 @@
 /** The parts of Setup, side by side above each. */
 import { NavLink } from "react-router";
 import { useScope } from "../scope/ScopeContext";
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 
 export function SetupParts() {
   const { to } = useScope();

@@ -1,4 +1,4 @@
-import { setup as words } from "../words/setup";
+import { setup as words } from "../words/steps/setup";
 /** What the kinds of files are called. */
 export const KINDS: Record<string, string> = {
   oneroster: words.onerosterPackage,

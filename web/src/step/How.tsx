@@ -2,7 +2,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useScope } from "../scope/ScopeContext";
-import { step as words } from "../words/step";
+import { step as words } from "../words/around/step";
 
 /** Figures that a screen can link to, by their place on the page of figures. */
 export type FigureId =

@@ -1,7 +1,7 @@
 /** A step that Bodkin cannot do yet says so. */
 import { useParams } from "react-router";
 import { useRail } from "../scope/useRail";
-import { step as words } from "../words/step";
+import { step as words } from "../words/around/step";
 
 export function NotBuilt() {
   const { step } = useParams();

@@ -1,7 +1,7 @@
 /** A step without anything to show: what is so, and the way back. */
 import type { ReactNode } from "react";
 import { useScope } from "../scope/ScopeContext";
-import { step as words } from "../words/step";
+import { step as words } from "../words/around/step";
 
 export function NothingHere(props: { headline: string; lead: string; children?: ReactNode }) {
   const { reset } = useScope();

@@ -1,7 +1,7 @@
 /** What a step shows while it waits, when it fails, and what its notes say. */
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { step as words } from "../words/step";
+import { step as words } from "../words/around/step";
 import { How } from "./How";
 
 export function Shown<T>({

@@ -1,4 +1,4 @@
-import { ui as words } from "../words/ui";
+import { ui as words } from "../words/around/ui";
 /** The same table as a workbook or as plain text. */
 
 /** ``path`` without its ending; ``query`` as in the address; ``named``: say what it is, where several stand together. */

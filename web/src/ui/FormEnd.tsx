@@ -1,4 +1,4 @@
-import { ui as words } from "../words/ui";
+import { ui as words } from "../words/around/ui";
 /** The end of a dialog's form: what went wrong, the way out, and the one main act. */
 
 export function FormEnd(props: {

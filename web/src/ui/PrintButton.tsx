@@ -1,7 +1,7 @@
 /** Prints the step as it stands, with the scope as its caption. */
 import { useEffect, useState } from "react";
 import { flushSync } from "react-dom";
-import { ui as words } from "../words/ui";
+import { ui as words } from "../words/around/ui";
 
 /** Rows of a long list that are printed; more are a spreadsheet's business. */
 export const PRINTED = 500;

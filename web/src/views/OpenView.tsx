@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Navigate, useParams } from "react-router";
 import { client, got } from "../api/client";
-import { views as words } from "../words/views";
+import { views as words } from "../words/around/views";
 
 export function OpenView() {
   const { key } = useParams();

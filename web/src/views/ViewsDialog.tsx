@@ -8,7 +8,7 @@ import { writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
-import { views as words } from "../words/views";
+import { views as words } from "../words/around/views";
 import { useViews } from "./useViews";
 
 type View = Schemas["SavedView"];

@@ -7,7 +7,7 @@ from types import MappingProxyType
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.expectation import expected_of
+from bodkin.answers.comparison.expectation import Judged, expected_of
 from bodkin.answers.comparison.norms_and_cuts import (
     BandsAt,
     Grades,
@@ -148,44 +148,93 @@ def with_units(rows: pl.DataFrame, table: ScoreTable, scope: Scope, members: Mem
     return rows
 
 
+def broken_down(
+    comparison: Comparison, table: ScoreTable, scope: Scope, members: Members = MappingProxyType({})
+) -> Comparison:
+    """A comparison under the breakdown of a scope that differs in nothing else.
+
+    ``members`` holds the groups that a breakdown by group goes by.
+    """
+    students, outside = (
+        with_units(frame, table, scope, members) for frame in (comparison.students, comparison.outside)
+    )
+    return replace(comparison, scope=scope, students=students, outside=outside)
+
+
 def compare(
     table: ScoreTable, scope: Scope, pieces: list[Piece] | None = None, members: Members = MappingProxyType({})
 ) -> Comparison:
-    """Work out every student's figures for a scope.
+    """Work out every student's figures for a scope, with the columns that its breakdown needs.
 
     ``pieces`` is the scope's sentence where the caller knows it better (names of groups);
     ``members`` holds the groups that a breakdown by group goes by.
     """
+    return broken_down(_compare(table, scope, pieces), table, scope, members)
+
+
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """The students' results at one window, arrays along the rows, with norms and cuts beside them."""
+
+    score: FloatArray
+    error: FloatArray
+    percentile: FloatArray
+    grades: Grades
+    norms: NormsAt
+    bands: BandsAt
+
+
+def _side(
+    table: ScoreTable, scope: Scope, rows: pl.DataFrame, prefix: str, grades: Grades, norms: NormsAt, notes: Notes
+) -> _Side:
+    score, error, percentile = (
+        _numbers(rows[f"{prefix}_{name}"]) for name in ("score", "standard_error", "percentile")
+    )
+    window = scope.first if prefix == "from" else scope.second
+    bands = bands_at(table, scope, window, grades, score, norms, percentile, notes)
+    return _Side(score, error, percentile, grades, norms, bands)
+
+
+def _compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None) -> Comparison:
+    """Every student's figures, whatever the breakdown."""
     notes = Notes()
     pairs: Pairs = pair(table, scope)
     rows = pairs.rows
     grades, later_grades = Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"])
-    first = norms_at(table, scope, scope.first, grades, rows, "from", notes)
-    due = target_grades(scope, grades, later_grades)
-    target = norms_at(table, scope, scope.second, due, rows, "to", notes)
-    x1, x2 = _numbers(rows["from_score"]), _numbers(rows["to_score"])
-    s1, s2 = _numbers(rows["from_standard_error"]), _numbers(rows["to_standard_error"])
-    own1, own2 = _numbers(rows["from_percentile"]), _numbers(rows["to_percentile"])
-    judged = expected_of(table, scope, rows, grades, first, target, notes)
-    expectation = judged.expectation
-    seen = growth_seen(x1, x2, expectation, s1, s2)
-    if judged.growth_percentile is not None:
-        seen = replace(seen, percentile=judged.growth_percentile)
-    before = bands_at(table, scope, scope.first, grades, x1, first, own1, notes)
-    after = bands_at(table, scope, scope.second, later_grades, x2, target, own2, notes)
+    start = norms_at(table, scope, scope.first, grades, rows, "from", notes)
+    target = norms_at(table, scope, scope.second, target_grades(scope, grades, later_grades), rows, "to", notes)
+    judged = expected_of(table, scope, rows, grades, start, target, notes)
+    first = _side(table, scope, rows, "from", grades, start, notes)
+    second = _side(table, scope, rows, "to", later_grades, target, notes)
     if scope.strand is not None and table.cuts.height:
         notes.add(CARRIED)
     if not table.cuts.height:
         notes.add("no cuts were given, so there are no bands")
-    later = ~np.isnan(x2)
-    lines = np.where(later[:, None], after.lines, before.lines) if rows.height else after.lines
-    near = near_cut(np.where(later, x2, x1), np.where(later, s2, s1), lines)
-    bands = _band_names(before, after, table, scope, notes)
-    just_below = _just_below(np.where(later, x2, x1), np.where(later, s2, s1), lines, quoted_order(len(bands)))
+    bands = _band_names(first.bands, second.bands, table, scope, notes)
+    seen = growth_seen(first.score, second.score, judged.expectation, first.error, second.error)
+    if judged.growth_percentile is not None:
+        seen = replace(seen, percentile=judged.growth_percentile)
+    students = rows.with_columns(
+        *_numbers_of(first, second, judged, seen), *_words_of(first, second, seen, bands)
+    ).with_columns(unmatched=pl.col("left_out"))
+    if not scope.paired:
+        # Nobody is left out of shares over each window's own; the summary still counts reasons.
+        students = students.with_columns(left_out=pl.lit(None, dtype=pl.String))
+    spelled_out = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
+    latest = later_grades.or_else(grades)
+    return Comparison(
+        scope, spelled_out, students, pairs.outside, bands, seen, judged.expectation, latest, notes.reasons,
+        table.version,
+    )  # fmt: skip
+
+
+def _numbers_of(first: _Side, second: _Side, judged: Judged, seen: GrowthSeen) -> list[pl.Series]:
+    """The figures of every student that are numbers."""
+    expectation = judged.expectation
     figures = {
         "gain": seen.gain,
-        "from_percentile": _ranked(x1, judged.first, own1),
-        "to_percentile": _ranked(x2, judged.second, own2),
+        "from_percentile": _ranked(first.score, judged.first, first.percentile),
+        "to_percentile": _ranked(second.score, judged.second, second.percentile),
         "expected_score": expectation.score,
         "expected_low": expectation.low,
         "expected_high": expectation.high,
@@ -194,35 +243,31 @@ def compare(
         "expected_spread": expectation.spread,
         "gain_z": seen.distance,
         "growth_percentile": seen.percentile,
-        "from_order": before.orders,
-        "to_order": after.orders,
+        "from_order": first.bands.orders,
+        "to_order": second.bands.orders,
         "from_norm_mean": judged.first.mean,
         "from_norm_sd": judged.first.sd,
-        "from_week": first.week,
+        "from_week": first.norms.week,
         "to_norm_mean": judged.second.mean,
         "to_norm_sd": judged.second.sd,
-        "to_week": target.week,
+        "to_week": second.norms.week,
     }
-    students = with_units(rows, table, scope, members).with_columns(
-        *(_known(name, values) for name, values in figures.items()),
+    return [_known(name, values) for name, values in figures.items()]
+
+
+def _words_of(first: _Side, second: _Side, seen: GrowthSeen, bands: list[str]) -> list[pl.Series]:
+    """The figures of every student that are words or yes and no; near and just below by the later result."""
+    later = ~np.isnan(second.score)
+    score, error = np.where(later, second.score, first.score), np.where(later, second.error, first.error)
+    lines = np.where(later[:, None], second.bands.lines, first.bands.lines) if later.size else second.bands.lines
+    return [
         _known("met", seen.met).cast(pl.Boolean),
         _worded("verdict", seen.verdict, VERDICTS, -1),
-        _worded("from_band", before.orders, bands, 1),
-        _worded("to_band", after.orders, bands, 1),
-        _known("just_below", just_below).cast(pl.Boolean),
-        _known("near_cut", near).cast(pl.Boolean),
-    )
-    if not scope.paired:
-        # Nobody is left out of shares over each window's own; the summary still counts reasons.
-        students = students.with_columns(unmatched=pl.col("left_out"), left_out=pl.lit(None, dtype=pl.String))
-    else:
-        students = students.with_columns(unmatched=pl.col("left_out"))
-    spelled_out = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
-    outside = with_units(pairs.outside, table, scope, members)
-    latest = later_grades.or_else(grades)
-    return Comparison(
-        scope, spelled_out, students, outside, bands, seen, expectation, latest, notes.reasons, table.version
-    )
+        _worded("from_band", first.bands.orders, bands, 1),
+        _worded("to_band", second.bands.orders, bands, 1),
+        _known("just_below", _just_below(score, error, lines, quoted_order(len(bands)))).cast(pl.Boolean),
+        _known("near_cut", near_cut(score, error, lines)).cast(pl.Boolean),
+    ]
 
 
 def lowest_fifth(comparison: Comparison) -> pl.Series:

@@ -1,5 +1,7 @@
 """The students behind a number: every count, share and flow can be opened."""
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Literal
 
 import polars as pl
@@ -9,7 +11,7 @@ from bodkin.answers.comparison.comparison import Comparison, lowest_fifth, quote
 from bodkin.answers.comparison.pairing import OUTSIDE
 from bodkin.answers.comparison.step_answer import Names, StudentRow, student_rows
 from bodkin.answers.comparison.summary import unit_values
-from bodkin.answers.scope.scope import By
+from bodkin.answers.scope.scope import By, Scope
 from bodkin.answers.scope.sentence import caption
 
 
@@ -56,45 +58,126 @@ class DrillDown(BaseModel):
     rows: list[StudentRow]
 
 
-def _title(pick: Pick, comparison: Comparison) -> str:
-    names = comparison.bands
+Words = Callable[["Pick", "Naming"], str | None]
 
-    def band(order: int) -> str:
-        return names[order - 1] if 0 < order <= len(names) else f"band {order}"
 
-    scope = comparison.scope
-    parts: list[str] = []
-    if pick.reason is not None or pick.left_out:
-        parts.append(f"Left out: {pick.reason}" if pick.reason else "Left out")
-    if pick.side is not None:
-        window = (scope.first if pick.side == "from" else scope.second).label
-        if pick.band is not None:
-            parts.append(f"{band(pick.band)} in {window}")
-        elif pick.at_or_above is not None:
-            parts.append(f"{band(pick.at_or_above)} or above in {window}")
-        else:
-            parts.append(f"With a result in {window}")
-    if pick.from_band is not None or pick.to_band is not None:
-        parts.append(f"From {band(pick.from_band or 0)} to {band(pick.to_band or 0)}")
-    if pick.moved is not None:
-        parts.append({"up": "Moved up", "same": "Stayed in their band", "down": "Moved down"}[pick.moved])
+@dataclass(frozen=True, slots=True)
+class Naming:
+    """What the words of a pick need: the scope's windows and the names of its bands."""
+
+    scope: Scope
+    bands: list[str]
+
+    def band(self, order: int) -> str:
+        """The name of a band; its number where the cuts name none."""
+        return self.bands[order - 1] if 0 < order <= len(self.bands) else f"band {order}"
+
+    @property
+    def quoted(self) -> str:
+        """The band whose share people quote."""
+        return self.band(quoted_order(len(self.bands)))
+
+
+def _left_out_words(pick: Pick, _: Naming) -> str | None:
+    if pick.reason is None and not pick.left_out:
+        return None
+    return f"Left out: {pick.reason}" if pick.reason else "Left out"
+
+
+def _side_words(pick: Pick, naming: Naming) -> str | None:
+    if pick.side is None:
+        return None
+    window = (naming.scope.first if pick.side == "from" else naming.scope.second).label
+    if pick.band is not None:
+        return f"{naming.band(pick.band)} in {window}"
+    if pick.at_or_above is not None:
+        return f"{naming.band(pick.at_or_above)} or above in {window}"
+    return f"With a result in {window}"
+
+
+def _flow_words(pick: Pick, naming: Naming) -> str | None:
+    if pick.from_band is None and pick.to_band is None:
+        return None
+    return f"From {naming.band(pick.from_band or 0)} to {naming.band(pick.to_band or 0)}"
+
+
+def _met_words(pick: Pick, _: Naming) -> str | None:
     if pick.kept_pace_low:
-        parts.append("Met expected growth and still in the lower bands")
-    elif pick.met is not None:
-        parts.append("Met expected growth" if pick.met else "Grew less than expected")
-    if pick.verdict is not None:
-        parts.append(pick.verdict.replace("_", " ").capitalize())
-    if pick.near_cut is not None:
-        parts.append("Close to a cut" if pick.near_cut else "Not close to a cut")
-    if pick.just_below is not None:
-        quoted = band(quoted_order(len(names)))
-        parts.append(f"Just below {quoted}, within test error" if pick.just_below else f"Not just below {quoted}")
-    if pick.lowest_fifth is not None:
-        parts.append("Lowest fifth of these students by grade" if pick.lowest_fifth else "Not in the lowest fifth")
-    if pick.percentile_from is not None or pick.distance_from is not None:
-        parts.append("In the region drawn")
-    parts += [value for value in (pick.value, pick.value2) if value is not None]
+        return "Met expected growth and still in the lower bands"
+    return None if pick.met is None else "Met expected growth" if pick.met else "Grew less than expected"
+
+
+_MOVED = {"up": "Moved up", "same": "Stayed in their band", "down": "Moved down"}
+
+
+def _either(value: bool | None, yes: str, no: str) -> str | None:
+    return None if value is None else yes if value else no
+
+
+_TITLE: tuple[Words, ...] = (
+    _left_out_words,
+    _side_words,
+    _flow_words,
+    lambda pick, _: _MOVED[pick.moved] if pick.moved else None,
+    _met_words,
+    lambda pick, _: pick.verdict.replace("_", " ").capitalize() if pick.verdict else None,
+    lambda pick, _: _either(pick.near_cut, "Close to a cut", "Not close to a cut"),
+    lambda pick, naming: _either(
+        pick.just_below, f"Just below {naming.quoted}, within test error", f"Not just below {naming.quoted}"
+    ),
+    lambda pick, _: _either(pick.lowest_fifth, "Lowest fifth of these students by grade", "Not in the lowest fifth"),
+    lambda pick, _: (
+        "In the region drawn" if pick.percentile_from is not None or pick.distance_from is not None else None
+    ),
+    lambda pick, _: pick.value,
+    lambda pick, _: pick.value2,
+)
+"""How each part of a pick is said, in the order in which a title says them."""
+
+
+def _title(pick: Pick, comparison: Comparison) -> str:
+    naming = Naming(comparison.scope, comparison.bands)
+    parts = [words for say in _TITLE if (words := say(pick, naming)) is not None]
     return " · ".join(parts) or "All students of this view"
+
+
+_EQUAL = {
+    "from_band": "from_order", "to_band": "to_order", "met": "met", "verdict": "verdict", "near_cut": "near_cut",
+    "just_below": "just_below",
+}  # fmt: skip
+"""Parts of a pick that name a value of a column."""
+_RANGES = {"percentile": "from_percentile", "distance": "gain_z"}
+"""Parts of a pick that give a range of a column."""
+
+
+def _conditions(pick: Pick, comparison: Comparison) -> list[pl.Expr]:
+    """What a student must be like, in the columns of the comparison."""
+    terms = [pl.col(column) == value for name, column in _EQUAL.items() if (value := getattr(pick, name)) is not None]
+    if pick.side is not None:
+        order = pl.col(f"{pick.side}_order")
+        terms.append(pl.col(f"{pick.side}_score").is_not_null())
+        terms += [order == pick.band] if pick.band is not None else []
+        terms += [order >= pick.at_or_above] if pick.at_or_above is not None else []
+    if pick.moved is not None:
+        way = (pl.col("to_order") - pl.col("from_order")).sign()
+        terms.append(way == {"up": 1, "same": 0, "down": -1}[pick.moved])
+    if pick.kept_pace_low:
+        terms.append(pl.col("met") & (pl.col("to_order") < quoted_order(len(comparison.bands))))
+    for name, column in _RANGES.items():
+        low, high = getattr(pick, f"{name}_from"), getattr(pick, f"{name}_to")
+        terms += [pl.col(column) >= low] if low is not None else []
+        terms += [pl.col(column) <= high] if high is not None else []
+    return terms
+
+
+def _left_out(comparison: Comparison, pick: Pick) -> pl.DataFrame:
+    """Students left out for a reason, or for any."""
+    unmatched = pl.col("unmatched")
+    inside = comparison.students.filter(unmatched == pick.reason if pick.reason else unmatched.is_not_null())
+    loose = comparison.outside if pick.reason in (None, OUTSIDE) else comparison.outside.clear()
+    places = loose.select("student_id", "grade", "school", "section", "programs", "language")
+    found = pl.concat([inside, places], how="diagonal")
+    return found.with_columns(left_out=pl.coalesce(unmatched, pl.lit(OUTSIDE))).sort("student_id")
 
 
 def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
@@ -103,49 +186,14 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
     The same conditions as the figures: shares and units stand on matched students where the
     scope does, movement and growth always.
     """
-    students = comparison.students
     if pick.reason is not None or pick.left_out:
-        inside = students.filter(
-            pl.col("unmatched") == pick.reason if pick.reason else pl.col("unmatched").is_not_null()
-        )
-        loose = comparison.outside if pick.reason in (None, OUTSIDE) else comparison.outside.clear()
-        found = pl.concat(
-            [inside, loose.select("student_id", "grade", "school", "section", "programs", "language")], how="diagonal"
-        )
-        return found.with_columns(left_out=pl.coalesce(pl.col("unmatched"), pl.lit(OUTSIDE))).sort("student_id")
+        return _left_out(comparison, pick)
+    students = comparison.students
     if pick.lowest_fifth is not None:
         students = students.filter(lowest_fifth(comparison) == pick.lowest_fifth)
     if comparison.scope.paired:
         students = students.filter("matched")
-    terms: list[pl.Expr] = []
-    if pick.side is not None:
-        terms.append(pl.col(f"{pick.side}_score").is_not_null())
-        if pick.band is not None:
-            terms.append(pl.col(f"{pick.side}_order") == pick.band)
-        if pick.at_or_above is not None:
-            terms.append(pl.col(f"{pick.side}_order") >= pick.at_or_above)
-    if pick.from_band is not None:
-        terms.append(pl.col("from_order") == pick.from_band)
-    if pick.to_band is not None:
-        terms.append(pl.col("to_order") == pick.to_band)
-    if pick.moved is not None:
-        terms.append((pl.col("to_order") - pl.col("from_order")).sign() == {"up": 1, "same": 0, "down": -1}[pick.moved])
-    if pick.met is not None:
-        terms.append(pl.col("met") == pick.met)
-    if pick.kept_pace_low:
-        terms.append(pl.col("met") & (pl.col("to_order") < quoted_order(len(comparison.bands))))
-    if pick.verdict is not None:
-        terms.append(pl.col("verdict") == pick.verdict)
-    if pick.near_cut is not None:
-        terms.append(pl.col("near_cut") == pick.near_cut)
-    if pick.just_below is not None:
-        terms.append(pl.col("just_below") == pick.just_below)
-    for name, column in (("percentile", "from_percentile"), ("distance", "gain_z")):
-        low, high = getattr(pick, f"{name}_from"), getattr(pick, f"{name}_to")
-        if low is not None:
-            terms.append(pl.col(column) >= low)
-        if high is not None:
-            terms.append(pl.col(column) <= high)
+    terms = _conditions(pick, comparison)
     found = students.filter(*terms) if terms else students
     for unit, value in ((pick.unit, pick.value), (pick.unit2, pick.value2)):
         if unit is not None and value is not None:

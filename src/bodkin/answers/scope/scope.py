@@ -20,19 +20,16 @@ Roster = Literal["then", "today"]
 By = str
 
 
-class Scope(BaseModel):
-    """A question's scope: measure, windows, who, matched or all, which cuts, against what.
+class ScopeFields(BaseModel):
+    """The fields of a scope that an address can hold; the client's type is generated from them.
 
     Values of one filter add up, filters narrow each other, and ``all_but`` turns the whole
-    choice round. ``students`` narrows to a list of students, such as the pins or the members of
-    a group; ``reach`` holds those the person may see, which nothing turns round. An empty filter
-    lets all through. One window alone is given as both; ``between`` are further windows between
-    the two. ``follow``: the same students over the windows, or the same grade at each.
-    ``roster``: school, class, teacher and programs as on the day of the test, or as of today.
-    ``field`` holds values of roster fields as ``name: value``.
+    choice round. An empty filter lets all through. One window alone is given as both; ``between``
+    are further windows between the two. ``follow``: the same students over the windows, or the same
+    grade at each. ``roster``: school, class, teacher and programs as on the day of the test, or as of
+    today. ``section`` takes a name, which two schools may share, or ``school: name``. ``field`` holds
+    values of roster fields as ``name: value``.
     """
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
     assessment: str
     subject: str
@@ -54,10 +51,21 @@ class Scope(BaseModel):
     field: tuple[str, ...] = ()
     language: str | None = None
     group: tuple[int, ...] = ()
-    students: frozenset[str] | None = Field(default=None)
-    reach: frozenset[str] | None = Field(default=None)
     by: By | None = None
     by2: By | None = None
+
+
+class Scope(ScopeFields):
+    """A question's scope: measure, windows, who, matched or all, which cuts, against what.
+
+    ``students`` narrows to a list of students, such as the pins or the members of a group;
+    ``reach`` holds those the person may see, which nothing turns round.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    students: frozenset[str] | None = Field(default=None)
+    reach: frozenset[str] | None = Field(default=None)
 
     @field_validator("from_window", "to_window")
     @classmethod

@@ -10,7 +10,7 @@ from bodkin.core.windows import GRADES, SEASONS
 from bodkin.exchange.changes.sync import Again, Row, Sync
 from bodkin.exchange.faults import Fault
 from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, Package, identifiers, unlisted
-from bodkin.exchange.oneroster.package_out import made_id
+from bodkin.exchange.oneroster.package_rows import made_id
 from bodkin.exchange.tables_in.mapping import read_grade
 from bodkin.store.database import two_columns
 from bodkin.store.tables import (

@@ -13,7 +13,7 @@ import polars as pl
 from bodkin.core.errors import ServiceAway
 from bodkin.exchange.changes.plans import ReportProgress, no_progress
 from bodkin.exchange.oneroster.files import COMMON, FIELD, FILES, OURS, columns_of, identifiers, listed, write_package
-from bodkin.exchange.oneroster.package_out import made_id
+from bodkin.exchange.oneroster.package_rows import made_id
 
 COLLECTIONS = ("orgs", "academicSessions", "courses", "classes", "users", "enrollments", "demographics")
 """Collections that are fetched, with the name of the member that holds their objects."""

@@ -1,8 +1,8 @@
 /** Files that wait to be brought in together: each can be looked at, mended or left; then all come in, or none. */
 import { useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { setup as words } from "../words/setup";
-import { kindSaid } from "./kinds";
+import { client, got, type Schemas } from "../../api/client";
+import { setup as words } from "../../words/steps/setup";
+import { kindSaid } from "../kinds";
 import type { Changes } from "./Mapping";
 import { Preview } from "./Preview";
 

@@ -1,10 +1,10 @@
 /** In the demo: a class sits the simulated adaptive test, and its results arrive one by one on the scale. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
-import { useWidth } from "../ui/useWidth";
-import { setup as words } from "../words/setup";
-import { FaultBox } from "./FaultBox";
+import { client, got, type Refused, type Schemas } from "../../api/client";
+import { useWidth } from "../../ui/useWidth";
+import { setup as words } from "../../words/steps/setup";
+import { FaultBox } from "../FaultBox";
 
 type Going = Schemas["SittingAnswer"];
 

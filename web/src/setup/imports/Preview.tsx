@@ -1,7 +1,7 @@
 /** What was understood of a file: counts, rows to look at, and what is refused and why. */
-import type { Schemas } from "../api/client";
-import { setup as words } from "../words/setup";
-import { kindSaid } from "./kinds";
+import type { Schemas } from "../../api/client";
+import { setup as words } from "../../words/steps/setup";
+import { kindSaid } from "../kinds";
 import { Likely } from "./Likely";
 import { type Changes, Mapping, spelledOut } from "./Mapping";
 import { Refused } from "./Refused";

@@ -1,6 +1,6 @@
 /** Refused rows with the faulty cells open to be mended in place. */
 
-import { setup as words } from "../words/setup";
+import { setup as words } from "../../words/steps/setup";
 import { type Asking, spelledOut } from "./Mapping";
 
 export function Refused({ draft, busy, onChange }: Asking) {

@@ -1,14 +1,14 @@
 /** Setup: choose files, see what was understood, then bring them in together; and the history with undo. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../step/Shown";
-import { setup as words } from "../words/setup";
-import { Busy } from "./Busy";
-import { FaultBox } from "./FaultBox";
-import { kindSaid } from "./kinds";
-import { SetupParts } from "./SetupParts";
-import { useWork } from "./useWork";
+import { client, got, type Schemas } from "../../api/client";
+import { Shown } from "../../step/Shown";
+import { setup as words } from "../../words/steps/setup";
+import { Busy } from "../Busy";
+import { FaultBox } from "../FaultBox";
+import { kindSaid } from "../kinds";
+import { SetupParts } from "../SetupParts";
+import { useWork } from "../useWork";
 import { Waiting } from "./Waiting";
 
 type Bundle = Schemas["BundleAnswer"];

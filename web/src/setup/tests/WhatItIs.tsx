@@ -1,9 +1,9 @@
 /** What a test is: its kind, and whose norms its norms are; said on the page, changed in place. */
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
-import { setup as words } from "../words/setup";
-import { FaultBox } from "./FaultBox";
+import { client, got, type Refused, type Schemas } from "../../api/client";
+import { setup as words } from "../../words/steps/setup";
+import { FaultBox } from "../FaultBox";
 
 export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
   const cache = useQueryClient();

@@ -1,6 +1,6 @@
 /** Which column of the file is which of Bodkin's, what its values mean, and how its dates are written. */
-import type { Schemas } from "../api/client";
-import { setup as words } from "../words/setup";
+import type { Schemas } from "../../api/client";
+import { setup as words } from "../../words/steps/setup";
 
 type Draft = Schemas["PreviewAnswer"];
 export type Changes = Schemas["DraftChanges"];

@@ -1,16 +1,11 @@
 /** Ant Design on our tokens: its own defaults should not be recognisable. */
 import type { ThemeConfig } from "antd";
 import { theme as antd } from "antd";
-
-export type Theme = "light" | "dark";
+import { COLORS, type Theme } from "./tokens";
 
 export function antTheme(which: Theme): ThemeConfig {
   const dark = which === "dark";
-  const ink = dark ? "#ece6d9" : "#1f2a37";
-  const line = dark ? "#38414c" : "#e4ddcf";
-  const rule = dark ? "#7d735e" : "#b9ac93";
-  const panel = dark ? "#20262e" : "#ffffff";
-  const paper = dark ? "#1a1f26" : "#faf7f1";
+  const { ink, line, rule, panel, paper, quiet } = COLORS[which];
   return {
     algorithm: dark ? antd.darkAlgorithm : antd.defaultAlgorithm,
     hashed: false,
@@ -20,9 +15,9 @@ export function antTheme(which: Theme): ThemeConfig {
       colorBgBase: panel,
       colorBgElevated: panel,
       colorBgContainer: panel,
-      colorTextPlaceholder: dark ? "#b0a996" : "#6b6558",
-      colorIcon: dark ? "#b0a996" : "#6b6558",
-      colorTextQuaternary: dark ? "#b0a996" : "#6b6558",
+      colorTextPlaceholder: quiet,
+      colorIcon: quiet,
+      colorTextQuaternary: quiet,
       colorBorder: rule,
       colorBorderSecondary: line,
       controlItemBgActive: paper,

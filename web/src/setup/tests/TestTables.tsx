@@ -1,9 +1,9 @@
 /** Cuts and norms of one grade, to see and to edit in place. */
 import { useState } from "react";
-import type { Schemas } from "../api/client";
-import { setup as words } from "../words/setup";
-import { EditBar } from "./EditBar";
-import { useEdited } from "./useEdited";
+import type { Schemas } from "../../api/client";
+import { setup as words } from "../../words/steps/setup";
+import { EditBar } from "../EditBar";
+import { useEdited } from "../useEdited";
 
 interface Props {
   test: Schemas["TestAnswer"];

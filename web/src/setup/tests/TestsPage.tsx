@@ -1,13 +1,13 @@
 /** Setup: each test with its norms and cuts over the year, and what is missing or wrong, where it is. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { useScope } from "../scope/ScopeContext";
-import { How } from "../step/How";
-import { Shown } from "../step/Shown";
-import { useWidth } from "../ui/useWidth";
-import { setup as words } from "../words/setup";
-import { SetupParts } from "./SetupParts";
+import { client, got, type Schemas } from "../../api/client";
+import { useScope } from "../../scope/ScopeContext";
+import { How } from "../../step/How";
+import { Shown } from "../../step/Shown";
+import { useWidth } from "../../ui/useWidth";
+import { setup as words } from "../../words/steps/setup";
+import { SetupParts } from "../SetupParts";
 import { CutsTable, NormsTable } from "./TestTables";
 import { WhatItIs } from "./WhatItIs";
 import { YearPicture } from "./YearPicture";

@@ -1,8 +1,8 @@
 /** A grade's year: the norm mean with a spread each way, and the bands between the cuts of each season. */
-import type { Schemas } from "../api/client";
-import { tone } from "../marks/ramp";
-import { linear, ticks } from "../marks/scale";
-import { setup as words } from "../words/setup";
+import type { Schemas } from "../../api/client";
+import { tone } from "../../marks/ramp";
+import { linear, ticks } from "../../marks/scale";
+import { setup as words } from "../../words/steps/setup";
 
 type Grade = Schemas["GradeSetup"];
 const WEEKS: [number, number] = [0, 36];

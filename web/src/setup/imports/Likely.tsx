@@ -1,6 +1,6 @@
 /** New ids that may be students known under another id: shown, and joined only when somebody says so. */
 
-import { setup as words } from "../words/setup";
+import { setup as words } from "../../words/steps/setup";
 import { type Asking, spelledOut } from "./Mapping";
 
 export function Likely({ draft, busy, onChange }: Asking) {

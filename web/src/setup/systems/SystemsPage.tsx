@@ -1,15 +1,15 @@
 /** Setup: rostering services that the roster is fetched from, and the simulated test that a class can sit. */
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { Shown } from "../step/Shown";
-import { setup as words } from "../words/setup";
-import { Busy } from "./Busy";
-import { FaultBox } from "./FaultBox";
-import { SetupParts } from "./SetupParts";
+import { client, got, type Schemas } from "../../api/client";
+import { Shown } from "../../step/Shown";
+import { setup as words } from "../../words/steps/setup";
+import { Busy } from "../Busy";
+import { FaultBox } from "../FaultBox";
+import { Waiting } from "../imports/Waiting";
+import { SetupParts } from "../SetupParts";
+import { useWork } from "../useWork";
 import { Sitting } from "./Sitting";
-import { useWork } from "./useWork";
-import { Waiting } from "./Waiting";
 
 type Source = Schemas["SourceAnswer"];
 

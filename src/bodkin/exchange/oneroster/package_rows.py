@@ -1,0 +1,53 @@
+"""Rows of a package on their way out, and the sourcedIds that others point at."""
+
+import json
+import uuid
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from bodkin.exchange.oneroster.files import FILES
+
+NAMESPACE = uuid.uuid5(uuid.NAMESPACE_URL, "bodkin:oneroster")
+
+
+def made_id(kind: str, *names: object) -> str:
+    """A sourcedId from names: the same for the same names, on every machine."""
+    return str(uuid.uuid5(NAMESPACE, json.dumps([kind, *map(str, names)], ensure_ascii=False)))
+
+
+def days_of(year: str) -> tuple[date, date]:
+    """August to July: the days of a school year whose own are not known."""
+    began = int(year[:4])
+    return date(began, 8, 1), date(began + 1, 7, 31)
+
+
+def true_word(value: object) -> str:
+    """The word of the specification for true and false."""
+    return "true" if value else "false"
+
+
+@dataclass(slots=True)
+class PackageRows:
+    """Rows of every file, and the sourcedIds of what others point at, by our keys."""
+
+    session: Session
+    rows: dict[str, list[dict[str, Any]]] = field(default_factory=lambda: {name: [] for name in FILES})
+    ids: dict[tuple[str, int], str] = field(default_factory=dict)
+    district: str = ""
+
+    def put(self, file: str, sourced: str, **values: Any) -> None:
+        """A row of a file."""
+        self.rows[file].append({"sourcedId": sourced, **values})
+
+    def named(self, kind: str, key: int, sourced: str | None, *names: object) -> str:
+        """The sourcedId of a row, kept under our key."""
+        made = sourced or made_id(kind, *names)
+        self.ids[kind, key] = made
+        return made
+
+    def org(self, school: int | None) -> str:
+        """The sourcedId of a school, or of the district."""
+        return self.ids["school", school] if school is not None else self.district
