@@ -55,7 +55,7 @@ class ByMouse(InBrowser):
         expect(page.get_by_role("status").get_by_text("Undone: ")).to_be_visible()
         several = page.get_by_role("table", name="Several results").locator("tbody tr").first
         several.get_by_role("button", name=re.compile("Count this result")).first.click()
-        expect(page.get_by_role("status").get_by_text("another sitting counts")).to_be_visible()
+        expect(page.get_by_role("status").get_by_text("another result counts")).to_be_visible()
         page.get_by_role("button", name="Undo", exact=True).first.click()
         expect(page.get_by_role("status").get_by_text("Undone: ")).to_be_visible()
         page.get_by_role("button", name="See who").click()
@@ -71,10 +71,10 @@ class ByMouse(InBrowser):
         page.get_by_role("button", name="Edit cuts").click()
         steady = page.get_by_label("fall: lowest of Steady")
         steady.fill("300")
-        page.get_by_role("button", name="Keep these cuts").click()
+        page.get_by_role("button", name="Save cuts").click()
         expect(page.get_by_role("alert")).to_contain_text("begins below the band under it")
         steady.fill("437")
-        page.get_by_role("button", name="Keep these cuts").click()
+        page.get_by_role("button", name="Save cuts").click()
         expect(page.get_by_text("Saved.")).to_be_visible()
         expect(cuts).to_contain_text("437")
         page.get_by_role("button", name="Undo").click()
@@ -146,7 +146,7 @@ class ByMouse(InBrowser):
         self.assertEqual(len(rows), chosen)
 
         # Take one out, undo it, and look only at the group.
-        card.get_by_role("button", name=re.compile("^take out")).first.click()
+        card.get_by_role("button", name=re.compile("^remove")).first.click()
         expect(card.locator("li")).to_have_count(chosen - 1)
         card.get_by_role("button", name="Undo").click()
         expect(card.locator("li")).to_have_count(chosen)

@@ -52,8 +52,8 @@ class Newcomer(InBrowser):
         expect(page.get_by_role("status").filter(has_text="a goal now")).to_contain_text(f"{count} students")
         clicks = page.evaluate("window.clicks")
         # The goals go again: other tests find the demo as it was.
-        page.get_by_role("button", name="Take back").click()
-        expect(page.get_by_role("status").filter(has_text="Taken back")).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("status").filter(has_text="Undone")).to_be_visible()
         self.assertLess(clicks, 20)
         self.assertGreater(clicks, 3)
 
@@ -107,7 +107,7 @@ class FurtherViews(InBrowser):
         """A level, its chance, and how well it told before; a level's number narrows the list."""
         page = self.page
         self.sign_in(path=COMPARE.replace("compare", "compare/outcome") + "&grade=4")
-        expect(page.locator("h1")).to_contain_text("on the way to Level 3")
+        expect(page.locator("h1")).to_contain_text("on track for Level 3")
         levels = page.get_by_label("Levels that are likely")
         n = int(levels.locator("tbody tr").first.get_by_role("button").inner_text())
         levels.locator("tbody tr").first.get_by_role("button").click()
@@ -165,7 +165,7 @@ class FurtherViews(InBrowser):
         expect(page.locator(".flow")).to_be_visible()
         page.keyboard.press("v")
         page.get_by_label("Name", exact=True).fill("Fourth grade")
-        page.get_by_role("button", name="Keep").click()
+        page.get_by_role("button", name="Save", exact=True).click()
         dialog = page.get_by_role("dialog", name="Saved views")
         dialog.get_by_label("shared by link").click()
         link = dialog.get_by_label("Link to Fourth grade").input_value()
@@ -179,7 +179,7 @@ class FurtherViews(InBrowser):
         expect(page.get_by_label("Login")).to_be_visible()
         self.sign_in("coach")
         page.keyboard.press("v")
-        dialog.get_by_role("button", name="Forget Fourth grade").click()
+        dialog.get_by_role("button", name="Delete Fourth grade").click()
         expect(dialog).to_contain_text("None yet")
 
     def test_goals_of_pins_by_keyboard(self):

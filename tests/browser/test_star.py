@@ -131,8 +131,8 @@ class Star(InBrowser):
             timeout=60_000
         )
         expect(page.get_by_label("What the file holds")).to_contain_text("0\nrefused", use_inner_text=True)
-        page.get_by_role("button", name="Import").click()
-        expect(page.get_by_text(f"{name} is in.")).to_be_visible(timeout=120_000)
+        page.get_by_role("button", name="Import", exact=True).click()
+        expect(page.get_by_text(f"{name} was imported.")).to_be_visible(timeout=120_000)
 
     def test_from_the_files_to_a_group_read_back(self):
         """The whole thread on real data."""

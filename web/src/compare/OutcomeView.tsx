@@ -61,7 +61,7 @@ function Levels({ answer, level, pick }: { answer: Answer; level: number; pick: 
 
 function Told({ answer }: { answer: Answer }) {
   return (
-    <table className="rows" aria-label={words.howWellTheTestTold}>
+    <table className="rows outcome-accuracy" aria-label={words.howWellTheTestTold}>
       <thead>
         <tr>
           <th>{words.grade}</th>

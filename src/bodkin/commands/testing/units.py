@@ -183,4 +183,7 @@ def wanted(only: Sequence[str]) -> list[Unit]:
                 f"There is no part {part}; there are: checks, {', '.join(PARTS)}, their folders such as"
                 " answers/growth, and dotted names of tests."
             )
+    if any(unit.name.startswith("tests.browser.") for unit in units):
+        # The browser opens the client as it is built.
+        units.append(Unit("check", "client build"))
     return list(dict.fromkeys(units))

@@ -137,7 +137,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
                 onClick={bringIn}
                 disabled={busy || unsure.length > 0 || lacking.length > 0}
               >
-                {words.bringAll} {files.length} {words.inWord}
+                {words.bringAll} {files.length}
               </button>
             )}
             <button type="button" className="plain" onClick={() => onChange(null)} disabled={busy}>

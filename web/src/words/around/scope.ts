@@ -4,7 +4,7 @@ export const scope = {
   group: (name: string) => `group ${name}`,
   nothingOfThatName: "Nothing of that name",
   anyWords4SaltgrassMultilingual: "Any words: 4 saltgrass multilingual",
-  findStudentsByGradeSchool: "Find students by grade, school, class, teacher, program or group",
+  findStudentsByGradeSchool: "Find students by any words",
   whichStudents: "Which students",
   group2: "Group",
   languageOfTheTest: "Language of the test",
