@@ -1,8 +1,10 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig, loadEnv } from "vite";
 
-export default defineConfig({
+export default defineConfig(({ mode }) => ({
   plugins: [react()],
   // Nothing is folded into the page as data: the page's policy lets only our own files load.
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 1500, target: "es2022" },
-});
+  // Under `./bodkin dev` questions go on to the application beside it.
+  server: { proxy: { "/api": loadEnv(mode, ".", "BODKIN_").BODKIN_API ?? "http://127.0.0.1:8750" } },
+}));

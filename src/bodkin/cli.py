@@ -216,6 +216,17 @@ def types() -> None:
 
 
 @app.command()
+def dev(port: Port = 8760) -> None:
+    """Run the demo for its developers: server and client reload when their code changes."""
+    from bodkin.commands.demo import run_dev
+
+    try:
+        run_dev(port)
+    except BodkinError as error:
+        fail(error, 1)
+
+
+@app.command()
 def words() -> None:
     """Write the list of every label and sentence anew."""
     from bodkin.commands.words import PLACE, words_text

@@ -213,6 +213,55 @@ class ByMouse(InBrowser):
         expect(page.get_by_label("Students behind the number").locator("tbody tr").first).to_be_visible()
 
 
+class Choosing(InBrowser):
+    def test_any_words_choose_students(self):
+        """Three words of three kinds in one box, and Enter: grade, school and program stand in the sentence."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("growth", "compare"))
+        page.get_by_role("button", name="all students").click()
+        page.get_by_label("Find students by any words").press_sequentially("4 saltgrass multilingual")
+        expect(page.get_by_role("option").first).to_have_count(1)
+        page.keyboard.press("Enter")
+        expect(page.locator(".scope")).to_contain_text("grade 4, in Multilingual learner at Saltgrass Primary")
+        page.get_by_label("Find students by any words").press_sequentially("nobody at all called so")
+        expect(page.get_by_text("Nothing of that name")).to_be_visible()
+
+    def test_before_the_second_window(self):
+        """The talk in fall: weeks ahead, percentile ranges, an explanation under the mouse, the list to the foot."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("2026-27+fall", "2026-27+winter").replace("to_window=2026-27+winter", "")
+                     + "&to_window=2026-27+spring")  # fmt: skip
+        expect(page.locator(".lead")).to_contain_text("weeks of instruction lie ahead")
+        expect(page.locator(".scope")).not_to_contain_text("left out")
+        row = page.locator(".lanes tr[data-index='3']")
+        expect(row.locator("td").nth(2)).to_contain_text(re.compile(r"\d+ \d+–\d+ → \d+ \d+–\d+"))
+        row.locator("td").nth(6).hover()
+        expect(page.get_by_role("tooltip")).to_contain_text("projects to")
+        foot = page.locator(".foot").bounding_box()["y"]
+        section = page.locator(".lanes section").bounding_box()
+        self.assertLess(foot - section["y"] - section["height"], 110)
+
+    def test_a_dot_opens_the_student_it_stands_for(self):
+        """By the student's own key: the panel shows the very student whose dot was clicked."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&grade=4&school=Saltgrass+Primary&section=4+Curlew")
+        first = page.locator(".lanes tr[data-index='0'] td").nth(1)
+        name = first.inner_text()
+        ids = page.evaluate("() => fetch('/api/growth' + location.search).then(r => r.json()).then(a => a.dots)")
+        region = page.locator(".region").bounding_box()
+        spans = page.evaluate(
+            "() => [...document.querySelectorAll('.region text')].map(t => [t.textContent, t.getAttribute('x'),"
+            " t.getAttribute('y')])"
+        )
+        at = {text: (float(x), float(y)) for text, x, y in spans}
+        # Two ticks of each axis give the place of the lowest dot, which belongs to the first row.
+        x = at["25"][0] + (at["75"][0] - at["25"][0]) * (ids["percentile"][0] - 25) / 50
+        zero, one = at["exp."][1] - 4, at["+1"][1] - 4
+        y = zero + (one - zero) * ids["distance"][0]
+        page.mouse.click(region["x"] + x, region["y"] + y)
+        expect(page.get_by_label("Students behind the number").locator("h2")).to_contain_text(name)
+
+
 class ByKeyboard(InBrowser):
     def tab_to(self, selector: str, limit: int = 90) -> None:
         for _ in range(limit):
@@ -349,16 +398,21 @@ class Axe(InBrowser):
         expect(page.get_by_role("heading", name="Growth percentile", exact=True)).to_be_visible()
         self.check_axe("figures")
 
-    def test_nothing_serious(self):
-        """Light."""
-        self.look()
+    def check_axe(self, what):
+        """In light all rules; in dark, where only colors differ, those of contrast."""
+        super().check_axe(what)
+        if what == "sign-in":
+            return
+        turn = "() => document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'd', bubbles: true}))"
+        theme = self.page.locator("html")
+        self.page.evaluate(turn)
+        expect(theme).to_have_attribute("data-theme", "dark")
+        super().check_axe(f"{what} in dark", only="color-contrast")
+        self.page.evaluate(turn)
+        expect(theme).to_have_attribute("data-theme", "light")
 
-
-class AxeDark(Axe):
-    scheme = "dark"
-
-    def test_nothing_serious(self):
-        """Dark."""
+    def test_nothing_serious_light_and_dark(self):
+        """Every view, dialog and panel on one walk, each in both themes."""
         self.look()
 
 

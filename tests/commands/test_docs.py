@@ -66,10 +66,12 @@ class Documents(unittest.TestCase):
                     self.assertTrue((page.parent / target).exists())
 
     def test_locks_hold_versions_and_no_addresses(self):
-        """Every requirement is pinned; no registry's address stands in a lock."""
+        """Every requirement is pinned with its hashes; no registry's address stands in a lock."""
         for name in ("requirements.lock", "requirements-test.lock"):
-            for row in text(name).split():
-                self.assertTrue(row.startswith("-r") or "==" in row or row.endswith(".lock"), row)
+            pinned = re.split(r"\n(?=\S)", text(name).strip())
+            for row in pinned:
+                self.assertRegex(row, r"^[\w.-]+(?:\[[\w,]+\])?==\S+ \\\n\s+--hash=sha256:[0-9a-f]{64}")
+            self.assertNotIn("://", text(name))
         self.assertNotRegex(text("web", "package-lock.json"), r'"resolved"')
 
 

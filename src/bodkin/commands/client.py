@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from bodkin.core.errors import BodkinError
+from bodkin.store.server import die_with_parent
 from bodkin.store.settings import ROOT
 
 WEB = ROOT / "web"
@@ -119,3 +120,10 @@ def want_client() -> None:
         print("Building the client ...", file=sys.stderr)
         run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
         (WEB / "dist" / ".made-from").write_text(_digest(SOURCES))
+
+
+def development_server(port: int, api: int) -> "subprocess.Popen[bytes]":
+    """Start the client's own server, which draws anew what changes and passes questions on to the application."""
+    environment = {**node_environment(), "BODKIN_API": f"http://127.0.0.1:{api}"}
+    words = ["npx", "--no-install", "vite", "--host", "127.0.0.1", "--port", str(port), "--strictPort"]
+    return subprocess.Popen(words, cwd=WEB, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509

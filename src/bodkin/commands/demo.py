@@ -9,8 +9,8 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from bodkin.commands import serving
-from bodkin.commands.client import want_client
+from bodkin.commands import client, serving
+from bodkin.commands.client import want_client, want_packages
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 from bodkin.store.tables import Person
@@ -101,6 +101,22 @@ def run_demo(port: int, *, fresh: bool) -> None:
         print("Ctrl-C stops it; the data stay. ./bodkin demo --fresh starts over.", flush=True)
 
     serving.run(settings, port, prepare, announce, lambda: serving.stand_ins(roster, beside))
+
+
+def run_dev(port: int) -> None:
+    """The demo for its developers: the server starts again when its code changes, the client is drawn anew."""
+    settings = demo_settings()
+    serving.check_port(port)
+    want_packages()
+    client_port = serving.free_port_after(port)
+
+    def announce(address: str) -> None:
+        print(f"\nServer with reload: {address}")
+        print(f"Client with reload: http://127.0.0.1:{client_port}/  (Ctrl-C stops both)", flush=True)
+
+    serving.run(
+        settings, port, prepare_demo, announce, lambda: client.development_server(client_port, port), reload=True
+    )
 
 
 def run_serve(port: int) -> None:

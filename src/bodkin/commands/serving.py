@@ -6,7 +6,7 @@ import subprocess
 import sys
 import time
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
@@ -14,7 +14,7 @@ from types import FrameType
 from bodkin.core.errors import BodkinError
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer, die_with_parent, port_free
-from bodkin.store.settings import Settings
+from bodkin.store.settings import ROOT, Settings
 
 RESTARTS = 5
 """How often a database that dies is started again within a minute before we give up."""
@@ -45,8 +45,8 @@ def free_port_after(port: int) -> int:
     return found
 
 
-def application(settings: Settings, port: int) -> "subprocess.Popen[bytes]":
-    """Start the application on loopback."""
+def application(settings: Settings, port: int, *, reload: bool = False) -> "subprocess.Popen[bytes]":
+    """Start the application on loopback; with ``reload`` it starts again whenever its code changes."""
     environment = {
         **os.environ,
         "BODKIN_VAR": str(settings.folder),
@@ -55,7 +55,8 @@ def application(settings: Settings, port: int) -> "subprocess.Popen[bytes]":
     }
     if settings.standins is not None:
         environment["BODKIN_STANDINS"] = settings.standins
-    return _uvicorn("bodkin.api.app:create_app", port, environment)
+    watch = ("--reload", "--reload-dir", str(ROOT / "src")) if reload else ()
+    return _uvicorn("bodkin.api.app:create_app", port, environment, watch)
 
 
 def stand_ins(roster: Path, port: int) -> "subprocess.Popen[bytes]":
@@ -63,10 +64,12 @@ def stand_ins(roster: Path, port: int) -> "subprocess.Popen[bytes]":
     return _uvicorn("bodkin.standins.app:create_app", port, {**os.environ, "BODKIN_STANDIN_ROSTER": str(roster)})
 
 
-def _uvicorn(application: str, port: int, environment: dict[str, str]) -> "subprocess.Popen[bytes]":
+def _uvicorn(
+    application: str, port: int, environment: dict[str, str], more: Sequence[str] = ()
+) -> "subprocess.Popen[bytes]":
     words = [
         sys.executable, "-m", "uvicorn", application, "--factory", "--host", "127.0.0.1",
-        "--port", str(port), "--log-level", "warning", "--no-server-header",
+        "--port", str(port), "--log-level", "warning", "--no-server-header", *more,
     ]  # fmt: skip
     return subprocess.Popen(words, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
 
@@ -100,6 +103,8 @@ def run(
     prepare: Callable[[Store], None],
     announce: Callable[[str], None],
     beside: "Callable[[], subprocess.Popen[bytes]] | None" = None,
+    *,
+    reload: bool = False,
 ) -> None:
     """Start all, say where it is, and stay until asked to stop.
 
@@ -121,7 +126,7 @@ def run(
         prepare(store)
         store.engine.dispose()
         other = beside() if beside is not None else None
-        server = application(settings, port)
+        server = application(settings, port, reload=reload)
         wait_for(port, server)
         announce(f"http://127.0.0.1:{port}/")
         _watch(database, server)

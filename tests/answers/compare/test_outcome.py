@@ -68,7 +68,7 @@ class Outcome(unittest.TestCase):
 
     def test_results_without_a_grade_belong_to_none(self):
         """Half of the years before have lost their grade: those with one still tell."""
-        lost = pl.when(pl.int_range(pl.len()) % 2 == 0).then(pl.col("grade"))
+        lost = pl.when(pl.int_range(pl.len()) // 2 % 2 == 0).then(pl.col("grade"))
         results = self.table.results.with_columns(lost.otherwise(None).alias("grade"))
         table = replace(self.table, results=results, worked=Memo())
         whole = compare(self.table, Scope(**BASE, matched=False))

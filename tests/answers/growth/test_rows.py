@@ -142,7 +142,7 @@ class Words(unittest.TestCase):
         self.assertIn("about 8 points", answer["near_cut"])
         grown = growth_explained(made, summary, 0.4, 0.6)
         self.assertIn(f"{summary.growth.met_n} of 250 students", grown["met"])
-        self.assertIn("between 40\u00a0% and 60\u00a0%", grown["met"])
+        self.assertIn("95 % range 40\u00a0% to 60\u00a0%", grown["met"])
 
     def test_just_below_is_below_by_no_more_than_the_error(self):
         """Counted by hand: the quoted band of three begins at 490; the error is 8."""

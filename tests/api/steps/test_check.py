@@ -68,10 +68,10 @@ class OverTheDemo(unittest.TestCase):
         """The planted class and how many of its tests were too fast."""
         answer = self.check(subject="mathematics")
         self.assertEqual([one["section"] for one in answer["rushed"]], ["7 Yawl"])
-        self.assertIn("Class 7 Yawl hurried", answer["lead"])
+        self.assertIn("Class 7 Yawl rushed", answer["lead"])
         rail = self.clients["coach"].get("/api/scope/rail", params=SCOPE | {"subject": "mathematics"}).json()
         step = next(one for one in rail["steps"] if one["path"] == "check")
-        self.assertTrue(step["built"] and "7 Yawl hurried" in step["finding"])
+        self.assertTrue(step["built"] and "7 Yawl rushed" in step["finding"])
         self.assertIn(f"{answer['waiting']} not tested", step["line"])
 
     def test_two_languages_say_what_the_need_is(self):
@@ -206,7 +206,7 @@ class Small(unittest.TestCase):
         answer = self.check()
         self.assertEqual((answer["expected"], answer["tested"], answer["waiting"]), (2, 1, 1))
         self.assertEqual(answer["doubts"], [])
-        self.assertIn("There are no minutes", answer["notes"][0])
+        self.assertIn("These results have no minutes", answer["notes"][0])
         # The window still to come: the earlier one is checked.
         answer = self.check(to_window="2026-27 spring", from_window="2026-27 winter")
         self.assertEqual(answer["window"], "2026-27 winter")

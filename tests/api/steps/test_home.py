@@ -37,7 +37,7 @@ class Home(unittest.TestCase):
         worth = [(one["step"], one["subject"], one["sentence"]) for one in answer["worth_a_look"]]
         for step, subject, words in (
             ("check", "reading", "is hard to believe"),
-            ("check", "mathematics", "Class 7 Yawl hurried"),
+            ("check", "mathematics", "Class 7 Yawl rushed"),
             ("check", "reading", "did better in Portuguese than in English"),
             ("compare", "reading", "Grade 4 at Saltgrass Primary fell behind"),
             ("growth", "reading", "Strong starters in grade 6 at Causeway Intermediate grew"),

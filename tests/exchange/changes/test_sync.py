@@ -5,9 +5,10 @@ from datetime import date, datetime
 
 from sqlalchemy import select
 
-from bodkin.exchange.changes.ledger import Ledger, undo
+from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.changes.sync import Sync
 from bodkin.store.tables import Enrolment, Import, Person, School, SchoolYear, Section, Student
+from bodkin.store.writes.undo_imports import restore
 from tests.support import stage
 
 
@@ -85,7 +86,7 @@ class Syncs(unittest.TestCase):
             ).all()
         self.assertEqual([tuple(row) for row in found], [("2026-27", "4A", "a")])
         with self.store.writing(scores=True) as session:
-            undo(session, key)
+            restore(session, key)
         self.assertEqual(self.rows(Student.student_id) + self.rows(Section.name), [])
 
     def test_a_place_that_only_results_have_told_gets_its_days(self):

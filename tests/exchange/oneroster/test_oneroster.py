@@ -156,7 +156,7 @@ class OfOthers(unittest.TestCase):
             results = load_score_table(session).results
         self.assertEqual(
             results.select("student_id", "assessment", "subject", "score", "section", "school").rows(),
-            [("1001", "Fractions quiz", "Mathematics", 8.0, "Room 4", "Reed School")],
+            [("1001", "Fractions quiz", "Mathematics", 8.0, "Reed School: Room 4", "Reed School")],
         )
 
     def test_what_is_left_out_is_told(self):

@@ -1,4 +1,4 @@
-"""Results that are hard to believe, with their evidence, and classes that hurried."""
+"""Results that are hard to believe, with their evidence, and classes that rushed."""
 
 from typing import Any
 

@@ -194,7 +194,7 @@ class CheckSeen(BaseModel):
 
 
 def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckSeen:
-    """Classes that hurried, doubtful results and pairs of languages of the window that is checked."""
+    """Classes that rushed, doubtful results and pairs of languages of the window that is checked."""
     seen = window_sittings(table, scope, data, today)
     doubts, rushed = doubtful(seen, data, names)
     languages = two_languages(seen, names, _targets(table, scope, seen.window))
@@ -236,7 +236,7 @@ def _lead(seen: WindowSittings, excused: int, pending: list[Doubtful], rushed: l
         sentences.append(f"{plural(excused, 'student is', 'students are')} missing for a known reason.")
     if rushed:
         one = rushed[0]
-        sentences.append(f"Class {one.section} hurried: {one.fast} of {one.tested} tests were too fast to believe.")
+        sentences.append(f"Class {one.section} rushed: {one.fast} of {one.tested} tests were too fast to believe.")
     loose = [one for one in pending if all(one.section != other.section for other in rushed)]
     if pending:
         more = f", {len(loose):,} of them elsewhere" if rushed and loose else ""

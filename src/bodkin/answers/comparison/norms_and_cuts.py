@@ -149,36 +149,45 @@ def norms_at(
         return NormsAt(*(np.full(n, np.nan) for _ in range(3)))
     tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
     days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
-    weeks = days.week[:-1]
     # Worked out for each grade and day, the last for tests without a day, and then given to each student.
     shape = len(grades.met) + 1, days.week.size
     cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
-    cell += np.where(days.place < 0, weeks.size, days.place)
+    cell += np.where(days.place < 0, shape[1] - 1, days.place)
     tests = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
-    mean, sd, week = (np.full(shape, np.nan) for _ in range(3))
+    grid = np.full((3, *shape), np.nan)
     by_grade = _norms_by_grade(table, scope)
     for at, grade in enumerate(grades.met):
-        norms = by_grade.get(grade, [])
-        dated = [norm for norm in norms if norm[1] is not None]
-        weekless = slice(None)
-        if dated and tests[at, :-1].any():
-            curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
-            values = curve.at(weeks)
-            mean[at, :-1], sd[at, :-1], week[at, :-1] = values.mean, values.sd, weeks
-            if beyond := int(tests[at, :-1][values.beyond].sum()):
-                notes.add(
-                    f"{beyond:,} tests of grade {grade} in {window.label} lie before the first or "
-                    "after the last week of the norms; the value at the end is used"
-                )
-            weekless = slice(-1, None)
-        season = [norm for norm in norms if norm[0] == window.season]
-        if tests[at, weekless].any():
-            if season:
-                chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
-                mean[at, weekless], sd[at, weekless] = chosen[2], chosen[3]
-            else:
-                notes.add(f"no norm for grade {grade} in {window.season}")
-    return NormsAt(*(grid.ravel()[cell] for grid in (mean, sd, week)))
+        _fill_grade(grid[:, at], by_grade.get(grade, []), days.week, tests[at], grade, window, notes)
+    return NormsAt(*(values.ravel()[cell] for values in grid))
+
+
+def _fill_grade(
+    values: FloatArray, norms: list[_Norm], week: FloatArray, tests: IntArray, grade: str, window: Window, notes: Notes
+) -> None:
+    """Put mean, spread and week of one grade into ``values``, shape (3, days), the last for tests without a day.
+
+    ``tests``: how many tests of the grade lie on each of the days.
+    """
+    dated = [norm for norm in norms if norm[1] is not None]
+    weekless = slice(None)
+    if dated and tests[:-1].any():
+        curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
+        at_day = curve.at(week[:-1])
+        values[:, :-1] = at_day.mean, at_day.sd, week[:-1]
+        if beyond := int(tests[:-1][at_day.beyond].sum()):
+            notes.add(
+                f"{beyond:,} tests of grade {grade} in {window.label} lie before the first or "
+                "after the last week of the norms; the value at the end is used"
+            )
+        weekless = slice(-1, None)
+    if not tests[weekless].any():
+        return
+    season = [norm for norm in norms if norm[0] == window.season]
+    if not season:
+        notes.add(f"no norm for grade {grade} in {window.season}")
+        return
+    chosen = season[middle_row([np.nan if norm[1] is None else norm[1] for norm in season])]
+    values[:2, weekless] = np.array(chosen[2:])[:, None]
 
 
 def target_grades(scope: Scope, first: Grades, second: Grades) -> Grades:
@@ -265,44 +274,54 @@ def bands_at(
     file's own percentile where there is no norm.
     """
     sets = _cut_sets(table, scope)
-    width = max((len(one.cuts) for one in sets.values()), default=0)
-    known = ~np.isnan(scores)
-    place = np.where(known, grades.place, -1)
-    tested = np.bincount(place + 1, minlength=len(grades.met) + 1)[1:]
-    names: dict[int, str] = {}
+    place = np.where(np.isnan(scores), -1, grades.place)
+    chosen = _chosen_cuts(sets, scope, window, grades, np.bincount(place + 1, minlength=len(grades.met) + 1)[1:], notes)
     # The cuts of each grade, the last row for students without one, and then of each student.
+    width = max((len(one.cuts) for one in sets.values()), default=0)
     cuts = np.full((len(grades.met) + 1, width), np.nan)
     has, by_rank = np.zeros(len(cuts), dtype=np.bool_), np.zeros(len(cuts), dtype=np.bool_)
-    for at, grade in enumerate(grades.met):
-        if not sets or not tested[at]:
-            continue
-        chosen = sets.get((grade, window.season)) if scope.cuts == "season" else None
-        if chosen is None:
-            chosen = sets.get((grade, None))
-            if chosen is None:
-                notes.add(
-                    f"no {'' if scope.cuts == 'season' else 'year-end '}cuts for grade {grade} in {window.season}"
-                )
-                continue
-            if scope.cuts == "season":
-                notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts are used")
-        for order, band in enumerate(chosen.bands, start=1):
-            if names.setdefault(order, band) != band:
-                notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
-        cuts[at, : len(chosen.cuts)] = chosen.cuts
-        has[at], by_rank[at] = True, chosen.kind == "percentile"
+    for at, one in chosen.items():
+        cuts[at, : len(one.cuts)] = one.cuts
+        has[at], by_rank[at] = True, one.kind == "percentile"
     # Each cut lies side by side in memory for all students.
     lines = np.take(cuts.T, place, axis=1).T
     values = np.where(has[place], scores, np.nan)
     ranked = by_rank[place]
-    if ranked.any():
-        mean, sd = norms.mean[ranked], norms.sd[ranked]
-        below = percent_below(scores[ranked], mean, sd)
-        values[ranked] = np.where(np.isnan(below), percentiles[ranked], below)
-        orders = band_orders(values, lines)
-        lines[ranked] = score_at_percentile(
-            lines[ranked], *np.broadcast_arrays(mean[:, None], sd[:, None], lines[ranked])[:2]
-        )
-    else:
-        orders = band_orders(values, lines)
-    return BandsAt(orders, lines, names)
+    if not ranked.any():
+        return BandsAt(band_orders(values, lines), lines, _names_of(chosen, notes))
+    mean, sd = norms.mean[ranked], norms.sd[ranked]
+    below = percent_below(scores[ranked], mean, sd)
+    values[ranked] = np.where(np.isnan(below), percentiles[ranked], below)
+    orders = band_orders(values, lines)
+    lines[ranked] = _scores_at(lines[ranked], mean, sd)
+    return BandsAt(orders, lines, _names_of(chosen, notes))
+
+
+def _chosen_cuts(
+    sets: Mapping[tuple[str, str | None], CutSet], scope: Scope, window: Window, grades: Grades, tested: IntArray,
+    notes: Notes,
+) -> dict[int, CutSet]:  # fmt: skip
+    """The cut set of each grade with tests, by the grade's place: the season's, else the year-end set with a note."""
+    found: dict[int, CutSet] = {}
+    by_season = scope.cuts == "season"
+    for at, grade in enumerate(grades.met):
+        if not sets or not tested[at]:
+            continue
+        one = sets.get((grade, window.season)) if by_season else None
+        if one is None and (one := sets.get((grade, None))) is not None and by_season:
+            notes.add(f"no {window.season} cuts for grade {grade}; the year-end cuts are used")
+        if one is None:
+            notes.add(f"no {'' if by_season else 'year-end '}cuts for grade {grade} in {window.season}")
+        else:
+            found[at] = one
+    return found
+
+
+def _names_of(chosen: Mapping[int, CutSet], notes: Notes) -> dict[int, str]:
+    """Band names by order over the grades; a name that differs from grade to grade is noted."""
+    names: dict[int, str] = {}
+    for one in chosen.values():
+        for order, band in enumerate(one.bands, start=1):
+            if names.setdefault(order, band) != band:
+                notes.add(f'band {order} is called "{names[order]}" in one grade and "{band}" in another')
+    return names
