@@ -223,7 +223,7 @@ class Choosing(InBrowser):
         expect(page.get_by_role("option").first).to_have_count(1)
         page.keyboard.press("Enter")
         expect(page.locator(".scope")).to_contain_text("grade 4, in Multilingual learner at Saltgrass Primary")
-        page.get_by_label("Find students by any words").press_sequentially("nobody at all called so")
+        page.get_by_label("Find students by any words").press_sequentially("zzzz")
         expect(page.get_by_text("Nothing of that name")).to_be_visible()
 
     def test_before_the_second_window(self):
@@ -403,7 +403,12 @@ class Axe(InBrowser):
         super().check_axe(what)
         if what == "sign-in":
             return
-        turn = "() => document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'd', bubbles: true}))"
+        # A dialog keeps keys to itself; its colors are those of the page's variables.
+        turn = (
+            "() => { const page = document.documentElement.dataset;"
+            " if (document.querySelector('dialog[open]')) page.theme = page.theme === 'dark' ? 'light' : 'dark';"
+            " else document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'd', bubbles: true})) }"
+        )
         theme = self.page.locator("html")
         self.page.evaluate(turn)
         expect(theme).to_have_attribute("data-theme", "dark")

@@ -67,7 +67,6 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
             <How of="met-and-the-verdict">
               {way === "clearly_below" ? words.clearlyBelow : words.clearlyAbove}
             </How>
-            {way === "clearly_above" && words.beyondTestError}
           </dt>
           <dd>
             <Worked text={explained[way]}>

@@ -36,7 +36,6 @@ export const growth = {
   medianGrowthPercentile: "Median growth percentile",
   clearlyBelow: "Clearly below",
   clearlyAbove: "Clearly above",
-  beyondTestError: ", beyond test error",
   aRegionOfMoreThan: (MOST: number) =>
     `A region of more than ${MOST} students cannot be pinned; draw a smaller one.`,
   seeWho: "See who",
