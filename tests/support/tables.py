@@ -1,5 +1,7 @@
 """Small score tables for the tests of the answers."""
 
+from dataclasses import replace
+
 import numpy as np
 import polars as pl
 
@@ -77,3 +79,26 @@ def pairs(seed=1, n=60, **more):
 def grown_of(comparison):
     summary = summarise(comparison)
     return growth_answer(comparison, summary, growth_rows(comparison, summary, {}), 1)
+
+
+SPRING = "2025-26 spring"
+WINDOWS = (FALL, WINTER, SPRING)
+
+
+def three_windows(n=40, seed=3):
+    rng = np.random.default_rng(seed)
+    rows, ability = [], rng.normal(0, 18, n)
+    for at in range(n):
+        programs = ["ML"] if at % 4 == 0 else []
+        for place, window in enumerate(WINDOWS):
+            if (at, place) in ((3, 1), (5, 2)):
+                continue
+            score = round(500 + 8 * place + ability[at] - 12 * bool(programs) + rng.normal(0, 6))
+            rows.append(result(len(rows), f"s{at:03}", window, score, standard_error=8.0, programs=programs))
+    return rows
+
+
+def with_spring(table):
+    row = {"assessment": "Tide", "subject": "reading", "grade": "4", "season": "spring", "week": 32.0, "mean": 515.0,
+           "sd": 20.0}  # fmt: skip
+    return replace(table, norms=pl.concat([table.norms, pl.DataFrame([row], schema=NORMS)]))

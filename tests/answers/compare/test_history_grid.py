@@ -1,38 +1,11 @@
 """The history grid."""
 
 import unittest
-from dataclasses import replace
-
-import numpy as np
-import polars as pl
 
 from bodkin.answers.compare.history_grid import columns_of, grid_table, history_grid
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import NORMS
-from tests.support.tables import BASE, FALL, WINTER, result, table_of
-
-SPRING = "2025-26 spring"
-WINDOWS = (FALL, WINTER, SPRING)
-
-
-def three_windows(n=40, seed=3):
-    rng = np.random.default_rng(seed)
-    rows, ability = [], rng.normal(0, 18, n)
-    for at in range(n):
-        programs = ["ML"] if at % 4 == 0 else []
-        for place, window in enumerate(WINDOWS):
-            if (at, place) in ((3, 1), (5, 2)):
-                continue
-            score = round(500 + 8 * place + ability[at] - 12 * bool(programs) + rng.normal(0, 6))
-            rows.append(result(len(rows), f"s{at:03}", window, score, standard_error=8.0, programs=programs))
-    return rows
-
-
-def with_spring(table):
-    row = {"assessment": "Tide", "subject": "reading", "grade": "4", "season": "spring", "week": 32.0, "mean": 515.0,
-           "sd": 20.0}  # fmt: skip
-    return replace(table, norms=pl.concat([table.norms, pl.DataFrame([row], schema=NORMS)]))
+from tests.support.tables import BASE, WINDOWS, WINTER, result, table_of, three_windows, with_spring
 
 
 class History(unittest.TestCase):

@@ -1,22 +1,12 @@
 """Figures explained in their own numbers."""
 
 import unittest
-from dataclasses import replace
-
-import polars as pl
 
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.explanations import row_explained
 from bodkin.answers.comparison.step_answer import student_rows
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import NORMS
-from tests.support.tables import BASE, pairs, table_of
-
-
-def with_spring(table):
-    row = {"assessment": "Tide", "subject": "reading", "grade": "4", "season": "spring", "week": 32.0, "mean": 515.0,
-           "sd": 20.0}  # fmt: skip
-    return replace(table, norms=pl.concat([table.norms, pl.DataFrame([row], schema=NORMS)]))
+from tests.support.tables import BASE, pairs, table_of, with_spring
 
 
 class Explained(unittest.TestCase):

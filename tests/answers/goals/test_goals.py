@@ -5,23 +5,14 @@ import unittest
 from dataclasses import replace
 from datetime import date
 
-import polars as pl
 from scipy import stats
 
 from bodkin.answers.goals.goals import chosen_scores, goal_offers, next_target
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.score_table import NORMS, Calendar
-from tests.support.tables import BASE, FALL, WINTER, pairs, table_of
-
-SPRING = "2025-26 spring"
-
-
-def with_spring(table):
-    row = {"assessment": "Tide", "subject": "reading", "grade": "4", "season": "spring", "week": 32.0, "mean": 515.0,
-           "sd": 20.0}  # fmt: skip
-    return replace(table, norms=pl.concat([table.norms, pl.DataFrame([row], schema=NORMS)]))
+from bodkin.store.reads.score_table import Calendar
+from tests.support.tables import BASE, FALL, SPRING, WINTER, pairs, table_of, with_spring
 
 
 class Goals(unittest.TestCase):

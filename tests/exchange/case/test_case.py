@@ -10,34 +10,9 @@ from bodkin.exchange.imports import imports
 from bodkin.store.tables import Prerequisite, Standard
 from bodkin.store.writes.undo import undo_import
 from tests.support import stage
-from tests.support.case import framework
+from tests.support.case import ITEMS, LINKS, framework, item, link
 
 NOW = datetime(2026, 9, 1)
-
-
-def item(key, code=None, levels=(), text="Do it", **more):
-    made = {"identifier": key, "uri": f"urn:{key}", "fullStatement": text, "educationLevel": list(levels), **more}
-    return made | ({"humanCodingScheme": code} if code else {})
-
-
-def link(kind, origin, destination, order=1):
-    ends = {"originNodeURI": origin, "destinationNodeURI": destination}
-    return {"associationType": kind, "sequenceNumber": order} | {
-        name: {"title": "", "identifier": key, "uri": f"urn:{key}"} for name, key in ends.items()
-    }
-
-
-ITEMS = [
-    item("h", text="Number", abbreviatedStatement="Number"),
-    item("a", "3.N.1", ["03"], "Round", CFItemType="Priority"),
-    item("b", "4.N.1", ["04"], "Compare"),
-    item("c", "K.N.1", ["KG"], "Count"),
-    item("d", "5-6.N.1", ["05", "06"], "Reason"),
-]
-LINKS = [
-    link("isChildOf", "h", "doc"), link("isChildOf", "a", "h"), link("isChildOf", "b", "h"),
-    link("precedes", "c", "a"), link("precedes", "a", "b"), link("isRelatedTo", "a", "d"),
-]  # fmt: skip
 
 
 class Standards(unittest.TestCase):
