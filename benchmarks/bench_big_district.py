@@ -19,8 +19,8 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 
 from fastapi.testclient import TestClient  # noqa: E402
 from playwright.sync_api import expect  # noqa: E402
-from tests.api.runtime import SCOPE  # noqa: E402
-from tests.browser.runtime import GROWTH, InBrowser, serve  # noqa: E402
+from tests.api.application import SCOPE  # noqa: E402
+from tests.browser.browsing import GROWTH, InBrowser, serve  # noqa: E402
 from tests.support import stage  # noqa: E402
 
 from bench_steps import median_ms, with_pandas  # noqa: E402
@@ -67,6 +67,7 @@ def at_the_server(store: Store) -> None:
 
     def ask(step: str, **more: object) -> float:
         def call() -> None:
+            runtime._comparisons.clear()
             runtime._worked.clear()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200, answer.text

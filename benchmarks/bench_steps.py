@@ -17,7 +17,7 @@ from scipy.stats import norm
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from tests.api.runtime import SCOPE, application, signed_in  # noqa: E402
+from tests.api.application import SCOPE, application, signed_in  # noqa: E402
 from tests.support import stage  # noqa: E402
 
 RUNS = 15
@@ -70,6 +70,7 @@ def main():
     def ask(step, **more):
         def call():
             # Every call works the scope out anew: what is kept from before would hide the cost.
+            runtime._comparisons.clear()
             runtime._worked.clear()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200
@@ -97,7 +98,7 @@ def main():
 def page():
     """Time in the browser from the key to the drawn figures."""
     from playwright.sync_api import expect
-    from tests.browser.runtime import GROWTH, InBrowser
+    from tests.browser.browsing import GROWTH, InBrowser
 
     test = InBrowser()
     test.setUp()
@@ -108,6 +109,7 @@ def page():
         for _ in range(5):
             test.page.goto(test.address + GROWTH.replace("growth", "groups"))
             expect(test.page.locator(".group").first).to_be_visible()
+            runtime._comparisons.clear()
             runtime._worked.clear()
             began = time.perf_counter()
             test.page.keyboard.press(key)

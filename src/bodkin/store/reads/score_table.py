@@ -107,6 +107,11 @@ class Memo:
         self._held: OrderedDict[Hashable, Any] = OrderedDict()
         self._lock = RLock()
 
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._held.clear()
+
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
         """What is kept under a key, made where it is not; made twice rather than waited for."""
         with self._lock:
