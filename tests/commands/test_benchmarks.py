@@ -16,7 +16,10 @@ class Benchmarks(unittest.TestCase):
             for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
                 if isinstance(node, ast.ImportFrom) and (node.module or "").startswith(("bodkin", "tests")):
                     module = importlib.import_module(node.module)
-                    for name in (one.name for one in node.names):
-                        if not hasattr(module, name) and importlib.util.find_spec(f"{node.module}.{name}") is None:
-                            missing.append(f"{path.name}: {node.module}.{name}")
+                    missing += [
+                        f"{path.name}: {node.module}.{one.name}"
+                        for one in node.names
+                        if not hasattr(module, one.name)
+                        and importlib.util.find_spec(f"{node.module}.{one.name}") is None
+                    ]
         self.assertEqual(missing, [])
