@@ -4,12 +4,10 @@ import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { Shown } from "../../step/Shown";
 import { setup as words } from "../../words/steps/setup";
-import { Busy } from "../Busy";
-import { FaultBox } from "../FaultBox";
 import { kindSaid } from "../kinds";
 import { SetupParts } from "../SetupParts";
 import { useWork } from "../useWork";
-import { Waiting } from "./Waiting";
+import { ImportWork } from "./ImportWork";
 
 type Bundle = Schemas["BundleAnswer"];
 
@@ -21,7 +19,8 @@ export function SetupPage() {
   const [asking, setAsking] = useState<number | null>(null);
   const history = useQuery({ queryKey: ["imports"], queryFn: () => got(client.GET("/api/imports")) });
 
-  const { busy, fault, done, setDone, doing } = useWork();
+  const work = useWork();
+  const { busy, setDone, doing } = work;
   const choose = (files: File[]) => {
     const form = new FormData();
     for (const file of files) form.append("file", file);
@@ -88,24 +87,7 @@ export function SetupPage() {
         </button>
         <span className="quiet">{words.orDropThemHere}</span>
       </div>
-      <div role="status" aria-live="polite">
-        {busy && <Busy what={busy} />}
-        {done && <p className="aside">{done}</p>}
-      </div>
-      {fault && <FaultBox fault={fault} />}
-      {bundle && (
-        <Waiting
-          bundle={bundle}
-          busy={Boolean(busy)}
-          doing={doing}
-          onChange={setBundle}
-          onDone={(message) => {
-            setDone(message);
-            setBundle(null);
-            cache.invalidateQueries();
-          }}
-        />
-      )}
+      <ImportWork work={work} bundle={bundle} onBundle={setBundle} />
       <h2 style={{ marginTop: 22 }}>{words.whatCameInSoFar}</h2>
       <Shown query={history}>
         {(rows) =>

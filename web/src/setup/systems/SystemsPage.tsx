@@ -4,9 +4,7 @@ import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { Shown } from "../../step/Shown";
 import { setup as words } from "../../words/steps/setup";
-import { Busy } from "../Busy";
-import { FaultBox } from "../FaultBox";
-import { Waiting } from "../imports/Waiting";
+import { ImportWork } from "../imports/ImportWork";
 import { SetupParts } from "../SetupParts";
 import { useWork } from "../useWork";
 import { Sitting } from "./Sitting";
@@ -75,9 +73,8 @@ export function SystemsPage() {
   const all = useQuery({ queryKey: ["sources"], queryFn: () => got(client.GET("/api/sources")) });
   const [bundle, setBundle] = useState<Schemas["BundleAnswer"] | null>(null);
   const [asking, setAsking] = useState<number | null>(null);
-  const { busy, fault, done, setDone, doing } = useWork(() =>
-    cache.invalidateQueries({ queryKey: ["sources"] }),
-  );
+  const work = useWork(() => cache.invalidateQueries({ queryKey: ["sources"] }));
+  const { busy, doing } = work;
   const at = (one: Source) => ({ params: { path: { source_id: one.id } } });
   const fetchNow = (one: Source) =>
     doing(words.fetchingTheRosterOf(one.name), async () => {
@@ -191,24 +188,7 @@ export function SystemsPage() {
           </>
         )}
       </Shown>
-      <div role="status" aria-live="polite">
-        {busy && <Busy what={busy} />}
-        {done && <p className="aside">{done}</p>}
-      </div>
-      {fault && <FaultBox fault={fault} />}
-      {bundle && (
-        <Waiting
-          bundle={bundle}
-          busy={Boolean(busy)}
-          doing={doing}
-          onChange={setBundle}
-          onDone={(details) => {
-            setDone(details);
-            setBundle(null);
-            cache.invalidateQueries();
-          }}
-        />
-      )}
+      <ImportWork work={work} bundle={bundle} onBundle={setBundle} />
       <Sitting />
     </>
   );
