@@ -1,6 +1,7 @@
 """A slow, obvious twin of the headless run in pandas, written from the rules and not from the code."""
 
 import math
+from functools import cache
 
 import numpy as np
 import pandas as pd
@@ -35,6 +36,8 @@ class Twin:
         self.scores, self.norms, self.growth, self.cuts = (
             read(p) if p else None for p in (scores, norms, growth, cuts)
         )
+        # The same grade and season is asked for once for each student; it is looked up once.
+        self.norm, self.rho, self.set_for = map(cache, (self.norm, self.rho, self.set_for))
 
     def norm(self, measure, grade, season):
         if self.norms is None:
@@ -179,8 +182,7 @@ def difference(ours, theirs):
     if list(ours.index) != list(theirs.index):
         return [f"students differ: {sorted(set(ours.index) ^ set(theirs.index))[:5]}"]
     for column in theirs.columns:
-        for student in theirs.index:
-            a, b = ours.at[student, column], theirs.at[student, column]
+        for student, a, b in zip(theirs.index, ours[column].tolist(), theirs[column].tolist(), strict=True):
             a, b = (None if v in ("", None) or (isinstance(v, float) and math.isnan(v)) else v for v in (a, b))
             if isinstance(b, (bool, np.bool_)):
                 a = {"true": True, "false": False}.get(str(a).lower(), a)

@@ -34,16 +34,22 @@ def no_progress(_table: str, _done: int, _all: int) -> None:
     """Tell nothing."""
 
 
+_ESCAPED = str.maketrans({"\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r"})
+_WRITERS: dict[type, Callable[[Any], str]] = {
+    type(None): lambda _: r"\N",
+    bool: lambda value: str(int(value)),
+    int: str,
+    float: repr,
+    str: lambda value: value.translate(_ESCAPED),
+    date: date.isoformat,
+    datetime: lambda value: value.isoformat(sep=" "),
+}
+
+
 def _written(value: Any) -> str:
     """A value as LOAD DATA reads it back, exactly."""
-    if value is None:
-        return r"\N"
-    if isinstance(value, bool):
-        return str(int(value))
-    if isinstance(value, (date, datetime)):
-        return value.isoformat(sep=" ") if isinstance(value, datetime) else value.isoformat()
-    plain = value if isinstance(value, str) else repr(value)
-    return plain.replace("\\", "\\\\").replace("\t", "\\t").replace("\n", "\\n").replace("\r", "\\r")
+    writer = _WRITERS.get(type(value))
+    return writer(value) if writer else repr(value).translate(_ESCAPED)
 
 
 def _lines(connection: Connection, table: Table) -> Iterator[str]:

@@ -1,7 +1,6 @@
 """Bringing files in: what is counted, the same file twice, a corrected one, undo, and being killed."""
 
 import contextlib
-import multiprocessing
 import os
 import signal
 import tempfile
@@ -24,7 +23,7 @@ from bodkin.store.settings import Settings
 from bodkin.store.tables import Base, Person, Result
 from bodkin.store.writes import groups
 from bodkin.store.writes.undo import undo_import
-from tests.support import files, stage
+from tests.support import files, killed, stage
 
 NOW = datetime(2026, 9, 1)
 MOMENTS = int(os.environ.get("BODKIN_MOMENTS", "6"))
@@ -178,20 +177,6 @@ class Imports(unittest.TestCase):
             self.assertEqual(versions(session), (before[0] + 1, before[1] + 1))
 
 
-def _bring_slowly(url: str, content: bytes, ready) -> None:
-    """In a process of its own: bring a file in, and wait before the end of the transaction."""
-    store = Store(url)
-    with store.writing(scores=True) as session:
-        imports.bring_in(session, "scores.csv", content, None, NOW)
-        ready.set()
-        time.sleep(60)
-
-
-def _bring(url: str, content: bytes, ready) -> None:
-    ready.set()
-    bring(Store(url), "scores.csv", content)
-
-
 class Killed(unittest.TestCase):
     """A process killed in the middle of an import leaves the data as they were, and the next try works."""
 
@@ -203,18 +188,11 @@ class Killed(unittest.TestCase):
             return session.scalar(text("SELECT COUNT(*) FROM result"))
 
     def kill(self, target, after: float) -> None:
-        context = multiprocessing.get_context("spawn")
-        ready = context.Event()
-        process = context.Process(target=target, args=(self.url, files.scores(9, 1500).encode(), ready))
-        process.start()
-        self.assertTrue(ready.wait(30))
-        time.sleep(after)
-        os.kill(process.pid, signal.SIGKILL)
-        process.join()
+        killed.kill(target, self.url, files.scores(9, 1500).encode(), NOW, after)
 
     def test_killed_before_the_end_of_the_transaction(self):
         """All rows written, none kept."""
-        self.kill(_bring_slowly, 0.0)
+        self.kill(killed.bring_and_wait, 0.0)
         self.assertEqual(self.rows(), 0)
         with self.store.reading() as session:
             self.assertEqual(imports.history(session), [])
@@ -228,7 +206,7 @@ class Killed(unittest.TestCase):
         self.take_back()
         for after in np.random.default_rng(7).uniform(0, 1.3 * length, MOMENTS):
             with self.subTest(after=after):
-                self.kill(_bring, after)
+                self.kill(killed.bring, after)
                 rows = self.rows()
                 self.assertIn(rows, (0, whole))
                 if rows:
