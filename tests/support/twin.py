@@ -182,8 +182,8 @@ def difference(ours, theirs):
     if list(ours.index) != list(theirs.index):
         return [f"students differ: {sorted(set(ours.index) ^ set(theirs.index))[:5]}"]
     for column in theirs.columns:
-        for student, a, b in zip(theirs.index, ours[column].tolist(), theirs[column].tolist(), strict=True):
-            a, b = (None if v in ("", None) or (isinstance(v, float) and math.isnan(v)) else v for v in (a, b))
+        for student, *both in zip(theirs.index, ours[column].tolist(), theirs[column].tolist(), strict=True):
+            a, b = (None if v in ("", None) or (isinstance(v, float) and math.isnan(v)) else v for v in both)
             if isinstance(b, (bool, np.bool_)):
                 a = {"true": True, "false": False}.get(str(a).lower(), a)
             same = a == b

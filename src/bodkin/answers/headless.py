@@ -8,7 +8,7 @@ from pathlib import Path
 import polars as pl
 
 from bodkin.answers.comparison.comparison import STUDENT_COLUMNS, Comparison
-from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.comparison.summary_parts import Summary
 
 
 def students_frame(comparison: Comparison) -> pl.DataFrame:

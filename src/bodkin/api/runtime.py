@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.strand_measure import strand_table
-from bodkin.answers.comparison.summary import Summary, summarise
+from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.core.errors import StoreDown

@@ -58,7 +58,7 @@ def compare_files(asked: Mapping[str, object], files: Files, out: Path, withhold
     comparison = compare(table, scope)
     summary = summarise(comparison)
     if withhold is not None:
-        summary = suppress_small_cells(summary, withhold, exclusive=scope.by != "program")
+        summary = suppress_small_cells(summary, withhold, comparison)
     try:
         return write_run(out, comparison, summary)
     except OSError as error:

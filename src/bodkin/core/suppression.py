@@ -1,13 +1,14 @@
 """Withholding small cells, and the second cells from which they could be worked out."""
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.linalg import null_space
-from scipy.optimize import linprog
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 
-from bodkin.core.arrays import BoolArray, FloatArray, floats
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray, floats
 from bodkin.core.errors import BadInput
 
 DEFAULT_MINIMUM = 10
@@ -16,9 +17,16 @@ DEFAULT_MINIMUM = 10
 Sum = tuple[int, Sequence[int]]
 """A total and its parts, as positions among the cells."""
 
+ONE_BY_ONE = 40
+"""Up to so many withheld cells the next one is chosen anew each time; with more, one for each sum at a time."""
+LOOKS = 60
+"""Other tables that are looked for over all cells at once, before the rest is tried cell by cell."""
+SECONDS = 5.0
+"""Longest search for another table; a cell for which none was found counts as found out."""
 
-SOLVER_CELLS = 60
-"""Most withheld cells for which each cell's possible range is worked out by a solver."""
+
+class Unsafe(Exception):
+    """No choice of cells keeps a small one from being worked out: what they belong to must be withheld whole."""
 
 
 def withhold(
@@ -27,94 +35,127 @@ def withhold(
     minimum: int = DEFAULT_MINIMUM,
     always_shown: Collection[int] = (),
     already_hidden: Collection[int] = (),
+    harmless: Collection[int] = (),
 ) -> BoolArray:
     """Which cells to withhold so that none below ``minimum`` is shown or can be worked out.
 
     ``counts``: shape (cells,), whole numbers of 0 or more, totals among them. ``sums``: which
     cell is the total of which others. ``always_shown``: cells known from elsewhere, which cannot
-    be withheld; ``already_hidden``: cells nobody sees anyway.
+    be withheld; ``already_hidden``: cells nobody sees anyway, such as those in a total and in none of its
+    parts; they must not be worked out either. ``harmless``: cells that may be known however small.
 
-    A cell below ``minimum`` is withheld; then, as long as a withheld cell has only one possible
-    value given what is still shown, the smallest cell that stands in one sum with it is withheld
-    too (of a total and its parts, a part first). Returns a mask, True where withheld.
-    Whether a cell has one possible value is found from the sums by linear algebra and, up to
-    ``SOLVER_CELLS`` withheld cells, by a solver that also knows that no count is below 0.
-    Raises BadInput for a negative or missing count, a minimum below 1, or parts that do not add
-    up to their total.
-    Source: complementary cell suppression with a linear-programming audit, for example
+    A cell below ``minimum`` is withheld; then, as long as a small one has only one possible value given
+    what is still shown, the smallest cell that stands in one sum with it is withheld too (of a total and
+    its parts, a part first). A value is possible when whole numbers of 0 or more fit all sums with it.
+    Returns a mask, True where withheld.
+    Raises Unsafe where a small cell can be worked out from cells that cannot be withheld, and BadInput for
+    a negative or missing count, a minimum below 1, or parts that do not add up to their total.
+    Source: complementary cell suppression with an audit by integer programming, for example
     Willenborg & de Waal (2001), Elements of Statistical Disclosure Control, chapter 6.
     """
     cells = floats("counts", counts)
     if minimum < 1:
         raise BadInput(f"minimum must be 1 or more, got {minimum}")
-    if np.isnan(cells).any() or (cells < 0).any():
+    if np.isnan(cells).any() or (cells < 0).any() or (cells != np.floor(cells)).any():
         raise BadInput("counts must be whole numbers of 0 or more")
     for total, parts in sums:
         if cells[total] != cells[list(parts)].sum():
             raise BadInput(f"the parts of cell {total} do not add up to it")
-    hidden = cells < minimum
+    secret = cells < minimum
+    secret[list(always_shown)] = False
+    secret[list(harmless)] = False
+    hidden = secret.copy()
     hidden[list(already_hidden)] = True
-    hidden[list(always_shown)] = False
     fixed = frozenset(always_shown)
-    members = [(total, *parts) for total, parts in sums]
-    while (found := _found_out(cells, sums, members, hidden, fixed)) is not None:
-        hidden[found] = True
+    members = [(int(total), *(int(part) for part in parts)) for total, parts in sums]
+    while (found := _found_out(cells, members, hidden, secret)).size:
+        more: dict[tuple[int, ...], int] = {}
+        for place in found.tolist():
+            sum_, other = _companion(place, cells, members, hidden, fixed)
+            if other is not None:
+                more.setdefault(sum_, other)
+                if int(hidden.sum()) <= ONE_BY_ONE:
+                    break
+        if not more:
+            # Nothing beside them is left: what stands further off may still give them away.
+            left = [place for sum_ in members for place in sum_ if not hidden[place] and place not in fixed]
+            if not left:
+                raise Unsafe("a small cell can be worked out from cells that are shown in any case")
+            more[()] = min(left, key=lambda place: (cells[place], place))
+        hidden[list(more.values())] = True
     return hidden
 
 
 def _companion(
-    cell: int, cells: FloatArray, members: Sequence[Sequence[int]], hidden: BoolArray, fixed: frozenset[int]
-) -> int | None:
-    """The cell to withhold beside ``cell``: the smallest part in a sum with it, else a total."""
-    free = [[place for place in sum_ if not hidden[place] and place not in fixed] for sum_ in members if cell in sum_]
+    cell: int, cells: FloatArray, members: Sequence[tuple[int, ...]], hidden: BoolArray, fixed: frozenset[int]
+) -> tuple[tuple[int, ...], int | None]:
+    """The cell to withhold beside ``cell``, and its sum: the smallest part in a sum with it, else a total."""
     totals = {sum_[0] for sum_ in members}
-    beside = {place for places in free for place in places}
-    choice = (beside - totals) or beside
-    return min(choice, key=lambda place: (cells[place], place), default=None)
+    beside = {
+        place: sum_ for sum_ in members if cell in sum_ for place in sum_ if not hidden[place] and place not in fixed
+    }
+    choice = (set(beside) - totals) or set(beside)
+    other = min(choice, key=lambda place: (cells[place], place), default=None)
+    return (beside[other] if other is not None else (), other)
 
 
-def _found_out(
-    cells: FloatArray,
-    sums: Sequence[Sum],
-    members: Sequence[Sequence[int]],
-    hidden: BoolArray,
-    fixed: frozenset[int],
-) -> int | None:
-    """The next cell to withhold because another withheld one can be worked out, or None."""
-    places = [int(place) for place in np.flatnonzero(hidden)]
-    company = {place: _companion(place, cells, members, hidden, fixed) for place in places}
-    if all(other is None for other in company.values()):
-        return None
-    column = {place: at for at, place in enumerate(places)}
-    equations, known = np.zeros((len(sums), len(places))), np.zeros(len(sums))
-    for row, (total, parts) in enumerate(sums):
-        for place, sign in [(total, -1.0), *((part, 1.0) for part in parts)]:
-            if hidden[place]:
-                equations[row, column[place]] += sign
-            else:
-                known[row] -= sign * cells[place]
-    for place in _determined(equations, known, places):
-        if (other := company[place]) is not None:
-            return other
-    return None
+def _found_out(cells: FloatArray, members: Sequence[tuple[int, ...]], hidden: BoolArray, secret: BoolArray) -> IntArray:
+    """Secret cells with only one possible value given what is shown."""
+    places = np.flatnonzero(hidden)
+    column = {int(place): at for at, place in enumerate(places)}
+    rows, columns, signs = [], [], []
+    used = 0
+    for total, *parts in members:
+        held = [(column[place], sign) for place, sign in ((total, -1.0), *((part, 1.0) for part in parts))
+                if hidden[place]]  # fmt: skip
+        if held:
+            rows += [used] * len(held)
+            columns += [at for at, _ in held]
+            signs += [sign for _, sign in held]
+            used += 1
+    if not used:
+        return np.array([], dtype=np.int64)
+    equations = csr_array((signs, (rows, columns)), shape=(used, places.size))
+    equations.sum_duplicates()
+    # Cells that no sum ties to one another are looked at apart.
+    _, group = connected_components(abs(equations).T @ abs(equations), directed=False)
+    tied = np.asarray(abs(equations).sum(axis=0)).ravel() > 0
+    found = [
+        places[mine][_determined(equations[:, mine], cells[places[mine]], secret[places[mine]])]
+        for mine in (np.flatnonzero((group == one) & tied) for one in np.unique(group[tied]))
+        if secret[places[mine]].any()
+    ]
+    return np.sort(np.concatenate([*found, np.array([], dtype=np.int64)]))
 
 
-def _determined(equations: FloatArray, known: FloatArray, places: list[int]) -> Iterator[int]:
-    """Withheld cells with only one possible value."""
-    # Withheld parts that add up to 0 are all 0.
-    for row, left in zip(equations, known, strict=True):
-        if left == 0 and (row >= 0).all():
-            yield from (places[at] for at in np.flatnonzero(row))
-    free = null_space(equations) if equations.size else np.eye(len(places))
-    for at, place in enumerate(places):
-        if not free.size or np.abs(free[at]).max() < 1e-9:
-            yield place
-    if len(places) > SOLVER_CELLS:
-        return
-    for at, place in enumerate(places):
-        aim = np.zeros(len(places))
-        aim[at] = 1.0
-        ends = [linprog(sign * aim, A_eq=equations, b_eq=known, bounds=(0, None)) for sign in (1.0, -1.0)]
-        # Without an upper end (status 3) the cell is anything but found out.
-        if all(end.status == 0 for end in ends) and -ends[1].fun - ends[0].fun < 0.5:
-            yield place
+def _determined(equations: csr_array, truth: FloatArray, secret: BoolArray) -> IntArray:
+    """Secret cells that are the same in every table of whole numbers that fits the equations."""
+    equations = equations[np.flatnonzero(np.asarray(abs(equations).sum(axis=1)).ravel())]
+    known = np.asarray(equations @ truth).ravel()
+    fits = LinearConstraint(equations, known, known)
+    bounds = Bounds(0, 2 * float(truth.sum()) + 10)
+    open_ = secret.copy()
+
+    def look(aim: FloatArray) -> None:
+        other = milp(aim, constraints=fits, bounds=bounds, integrality=np.ones(truth.size),
+                     options={"time_limit": SECONDS})  # fmt: skip
+        if other.x is not None:
+            open_[np.abs(other.x - truth) > 0.5] = False
+
+    draw = np.random.default_rng(0)
+    for turn in range(LOOKS):
+        before = int(open_.sum())
+        if before <= 2:
+            break
+        # A cell of 0 can only be more in another table; one in four is sought at a time, since they share totals.
+        way = np.where((truth == 0) | (turn % 2 == 0), -1.0, 1.0) * draw.uniform(0.5, 1.5, truth.size)
+        look(np.where(open_ & (draw.random(truth.size) < 0.25 + 0.75 * (turn < 2)), way, 0.0))
+        if turn > 4 and int(open_.sum()) == before:
+            break
+    for place in np.flatnonzero(open_):
+        for sign in (1.0, -1.0):
+            if open_[place]:
+                aim = np.zeros(truth.size)
+                aim[place] = sign
+                look(aim)
+    return np.flatnonzero(open_)

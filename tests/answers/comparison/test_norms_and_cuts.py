@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, bands_at, norms_at, target_grades
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at, norms_at, target_grades
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.calendar import SchoolYear
 from bodkin.core.scores.scales import percent_below, score_at_percentile

@@ -56,7 +56,7 @@ class Withheld(unittest.TestCase):
         for seed in (1, 2, 3):
             made = compare(table_of(pairs(seed, 150)), Scope(**BASE, by="section"))
             plain = summarise(made)
-            shown = suppress_small_cells(plain, 10, exclusive=True)
+            shown = suppress_small_cells(plain, 10, made)
             for side in ("from", "to"):
                 ranges = self.attack(shown, side)
                 for u, unit in enumerate(plain.by):
@@ -69,7 +69,7 @@ class Withheld(unittest.TestCase):
     def test_everything_goes_where_all_are_few(self):
         """Nine matched students: no figure is left, in the whole or a unit."""
         made = compare(table_of(pairs(1, 9)), Scope(**BASE, by="school"))
-        shown = suppress_small_cells(summarise(made), 10, exclusive=True)
+        shown = suppress_small_cells(summarise(made), 10, made)
         for part in (shown, *shown.by):
             self.assertTrue(part.withheld)
             self.assertIsNone(part.growth.mean_gain)
@@ -81,5 +81,5 @@ class Withheld(unittest.TestCase):
         made = compare(table_of(pairs(1, 30)), Scope(**BASE, by="school"))
         plain = summarise(made)
         before = plain.model_dump()
-        suppress_small_cells(plain, 10, exclusive=True)
+        suppress_small_cells(plain, 10, made)
         self.assertEqual(plain.model_dump(), before)

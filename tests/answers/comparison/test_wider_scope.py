@@ -12,7 +12,7 @@ from scipy import stats
 from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
-from bodkin.answers.comparison.expectation import FEWEST_DISTRICT, district_means, history
+from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history
 from bodkin.answers.comparison.strand_measure import CARRIED, strand_table
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.suppression import suppress_small_cells
@@ -309,11 +309,11 @@ class LeavingTheClassroom(unittest.TestCase):
     def test_what_is_withheld_is_not_said_elsewhere(self):
         """Counts near a cut, lowest and highest, and a sentence of moves go with the cells."""
         made, summary = answer_for(table_of(pairs(n=14)), by="school")
-        answer = compare_answer(made, suppress_small_cells(summary, 10, exclusive=True), 1, 10)
+        answer = compare_answer(made, suppress_small_cells(summary, 10, made), 1, 10)
         self.assertIsNone(answer.near_cut if 0 < (answer.near_cut or 0) < 10 else None)
         self.assertIsNone(answer.overall.lowest)
         self.assertEqual(answer.explained, {})
-        small = compare_answer(made, suppress_small_cells(summary, 20, exclusive=True), 1, 20)
+        small = compare_answer(made, suppress_small_cells(summary, 20, made), 1, 20)
         self.assertEqual(small.headline, "Too few students to show")
         self.assertIsNone(small.to_n)
         self.assertIsNone(small.overall)

@@ -5,7 +5,7 @@ import unittest
 import polars as pl
 from scipy.stats import norm
 
-from bodkin.answers.comparison.norm_points import NOMINAL_WEEKS
+from bodkin.answers.comparison.norms.norm_points import NOMINAL_WEEKS
 from bodkin.answers.setup.measures import measure, measures
 from bodkin.core.errors import NotFound
 from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, ScoreTable

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, bands_at
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at
 from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope

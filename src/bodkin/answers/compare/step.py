@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from bodkin.answers.comparison.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.comparison.explanations import compare_explained
 from bodkin.answers.comparison.step_answer import FEW, StepAnswer, common_parts
-from bodkin.answers.comparison.summary import BandRow, ByRow, MovementPart, Summary
+from bodkin.answers.comparison.summary_parts import BandRow, ByRow, MovementPart, Summary
 from bodkin.answers.words import percent, plural
 from bodkin.core.scores.local_rank import class_summary
 

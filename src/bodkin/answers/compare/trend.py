@@ -8,7 +8,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Members, quoted_order, with_units
-from bodkin.answers.comparison.norms_and_cuts import Grades, Notes, bands_at, norms_at
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
 from bodkin.answers.comparison.pairing import over_windows
 from bodkin.answers.comparison.summary import unit_values
 from bodkin.answers.scope.scope import BY, FIELD, Scope

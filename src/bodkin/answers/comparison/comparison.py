@@ -7,8 +7,8 @@ from types import MappingProxyType
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.expectation import Judged, expected_of
-from bodkin.answers.comparison.norms_and_cuts import (
+from bodkin.answers.comparison.norms.expectation import Judged, expected_of
+from bodkin.answers.comparison.norms.norms_and_cuts import (
     BandsAt,
     Grades,
     NormsAt,
@@ -22,7 +22,7 @@ from bodkin.answers.comparison.strand_measure import CARRIED
 from bodkin.answers.scope.scope import FIELD, Scope
 from bodkin.answers.scope.sentence import Piece, sentence
 from bodkin.core.arrays import FloatArray
-from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, growth_seen
+from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, error_away, growth_seen
 from bodkin.core.scores.cuts import near_cut
 from bodkin.core.scores.local_rank import fifth
 from bodkin.core.scores.scales import percentile_rank
@@ -241,6 +241,7 @@ def _numbers_of(first: _Side, second: _Side, judged: Judged, seen: GrowthSeen) -
         "expected_percentile": percentile_rank(expectation.score, judged.second.mean, judged.second.sd),
         "expected_gain": expectation.gain,
         "expected_spread": expectation.spread,
+        "error_away": error_away(expectation.slope, first.error, second.error),
         "gain_z": seen.distance,
         "growth_percentile": seen.percentile,
         "from_order": first.bands.orders,

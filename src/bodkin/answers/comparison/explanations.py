@@ -3,14 +3,17 @@
 from collections.abc import Mapping
 from typing import Any
 
+import polars as pl
+
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.words import percent, plural, points, signed
+from bodkin.core.growth.expected_growth import BY_CHANCE, CLEARLY
 
 VERDICT_WORDS = {
-    "clearly_above": "clearly above expected, beyond the error of the two tests",
-    "as_expected": "as expected, within the error of the two tests",
-    "clearly_below": "clearly below expected, beyond the error of the two tests",
+    "clearly_above": "clearly above expected: the error of the two tests alone goes so far in 5 of 100 students",
+    "as_expected": "as expected: no further away than the error of the two tests can explain",
+    "clearly_below": "clearly below expected: the error of the two tests alone goes so far in 5 of 100 students",
 }
 AGAINST_WORDS = {"norms": "norm mean", "local": "norm mean", "district": "district mean"}
 
@@ -110,10 +113,14 @@ def growth_explained(comparison: Comparison, summary: Summary, low: float | None
             f"The middle one of {plural(growth.n, 'growth percentile')}: half of these students grew at most as fast as"
             f" {growth.median_growth_percentile:.0f} in 100 who started like them."
         )
-    error = comparison.students.select(
-        (comparison.students["from_standard_error"] ** 2 + comparison.students["to_standard_error"] ** 2).sqrt()
-    ).to_series().median()  # fmt: skip
-    about = f", about {error:.0f} points" if isinstance(error, float) else ""
-    explained["clearly_below"] = f"Gained less than expected by more than the error of the two tests together{about}."
-    explained["clearly_above"] = f"Gained more than expected by more than the error of the two tests together{about}."
+    students = comparison.students
+    away = students.select(CLEARLY * pl.col("error_away")).to_series().median()
+    about = f", about {away:.0f} points" if isinstance(away, float) else ""
+    judged = students["verdict"].count()
+    for way, more in (("below", "less"), ("above", "more")):
+        explained[f"clearly_{way}"] = (
+            f"Gained {more} than expected by more than 1.645 times the error of the two tests together{about}."
+            f" If all {judged:,} with both errors had grown just as expected, test error alone would call about"
+            f" {BY_CHANCE * judged:,.0f} of them clearly {way}."
+        )
     return explained

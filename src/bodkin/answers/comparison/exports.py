@@ -12,7 +12,7 @@ import xlsxwriter
 
 from bodkin.answers.comparison.comparison import STUDENT_COLUMNS, Comparison
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.comparison.summary import Figures, Summary
+from bodkin.answers.comparison.summary_parts import Figures, Summary
 from bodkin.answers.scope.sentence import caption
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")

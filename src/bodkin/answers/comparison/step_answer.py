@@ -9,7 +9,7 @@ from typing_extensions import TypedDict
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.explanations import row_explained
-from bodkin.answers.comparison.summary import LeftOut, Summary
+from bodkin.answers.comparison.summary_parts import LeftOut, Summary
 from bodkin.answers.scope.sentence import Piece, caption
 from bodkin.core.arrays import FloatArray
 from bodkin.core.scores.scales import percentile_rank

@@ -6,120 +6,35 @@ from typing import Any
 
 import numpy as np
 import polars as pl
-from pydantic import BaseModel, ConfigDict, Field
 
+from bodkin.answers.comparison.compared import compared_to_whole
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import OUTSIDE
+from bodkin.answers.comparison.summary_parts import (
+    BandRow,
+    ByRow,
+    ChiSquare,
+    Counts,
+    Figures,
+    GrowthPart,
+    LeftOut,
+    MovementPart,
+    Summary,
+)
 from bodkin.answers.scope.sentence import caption
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.compare.movement import (
+    FEW_MOVERS,
     Movement,
     MovementTest,
     bowker_of_each,
+    movement_exact,
     movement_of_each,
     stuart_maxwell_of_each,
 )
 from bodkin.core.growth.expected_growth import GrowthSummary, summarise_growth_of_each
 from bodkin.core.scores.shares import BandShares, shares_of_counts
 from bodkin.core.windows import grade_key
-
-
-class _Answer(BaseModel):
-    model_config = ConfigDict(populate_by_name=True)
-
-
-class LeftOut(_Answer):
-    """How many students are left out for one reason."""
-
-    reason: str
-    n: int | None
-
-
-class Counts(_Answer):
-    """Students with a result at each window before matching, with both, and left out."""
-
-    from_: int | None = Field(alias="from")
-    to: int | None
-    matched: int | None
-    left_out: list[LeftOut]
-
-
-class BandRow(_Answer):
-    """One band at both windows: counts, shares with Wilson 95 % ends, share at or above."""
-
-    band: str
-    order: int
-    from_n: int | None
-    from_share: float | None
-    from_low: float | None
-    from_high: float | None
-    to_n: int | None
-    to_share: float | None
-    to_low: float | None
-    to_high: float | None
-    from_at_or_above: float | None
-    to_at_or_above: float | None
-    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
-
-
-class ChiSquare(_Answer):
-    """A chi-square test of movement."""
-
-    statistic: float
-    df: int
-    p: float
-
-
-class MovementPart(_Answer):
-    """Matched students by band before (rows) and after (columns)."""
-
-    bands: list[str]
-    table: list[list[int]] | None
-    up: int | None
-    same: int | None
-    down: int | None
-    net: float | None
-    stuart_maxwell: ChiSquare | None
-    bowker: ChiSquare | None
-    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
-
-
-class GrowthPart(_Answer):
-    """Growth of the students with both results and an expectation."""
-
-    n: int | None
-    mean_gain: float | None
-    mean_expected: float | None
-    met_n: int | None
-    met_share: float | None
-    median_growth_percentile: float | None
-    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
-
-
-class Figures(_Answer):
-    """The figures of a set of students."""
-
-    counts: Counts
-    bands: list[BandRow]
-    movement: MovementPart | None
-    growth: GrowthPart
-    withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
-
-
-class ByRow(Figures):
-    """The figures of one unit of a breakdown."""
-
-    value: str
-    value2: str | None = Field(default=None, exclude_if=lambda value: value is None)
-
-
-class Summary(Figures):
-    """The whole answer, as ``summary.json`` has it."""
-
-    caption: str
-    by: list[ByRow]
-    notes: list[str]
-
 
 _NOBODY: IntArray = np.array([], dtype=np.int64)
 NOT_SAID = "not said"
@@ -286,6 +201,7 @@ def _figures(
                 net=moves.net,
                 stuart_maxwell=_tested(margins, "Stuart-Maxwell", aside),
                 bowker=_tested(symmetry, "Bowker", aside),
+                p_exact=movement_exact(moves.table) if moves.up + moves.down < FEW_MOVERS else None,
             )
         figures.append(
             {
@@ -338,24 +254,45 @@ def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArra
     return {(first, second): places.to_numpy() for first, second, places in zip(*columns, strict=True)}
 
 
+def unit_places(comparison: Comparison) -> dict[Unit, IntArray]:
+    """Where in ``students`` those of each unit of the breakdown stand; empty without a breakdown."""
+    scope = comparison.scope
+    return _places(comparison.students, scope.by, scope.by2) if scope.by else {}
+
+
+def unit_order(comparison: Comparison) -> list[Unit]:
+    """The units of the breakdown in the order of the summary, those of students left out among them."""
+    scope = comparison.scope
+    outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
+    units = {*unit_places(comparison), *outside}
+    return sorted(units, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+
+
+def figures_of(comparison: Comparison, units: list[IntArray]) -> list[Figures]:
+    """The figures of any sets of students, each given by its students' places."""
+    return [Figures.model_construct(**parts) for parts in _figures(comparison, units, [0] * len(units), [])]
+
+
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
     notes, scope = list(comparison.notes), comparison.scope
-    inside: dict[Unit, IntArray] = {}
-    outside: dict[Unit, IntArray] = {}
-    if scope.by:
-        inside = _places(comparison.students, scope.by, scope.by2)
-        outside = _places(comparison.outside, scope.by, scope.by2)
-    units = sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
-    total, *by_unit = _figures(
+    inside, units = unit_places(comparison), unit_order(comparison)
+    outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
+    places = [inside.get(unit, _NOBODY) for unit in units]
+    figures = _figures(
         comparison,
-        [np.arange(comparison.students.height), *(inside.get(unit, _NOBODY) for unit in units)],
+        [np.arange(comparison.students.height), *places],
         [comparison.outside.height, *(outside.get(unit, _NOBODY).size for unit in units)],
         notes,
     )
+    compared = compared_to_whole(comparison, figures, places)
+    total, *by_unit = figures
     return Summary.model_construct(
         caption=caption(comparison.pieces),
-        by=[ByRow(value=unit[0], value2=unit[1], **figures) for unit, figures in zip(units, by_unit, strict=True)],
+        by=[
+            ByRow(value=unit[0], value2=unit[1], compared=beside, **own)
+            for unit, own, beside in zip(units, by_unit, compared, strict=True)
+        ],
         notes=notes,
         **total,
     )

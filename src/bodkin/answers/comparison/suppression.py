@@ -1,39 +1,141 @@
 """A summary with small cells withheld, for anything that leaves the classroom's own view."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
-from bodkin.answers.comparison.summary import BandRow, ByRow, Figures, Summary
-from bodkin.core.suppression import Sum, withhold
+import numpy as np
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.summary import figures_of, unit_order, unit_places
+from bodkin.answers.comparison.summary_parts import BandRow, ByRow, Figures, Summary
+from bodkin.core.arrays import IntArray
+from bodkin.core.suppression import Sum, Unsafe, withhold
+
+Count = Callable[[Figures], tuple[list[int], int]]
+"""Counts of a set of students in the cells of one table, and how many students there are in all."""
 
 
-def _hidden(
-    units: Sequence[Sequence[int]], totals: Sequence[int] | None, minimum: int, unseen: Sequence[int] | None = None
-) -> list[list[bool]]:
-    """Which cells of each unit, and of the whole where given, to withhold.
+@dataclass(frozen=True, slots=True)
+class _Layout:
+    """Rows of counts that hang together: units as they are shown, and what can be worked out beside them.
 
-    The cells of a unit add up to the unit's own total, which is shown; where ``totals`` are
-    given, each cell adds up to its total across the units, ``unseen`` being the cells of the
-    units that are withheld as a whole, taken together.
+    ``hidden_rows``: sets of students that nobody shows: those in just the same units, and, where a student
+    may be in several, those outside each unit. ``sums``: which row adds up from which others; the rows are
+    the units, then the hidden ones, then the whole.
     """
-    rows = [*units, *([unseen] if unseen is not None else []), *([totals] if totals is not None else [])]
-    width = len(rows[0]) if rows else 0
+
+    units: int
+    hidden_rows: list[Figures]
+    sums: list[Sum]
+
+    @property
+    def whole(self) -> int:
+        """The row of all students together."""
+        return self.units + len(self.hidden_rows)
+
+
+def _layout(comparison: Comparison, units: int) -> _Layout:
+    places = list(unit_places(comparison).items())
+    students = comparison.students.height
+    held: list[list[int]] = [[] for _ in range(students)]
+    # Units without any student in the rows have no places, and no cell to give away.
+    names = sorted(range(len(places)), key=lambda at: str(places[at][0]))
+    for at in names:
+        for student in places[at][1].tolist():
+            held[student].append(at)
+    if all(len(mine) <= 1 for mine in held) or not units:
+        # Everybody is in one unit: the units are the parts of the whole.
+        return _Layout(units, [], [(units, range(units))])
+    alike: dict[tuple[int, ...], list[int]] = {}
+    for student, mine in enumerate(held):
+        alike.setdefault(tuple(mine), []).append(student)
+    atoms = list(alike)
+    sets: list[IntArray] = [np.array(alike[atom], dtype=np.int64) for atom in atoms]
+    everyone = np.arange(students)
+    sets += [np.setdiff1d(everyone, mine) for _, mine in places]
+    atom_row, rest_row = units, units + len(atoms)
+    whole = rest_row + len(places)
+    sums: list[Sum] = [(whole, range(atom_row, rest_row))]
+    return _Layout(units, figures_of(comparison, sets), sums + [
+        one
+        for at, row in enumerate(_rows_of(comparison, places))
+        for one in (
+            (row, [atom_row + i for i, atom in enumerate(atoms) if at in atom]),
+            (rest_row + at, [atom_row + i for i, atom in enumerate(atoms) if at not in atom]),
+            (whole, [row, rest_row + at]),
+        )
+    ])  # fmt: skip
+
+
+def _rows_of(comparison: Comparison, places: Sequence[tuple[tuple[str, str | None], IntArray]]) -> list[int]:
+    """The row of the summary that each unit with students stands in."""
+    shown = unit_order(comparison)
+    return [shown.index(unit) for unit, _ in places]
+
+
+def _masks(
+    layout: _Layout, units: Sequence[Figures], whole: Figures, small: Sequence[bool], count: Count, minimum: int
+) -> list[list[bool]]:
+    """Which cells of each unit, and last of the whole, to withhold; all of the units where nothing else is safe.
+
+    What is withheld of the whole follows from the whole alone: two exports by different units must not
+    tell apart what each of them hides.
+    """
+    rows = [count(figures) for figures in (*units, *layout.hidden_rows, whole)]
+    width = len(rows[0][0])
+    of_whole = _of_whole(*rows[-1], minimum)
     cells: list[int] = []
     sums: list[Sum] = []
-    for row in rows:
-        start = len(cells)
-        cells += [*row, sum(row)]
-        sums.append((start + width, range(start, start + width)))
-    if totals is not None:
-        last = (len(rows) - 1) * (width + 1)
-        for at in range(width):
-            parts = [unit * (width + 1) + at for unit in range(len(rows) - 1)]
-            if sum(cells[part] for part in parts) == cells[last + at]:
-                sums.append((last + at, parts))
-    # A unit's own total is known from its counts: it is shown, and never counts as too small.
-    shown = set(range(width, len(cells), width + 1))
-    away = range(len(units) * (width + 1), len(units) * (width + 1) + width) if unseen is not None else ()
-    mask = withhold(cells, sums, minimum, always_shown=shown, already_hidden=away)
-    return [[bool(mask[unit * (width + 1) + at]) for at in range(width)] for unit in range(len(rows))]
+    # Each row holds its cells, those of its students who are in none of them, and all its students.
+    step = width + 2
+    for at, (parts, total) in enumerate(rows):
+        cells += [*parts, total - sum(parts), total]
+        sums.append((at * step + width + 1, range(at * step, at * step + width + 1)))
+    sums += [
+        (total * step + at, [part * step + at for part in parts]) for total, parts in layout.sums for at in range(step)
+    ]
+    last = layout.whole * step
+    shown = {last + at for at in range(width) if not of_whole[at]} | {last + width + 1}
+    hidden = {last + at for at in range(width) if of_whole[at]}
+    for at in range(layout.whole):
+        if at < layout.units and not small[at]:
+            shown.add(at * step + width + 1)
+        else:
+            hidden |= set(range(at * step, (at + 1) * step))
+    rest = {at * step + width for at in range(len(rows))}
+    # Nobody in none of the cells says nothing about anybody.
+    harmless = {place for place in rest if not cells[place]}
+    try:
+        mask = withhold(cells, sums, minimum, always_shown=shown, already_hidden=hidden | rest, harmless=harmless)
+    except Unsafe:
+        return [[True] * width for _ in units] + [of_whole]
+    return [[bool(mask[at * step + cell]) for cell in range(width)] for at in range(layout.units)] + [of_whole]
+
+
+def _of_whole(parts: Sequence[int], total: int, minimum: int) -> list[bool]:
+    rest, width = total - sum(parts), len(parts)
+    try:
+        mask = withhold(
+            [*parts, rest, total], [(width + 1, range(width + 1))], minimum, always_shown={width + 1},
+            already_hidden={width}, harmless=() if rest else {width},
+        )  # fmt: skip
+    except Unsafe:
+        return [True] * width
+    return [bool(hide) for hide in mask[:width]]
+
+
+def _small_units(layout: _Layout, units: Sequence[Figures], whole: int, minimum: int) -> list[bool]:
+    sizes = [figures.counts.matched or 0 for figures in (*units, *layout.hidden_rows)]
+    away = range(layout.units, layout.whole)
+    # Sets that hold nobody say nothing about anybody.
+    empty = {at for at in away if not sizes[at]}
+    try:
+        mask = withhold(
+            [*sizes, whole], layout.sums, minimum, always_shown={layout.whole}, already_hidden=away, harmless=empty
+        )
+    except Unsafe:
+        return [True] * len(units)
+    return [bool(hide) for hide in mask[: len(units)]]
 
 
 def _without_bands(figures: Figures, hidden: Sequence[bool]) -> None:
@@ -54,9 +156,12 @@ def _without_movement(figures: Figures, counts: bool, table: bool) -> None:
     if moved is None or not (counts or table):
         return
     moved.table, moved.stuart_maxwell, moved.bowker, moved.withheld = None, None, None, True
+    moved.p_exact = None
     if counts:
         moved.up = moved.same = moved.down = None
         moved.net = None
+    if isinstance(figures, ByRow) and counts:
+        figures.compared.net_move = None
 
 
 def _without_growth(figures: Figures, everything: bool, met: bool) -> None:
@@ -66,6 +171,10 @@ def _without_growth(figures: Figures, everything: bool, met: bool) -> None:
     if everything or met:
         growth.met_n = growth.met_share = None
         growth.withheld = True
+    if isinstance(figures, ByRow):
+        # A figure drawn toward the whole gives the unit's own away.
+        figures.compared.met_share = None if everything or met else figures.compared.met_share
+        figures.compared.mean_gain_z = None if everything else figures.compared.mean_gain_z
 
 
 def _without_anything(figures: Figures) -> None:
@@ -78,63 +187,109 @@ def _without_anything(figures: Figures) -> None:
     _without_growth(figures, everything=True, met=True)
 
 
-def _small_units(rows: list[ByRow], whole: int, minimum: int, exclusive: bool) -> list[bool]:
-    sizes = [row.counts.matched or 0 for row in rows]
-    sums: list[Sum] = [(len(rows), range(len(rows)))] if exclusive and sum(sizes) == whole else []
-    mask = withhold([*sizes, whole], sums, minimum, always_shown={len(rows)})
-    return [bool(hide) for hide in mask[: len(rows)]]
+def _matched(figures: Figures) -> int:
+    return figures.counts.matched or 0
 
 
-def _moves(figures: Figures) -> list[int]:
+def _band_counts(side: str, paired: bool) -> Count:
+    def count(figures: Figures) -> tuple[list[int], int]:
+        parts = [getattr(row, f"{side}_n") or 0 for row in figures.bands]
+        return parts, _matched(figures) if paired else sum(parts)
+
+    return count
+
+
+def _moves(figures: Figures) -> tuple[list[int], int]:
     moved = figures.movement
-    return [moved.up or 0, moved.same or 0, moved.down or 0] if moved else [0, 0, 0]
+    return ([moved.up or 0, moved.same or 0, moved.down or 0] if moved else [0, 0, 0]), _matched(figures)
 
 
-def _met(figures: Figures) -> list[int]:
-    return [figures.growth.met_n or 0, (figures.growth.n or 0) - (figures.growth.met_n or 0)]
+def _met(figures: Figures) -> tuple[list[int], int]:
+    met, n = figures.growth.met_n or 0, figures.growth.n or 0
+    return [met, n - met], _matched(figures)
 
 
 def _cells(figures: Figures) -> list[int]:
     return [cell for row in figures.movement.table or [] for cell in row] if figures.movement else []
 
 
-def suppress_small_cells(summary: Summary, minimum: int, *, exclusive: bool) -> Summary:
+def _loose(figures: Figures) -> list[int]:
+    """Students without one of the two results: by window, and by reason."""
+    counts = figures.counts
+    sides = [(counts.from_ or 0) - _matched(figures), (counts.to or 0) - _matched(figures)]
+    return sides + [reason.n or 0 for reason in counts.left_out]
+
+
+def _too_few(counts: Sequence[int], minimum: int) -> bool:
+    return any(0 < count < minimum for count in counts)
+
+
+def _without_left_out(figures: Figures) -> None:
+    figures.counts.from_ = figures.counts.to = None
+    for reason in figures.counts.left_out:
+        reason.n = None
+
+
+def _suppress_left_out(safe: Summary, small: Sequence[bool], minimum: int) -> None:
+    """Withhold who is left out, wherever few are: for one reason, in one unit, or in all but one unit."""
+    whole = _loose(safe)
+    few = [_too_few(_loose(unit), minimum) for unit in safe.by]
+    others = [_too_few([whole[side] - _loose(unit)[side] for side in (0, 1)], minimum) for unit in safe.by]
+    if any(few) or any(others) or any(small):
+        for unit in safe.by:
+            _without_left_out(unit)
+    if _too_few(whole, minimum):
+        _without_left_out(safe)
+
+
+def _all_differ_by_few(comparison: Comparison, side: str, places: Sequence[IntArray], minimum: int) -> bool:
+    """Whether shares over everybody, beside those over matched students, would tell of a few students' bands."""
+    order = comparison.students[f"{side}_order"].fill_null(0.0).to_numpy().astype(np.int64)
+    alone = ~comparison.students["matched"].to_numpy() & (order > 0)
+    for mine in (np.arange(order.size), *places):
+        if _too_few(np.bincount(order[mine][alone[mine]], minlength=1).tolist(), minimum):
+            return True
+    return False
+
+
+def suppress_small_cells(summary: Summary, minimum: int, comparison: Comparison) -> Summary:
     """A copy of a summary in which no cell below ``minimum`` stands or can be worked out.
 
-    ``exclusive``: every student is in one unit of the breakdown only, so units add up to the
-    whole. A unit with fewer matched students is withheld as a whole. The square table is shown
-    only where none of its cells, here or in any unit, is too small.
+    ``comparison`` is what the summary was drawn from: who is in which units decides what could be worked
+    out. A unit with fewer matched students is withheld as a whole. The square table is shown only where
+    none of its cells, of the units also none in any unit, is too small. Where a breakdown cannot be made
+    safe all of it is withheld.
     """
     safe = summary.model_copy(deep=True)
-    whole = safe.counts.matched or 0
-    if whole < minimum:
+    if _matched(safe) < minimum:
         for figures in (safe, *safe.by):
             _without_anything(figures)
         return safe
-    small = _small_units(safe.by, whole, minimum, exclusive)
     units: list[Figures] = list(safe.by)
-    everything = [*units, safe]
+    layout = _layout(comparison, len(units))
+    small = _small_units(layout, units, _matched(safe), minimum)
 
-    def masks(counts: Callable[[Figures], list[int]]) -> list[list[bool]]:
-        if not exclusive or not units:
-            return [_hidden([counts(figures)], None, minimum)[0] for figures in everything]
-        kept = [counts(figures) for figures, hide in zip(units, small, strict=True) if not hide]
-        away = [counts(figures) for figures, hide in zip(units, small, strict=True) if hide]
-        unseen = [sum(column) for column in zip(*away, strict=True)] if away else None
-        found = _hidden(kept, counts(safe), minimum, unseen)
-        shown = iter(found[: len(kept)])
-        return [[] if hide else next(shown) for hide in small] + [found[-1]]
+    def masks(count: Count) -> list[list[bool]]:
+        return _masks(layout, units, safe, small, count, minimum)
 
-    first = masks(lambda figures: [row.from_n or 0 for row in figures.bands])
-    second = masks(lambda figures: [row.to_n or 0 for row in figures.bands])
+    paired = comparison.scope.paired
+    places = list(unit_places(comparison).values())
+    sides = {}
+    for side in ("from", "to"):
+        sides[side] = masks(_band_counts(side, paired))
+        if not paired and _all_differ_by_few(comparison, side, places, minimum):
+            sides[side] = [[True] * len(safe.bands) for _ in sides[side]]
     moves, met = masks(_moves), masks(_met)
-    tables = any(cell < minimum for figures in everything for cell in _cells(figures))
-    for at, figures in enumerate(everything):
+    tables = any(cell < minimum for figures in (*units, *layout.hidden_rows) for cell in _cells(figures))
+    table_of_whole = any(cell < minimum for cell in _cells(safe))
+    _suppress_left_out(safe, small, minimum)
+    for at, figures in enumerate((*units, safe)):
         if at < len(small) and small[at]:
             _without_anything(figures)
             continue
-        growth_n = figures.growth.n or 0
-        _without_movement(figures, any(moves[at]), tables or any(first[at]) or any(second[at]))
-        _without_growth(figures, growth_n < minimum, any(met[at]))
-        _without_bands(figures, [a or b for a, b in zip(first[at], second[at], strict=True)])
+        bands = [a or b for a, b in zip(sides["from"][at], sides["to"][at], strict=True)]
+        few_table = table_of_whole or (at < len(units) and tables)
+        _without_movement(figures, any(moves[at]), few_table or any(bands))
+        _without_growth(figures, (figures.growth.n or 0) < minimum, any(met[at]))
+        _without_bands(figures, bands)
     return safe

@@ -9,7 +9,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison, compare, quoted_order
-from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, bands_at, target_grades
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at, target_grades
 from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope

@@ -3,7 +3,7 @@
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.norm_points import middle_point, norm_points
+from bodkin.answers.comparison.norms.norm_points import middle_point, norm_points
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.errors import NotFound
 from bodkin.core.scores.scales import score_at_percentile

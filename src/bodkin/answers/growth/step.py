@@ -20,9 +20,10 @@ from bodkin.answers.comparison.step_answer import (
     is_to_come,
     student_rows,
 )
-from bodkin.answers.comparison.summary import GrowthPart, Summary
+from bodkin.answers.comparison.summary_parts import GrowthPart, Summary
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural, points
+from bodkin.core.growth.expected_growth import BY_CHANCE, CLEARLY
 from bodkin.core.growth.goals import growth_target
 from bodkin.core.scores.shares import wilson_interval
 
@@ -62,8 +63,9 @@ class GrowthTargetSeen(BaseModel):
 class GrowthAnswer(StepAnswer):
     """Growth against expectation, student by student.
 
-    ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
-    expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
+    ``judged_n``: students with a verdict; chance alone calls ``by_chance`` of them clearly above, and
+    as many clearly below. ``belt``: how far from expected, in spreads of growth, the verdict usually
+    needs: within it a distance could be test error. ``kept_pace_low`` met it and are still in the lower bands.
     ``lanes_from``, ``lanes_to``: the scale points that all lanes span. ``rows`` are the first of ``n``.
     """
 
@@ -72,6 +74,8 @@ class GrowthAnswer(StepAnswer):
     growth: GrowthPart
     clearly_above: int
     clearly_below: int
+    judged_n: int
+    by_chance: float
     weeks: float | None
     belt: float | None
     still_to_come: bool
@@ -93,8 +97,7 @@ class GrowthAnswer(StepAnswer):
 
 
 def _belt(students: pl.DataFrame) -> float | None:
-    error = (pl.col("from_standard_error") ** 2 + pl.col("to_standard_error") ** 2).sqrt()
-    belt = students.select((error / pl.col("expected_spread")).median()).item()
+    belt = students.select((CLEARLY * pl.col("error_away") / pl.col("expected_spread")).median()).item()
     return None if belt is None or not np.isfinite(belt) else float(belt)
 
 
@@ -183,7 +186,7 @@ def _lead(comparison: Comparison, growth: GrowthPart, weeks: float | None, still
 
 _NEEDED = (
     "student_id", "from_score", "to_score", "from_standard_error", "to_standard_error", "expected_high",
-    "expected_spread", "from_percentile", "gain_z", "to_order",
+    "expected_spread", "error_away", "from_percentile", "gain_z", "to_order",
 )  # fmt: skip
 
 
@@ -320,6 +323,8 @@ def growth_answer(
         growth=summary.growth,
         clearly_above=int((students["verdict"] == "clearly_above").sum()),
         clearly_below=int((students["verdict"] == "clearly_below").sum()),
+        judged_n=students["verdict"].count(),
+        by_chance=BY_CHANCE * students["verdict"].count(),
         weeks=weeks,
         belt=_belt(shown),
         still_to_come=still_to_come,

@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.check.step import CheckLine
 from bodkin.answers.comparison.comparison import quoted_order
-from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.words import percent, plural
 
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.norm_points import NOMINAL_WEEKS, NormPoint, middle_point, norm_points
+from bodkin.answers.comparison.norms.norm_points import NOMINAL_WEEKS, NormPoint, middle_point, norm_points
 from bodkin.core.errors import CutFault, NotFound
 from bodkin.core.scores.cuts import CutRow, cut_set
 from bodkin.core.scores.scales import score_at_percentile

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from bodkin.answers.compare.step import CompareAnswer, compare_answer
 from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down, picked
 from bodkin.answers.comparison.exports import students_table, summary_table
-from bodkin.answers.comparison.summary import Summary
+from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
@@ -25,19 +25,18 @@ Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Withhold = Annotated[int | None, Query(ge=1, le=100)]
 
 
-def _withheld(worked: Worked, scope: Scope, withhold: int | None) -> Summary:
+def _withheld(worked: Worked, withhold: int | None) -> Summary:
     """The summary, with small cells withheld where the view leaves the classroom."""
     if withhold is None:
         return worked.summary
-    many = {"program", "group"} & {scope.by, scope.by2}
-    return suppress_small_cells(worked.summary, withhold, exclusive=not many)
+    return suppress_small_cells(worked.summary, withhold, worked.comparison)
 
 
 @router.get("/compare", response_model=CompareAnswer)
 def compare(context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
     """Where students stand and what moved between two windows."""
     worked = context.work_out(scope)
-    summary = _withheld(worked, scope, withhold)
+    summary = _withheld(worked, withhold)
     return answered(compare_answer(worked.comparison, summary, versions(context.session)[0], withhold))
 
 
@@ -67,4 +66,4 @@ def drill_down_file(form: Form, context: Export, scope: AskedScope, pick: AskedP
 def compare_file(form: Form, context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
     """Shares and movement, for everyone and by unit, as a spreadsheet."""
     worked = context.work_out(scope)
-    return table_file(summary_table(_withheld(worked, scope, withhold)), "compare", form)
+    return table_file(summary_table(_withheld(worked, withhold)), "compare", form)

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Response
 
-from bodkin.answers.comparison.expectation import district_means
+from bodkin.answers.comparison.norms.expectation import district_means
 from bodkin.answers.growth.norm_table import NormTable, norm_table
 from bodkin.answers.growth.step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
 from bodkin.answers.scope.scope import Scope

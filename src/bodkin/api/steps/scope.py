@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.check.step import CheckLine, check_line
 from bodkin.answers.comparison.step_answer import common_parts
-from bodkin.answers.comparison.summary import LeftOut
+from bodkin.answers.comparison.summary_parts import LeftOut
 from bodkin.answers.home.rail import RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece

@@ -13,15 +13,23 @@ from bodkin.core.scores.scales import as_rank
 
 DEFAULT_CORRELATION = 0.85
 """Correlation of scores between two windows where no growth norm gives one."""
+CLEARLY = 1.645
+"""Errors away from expected from which growth is clearly above or below: chance alone does that 5 times in 100."""
+BY_CHANCE = 0.05
+"""Share of students on either side whom chance alone calls clearly above, or below, when all grew as expected."""
 
 
 @dataclass(frozen=True, slots=True)
 class ExpectedGrowth:
-    """What a start score leads one to expect, in scale points, one entry per student."""
+    """What a start score leads one to expect, in scale points, one entry per student.
+
+    ``slope``: how much the expected score rises with each point of the start score.
+    """
 
     score: FloatArray
     gain: FloatArray
     spread: FloatArray
+    slope: FloatArray
 
     @property
     def low(self) -> FloatArray:
@@ -61,7 +69,22 @@ def expected_growth(
     same_shape(score=x1, mean_first=mu1, sd_first=sd1, mean_second=mu2, sd_second=sd2, correlation=rho)
     expected = np.asarray(mu2 + rho * (sd2 / sd1) * (x1 - mu1), dtype=np.float64)
     spread = np.where(np.isnan(expected), np.nan, sd2 * np.sqrt(1.0 - rho**2))
-    return ExpectedGrowth(expected, np.asarray(expected - x1, dtype=np.float64), spread)
+    slope = np.where(np.isnan(expected), np.nan, rho * sd2 / sd1)
+    return ExpectedGrowth(expected, np.asarray(expected - x1, dtype=np.float64), spread, slope)
+
+
+def error_away(slope: ArrayLike, error_first: ArrayLike, error_second: ArrayLike) -> FloatArray:
+    """Standard error of gain minus expected gain that the two tests bring, scale points.
+
+    ``sqrt(s2^2 + (b * s1)^2)``: an error in the start score moves the expectation by ``slope`` (b)
+    of itself, and the gain less the expectation by just that. Standard errors in scale points, above
+    0; one shape (or scalars); NaN where anything is missing. Raises BadInput for an error of 0 or less.
+    Source: propagation of error of a difference of independent terms, for example Lord & Novick
+    (1968), Statistical Theories of Mental Test Scores, chapter 3.
+    """
+    b, s1, s2 = floats("slope", slope), positive("error_first", error_first), positive("error_second", error_second)
+    same_shape(slope=b, error_first=s1, error_second=s2)
+    return np.asarray(np.sqrt(s2**2 + (b * s1) ** 2), dtype=np.float64)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,13 +109,15 @@ def growth_seen(
     expectation: ExpectedGrowth,
     error_first: ArrayLike = np.nan,
     error_second: ArrayLike = np.nan,
+    clearly: float = CLEARLY,
 ) -> GrowthSeen:
     """Gain, distance from expected, growth percentile, met and verdict.
 
     Scores and standard errors in scale points, one shape; the second score is NaN where it is
     still to come. ``distance = (gain - expected) / spread``; growth percentile
     ``clip(floor(100 * Phi(distance) + 0.5), 1, 99)``; met when gain >= expected, unrounded; the
-    verdict compares gain - expected with ``sqrt(s1^2 + s2^2)`` and needs both standard errors.
+    verdict compares gain - expected with ``clearly`` times its error (:func:`error_away`) and needs
+    both standard errors.
     With a spread of zero (a correlation of exactly 1) there is no distance: NaN.
     Raises BadInput for a standard error of 0 or less.
     """
@@ -103,7 +128,7 @@ def growth_seen(
     beyond = gain - expectation.gain
     spread = np.where(expectation.spread > 0, expectation.spread, np.nan)
     distance = np.asarray(beyond / spread, dtype=np.float64)
-    error = np.sqrt(s1**2 + s2**2)
+    error = clearly * error_away(expectation.slope, s1, s2)
     met = np.where(np.isnan(beyond), np.nan, (gain >= expectation.gain).astype(np.float64))
     side = (beyond > error).astype(np.float64) - (beyond < -error)
     verdict = np.where(np.isnan(beyond + error), np.nan, side)

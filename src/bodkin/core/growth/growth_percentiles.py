@@ -17,6 +17,9 @@ FEWEST = 200
 QUANTILES = (np.arange(100) + 0.5) / 100
 """0.005, 0.015 ... 0.995: the fitted quantiles."""
 
+MIDDLE = slice(49, 51)
+"""The two quantiles on either side of the median."""
+
 INNER_KNOTS = (20, 40, 60, 80)
 """Percentiles of the earlier score at which the pieces of the spline meet."""
 
@@ -82,6 +85,31 @@ def _design(table: FloatArray, knots: Sequence[FloatArray]) -> FloatArray:
         columns = BSpline.design_matrix(table[:, position], own, DEGREE).toarray()
         parts.append(columns if position == 0 else columns[:, 1:])
     return np.hstack(parts)
+
+
+def median_slope(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
+    """How steeply the middle curve rises at each student's latest earlier score, points a point, shape (n,).
+
+    ``earlier`` as :func:`growth_curves`; of several earlier scores the last column is the latest.
+    Beyond the scores met the slope at the nearest end stands. NaN for a missing score, or without
+    curves. The derivative of a B-spline: de Boor (1978), A Practical Guide to Splines, chapter 10.
+    """
+    table = _earlier(earlier)
+    slope = np.full(table.shape[0], np.nan)
+    if curves.coefficients is None:
+        return slope
+    known = ~np.isnan(table).any(axis=1)
+    held = np.clip(table[known], curves.lowest, curves.highest)
+    # Curves may cross: at each score those that stand in the middle there are the ones that count.
+    middle = np.argsort(_design(held, curves.knots) @ curves.coefficients, axis=1)[:, MIDDLE]
+    own = curves.knots[-1]
+    size = own.size - DEGREE - 1
+    of_last = curves.coefficients[-(size - (len(curves.knots) > 1)) :]
+    if len(curves.knots) > 1:
+        of_last = np.vstack([np.zeros(of_last.shape[1]), of_last])
+    rises = BSpline(own, of_last, DEGREE).derivative()(held[:, -1])
+    slope[known] = np.take_along_axis(rises, middle, axis=1).mean(axis=1)
+    return slope
 
 
 def _solve(basis: FloatArray, y: FloatArray, wanted: FloatArray) -> FloatArray:

@@ -6,24 +6,26 @@ from dataclasses import dataclass, replace
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.norms_and_cuts import Grades, NormsAt, Notes, correlations
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, correlations
 from bodkin.answers.comparison.pairing import of_measure, of_window
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth, expected_growth
 from bodkin.core.growth.growth_percentiles import (
+    MIDDLE,
     GrowthCurves,
     expected_quantiles,
     growth_curves,
     local_growth_percentile,
+    median_slope,
 )
 from bodkin.core.windows import parse_window, within_one_year
 from bodkin.store.reads.score_table import ScoreTable
 
 FEWEST_DISTRICT = 30
 """Students of a grade that a district's own mean and spread need (common practice)."""
-HALF, LOWER, UPPER = slice(49, 51), slice(15, 17), slice(83, 85)
-"""Quantiles on either side of the median, of 0.16 and of 0.84 among the hundred fitted."""
+LOWER, UPPER = slice(15, 17), slice(83, 85)
+"""Quantiles on either side of 0.16 and of 0.84 among the hundred fitted."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +48,7 @@ def _scores(rows: pl.DataFrame, name: str) -> FloatArray:
 
 def _nothing(n: int) -> ExpectedGrowth:
     gap = np.full(n, np.nan)
-    return ExpectedGrowth(gap, gap, gap)
+    return ExpectedGrowth(gap, gap, gap, gap)
 
 
 def expected_of(
@@ -220,7 +222,7 @@ def _by_history(
 ) -> Judged:
     """The middle of those of the district who started alike, this year and in the years before."""
     score, later = _scores(rows, "from_score"), _scores(rows, "to_score")
-    expected, spread, percentile = (np.full(rows.height, np.nan) for _ in range(3))
+    expected, spread, slope, percentile = (np.full(rows.height, np.nan) for _ in range(4))
     beyond = 0
     for grade in grades.met:
         mine = grades.among(grade) & ~np.isnan(score)
@@ -231,14 +233,15 @@ def _by_history(
             notes.add(f"grade {grade}: {curves.reason}")
             continue
         quantiles = expected_quantiles(curves, score[mine])
-        expected[mine] = quantiles[:, HALF].mean(axis=1)
+        expected[mine] = quantiles[:, MIDDLE].mean(axis=1)
         spread[mine] = (quantiles[:, UPPER].mean(axis=1) - quantiles[:, LOWER].mean(axis=1)) / 2
+        slope[mine] = median_slope(curves, score[mine])
         seen = local_growth_percentile(curves, score[mine], later[mine])
         percentile[mine] = seen.percentile
         beyond += int(seen.beyond.sum())
     if beyond:
         notes.add(f"{beyond:,} students have a start score outside the district's history; the nearest one is used")
-    return Judged(first, target, ExpectedGrowth(expected, expected - score, spread), percentile)
+    return Judged(first, target, ExpectedGrowth(expected, expected - score, spread, slope), percentile)
 
 
 _WAYS: dict[str, Callable[[ScoreTable, Scope, pl.DataFrame, Grades, NormsAt, NormsAt, Notes], Judged]] = {

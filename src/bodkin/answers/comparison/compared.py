@@ -1,0 +1,67 @@
+"""Units beside the whole: how far each stands from it, drawn in by its size, and whether beyond chance."""
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.summary_parts import Compared, UnitFigure
+from bodkin.core.arrays import IntArray
+from bodkin.core.compare.units import UnitsCompared, compare_means, compare_net_moves, compare_shares
+
+
+def _unit_figures(found: UnitsCompared) -> list[UnitFigure | None]:
+    columns = (found.raw, found.low, found.high, found.estimate, found.different)
+    return [
+        None
+        if math.isnan(raw)
+        else UnitFigure(
+            raw=raw,
+            low=None if math.isnan(low) else low,
+            high=None if math.isnan(high) else high,
+            estimate=estimate,
+            different=different,
+        )
+        for raw, low, high, estimate, different in zip(*(column.tolist() for column in columns), strict=True)
+    ]
+
+
+def compared_to_whole(
+    comparison: Comparison, figures: Sequence[Mapping[str, Any]], units: Sequence[IntArray]
+) -> list[Compared]:
+    """Each unit beside the whole, which is the first of the figures."""
+    total, *parts = figures
+    nothing: list[UnitFigure | None] = [None] * len(units)
+    moved = nothing
+    if total["movement"] is not None and units:
+        up, down, same = ([getattr(part["movement"], way) for part in figures] for way in ("up", "down", "same"))
+        n = [sum(ways) for ways in zip(up, down, same, strict=True)]
+        moved = _unit_figures(compare_net_moves(up[1:], down[1:], n[1:], (up[0], down[0], n[0])))
+    met = nothing
+    whole = total["growth"]
+    if whole.n and units:
+        count, size = ([getattr(part["growth"], name) for part in parts] for name in ("met_n", "n"))
+        met = _unit_figures(compare_shares(count, size, (whole.met_n, whole.n)))
+    distance = comparison.seen.distance
+    known = ~np.isnan(distance)
+    away = nothing
+    if known.any() and units:
+        values = [distance[places[known[places]]] for places in units]
+        away = _unit_figures(
+            compare_means(
+                [mine.size for mine in values],
+                [mine.mean() if mine.size else np.nan for mine in values],
+                [mine.std(ddof=1) if mine.size > 1 else np.nan for mine in values],
+                (
+                    int(known.sum()),
+                    float(distance[known].mean()),
+                    float(distance[known].std(ddof=min(1, known.sum() - 1))),
+                ),
+            )
+        )
+    return [
+        Compared.model_construct(net_move=one, met_share=two, mean_gain_z=three)
+        for one, two, three in zip(moved, met, away, strict=True)
+    ]

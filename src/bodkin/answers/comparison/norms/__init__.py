@@ -1,0 +1,1 @@
+"""What results are held against: norms and cuts, expected growth, and the outlook it gives."""
