@@ -1,5 +1,7 @@
 """How answers say numbers: counts with their noun, shares, points with sign."""
 
+from collections.abc import Sequence
+
 MINUS = "\u2212"
 
 
@@ -22,3 +24,8 @@ def signed(value: float, decimals: int = 1) -> str:
     """A number with sign and so many decimals; 0 has none."""
     size = f"{abs(value):.{decimals}f}"
     return size if float(size) == 0 else f"{'+' if value > 0 else MINUS}{size}"
+
+
+def listed(names: Sequence[str]) -> str:
+    """Names in a row: ``a``, ``a and b``, ``a, b and c``."""
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""

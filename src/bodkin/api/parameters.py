@@ -50,6 +50,8 @@ def pick_of(
     percentile_to: float | None = None,
     distance_from: float | None = None,
     distance_to: float | None = None,
+    chance_from: float | None = None,
+    chance_to: float | None = None,
     kept_pace_low: bool | None = None,
     left_out: bool | None = None,
     reason: str | None = None,

@@ -616,6 +616,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/growth/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Units
+         * @description Growth of each unit beside the whole.
+         */
+        get: operations["units_api_growth_units_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growth/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outlook
+         * @description Where students will stand at a window still to come, and whom an aim would take.
+         */
+        get: operations["outlook_api_growth_outlook_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/growth/norms": {
         parameters: {
             query?: never;
@@ -1527,7 +1567,7 @@ export interface components {
         };
         /**
          * ByRow
-         * @description The figures of one unit of a breakdown.
+         * @description The figures of one unit of a breakdown, and how it stands beside the whole.
          */
         ByRow: {
             counts: components["schemas"]["Counts"];
@@ -1537,6 +1577,7 @@ export interface components {
             growth: components["schemas"]["GrowthPart"];
             /** Withheld */
             withheld?: boolean | null;
+            compared: components["schemas"]["Compared"];
             /** Value */
             value: string;
             /** Value2 */
@@ -1555,6 +1596,24 @@ export interface components {
             first_day: string | null;
             /** Last Day */
             last_day: string | null;
+        };
+        /**
+         * CalibrationStep
+         * @description Past results whose chance lay in one of ten steps: their mean chance, and the share that came true.
+         *
+         *     ``low`` and ``high``: Wilson 95 % ends of that share.
+         */
+        CalibrationStep: {
+            /** N */
+            n: number;
+            /** Predicted */
+            predicted: number;
+            /** Happened */
+            happened: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /**
          * CheckStep
@@ -1683,7 +1742,7 @@ export interface components {
          * @description Shares of both windows, the movement between them, and the same by unit.
          *
          *     ``withheld``: cells of fewer students than this are withheld; ``explained``: the numbers that
-         *     went into each headline figure, in words.
+         *     went into each headline figure, in words; ``units_said``: which units differ beyond chance.
          */
         CompareAnswer: {
             /** Caption */
@@ -1734,12 +1793,23 @@ export interface components {
             overall: components["schemas"]["ClassNumbers"] | null;
             /** By */
             by: components["schemas"]["ByRow"][];
+            /** Units Said */
+            units_said: string;
             /** Withheld */
             withheld: number | null;
             /** Explained */
             explained: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Compared
+         * @description A unit beside the whole; a figure is None where the unit has nobody to show for it.
+         */
+        Compared: {
+            net_move: components["schemas"]["UnitFigure"] | null;
+            met_share: components["schemas"]["UnitFigure"] | null;
+            mean_gain_z: components["schemas"]["UnitFigure"] | null;
         };
         /**
          * Counts
@@ -2304,8 +2374,9 @@ export interface components {
          * GrowthAnswer
          * @description Growth against expectation, student by student.
          *
-         *     ``belt`` is the usual error of a gain in spreads of growth: within it a distance from
-         *     expected is no more than test error. ``kept_pace_low`` met it and are still in the lower bands.
+         *     ``judged_n``: students with a verdict; chance alone calls ``by_chance`` of them clearly above, and
+         *     as many clearly below. ``belt``: how far from expected, in spreads of growth, the verdict usually
+         *     needs: within it a distance could be test error. ``kept_pace_low`` met it and are still in the lower bands.
          *     ``lanes_from``, ``lanes_to``: the scale points that all lanes span. ``rows`` are the first of ``n``.
          */
         GrowthAnswer: {
@@ -2337,6 +2408,10 @@ export interface components {
             clearly_above: number;
             /** Clearly Below */
             clearly_below: number;
+            /** Judged N */
+            judged_n: number;
+            /** By Chance */
+            by_chance: number;
             /** Weeks */
             weeks: number | null;
             /** Belt */
@@ -2417,6 +2492,38 @@ export interface components {
             share: number;
             /** Reached */
             reached: boolean | null;
+        };
+        /**
+         * GrowthUnit
+         * @description A unit's students with both results and an expectation, and how it stands beside the whole.
+         */
+        GrowthUnit: {
+            /** Value */
+            value: string;
+            /** N */
+            n: number | null;
+            /** Met N */
+            met_n: number | null;
+            met_share: components["schemas"]["UnitFigure"] | null;
+            mean_gain_z: components["schemas"]["UnitFigure"] | null;
+        };
+        /**
+         * GrowthUnits
+         * @description Units in the order of their mean distance from expected, the lowest first; ``said``: which differ.
+         */
+        GrowthUnits: {
+            /** Caption */
+            caption: string;
+            /** By */
+            by: string;
+            /** Met Share */
+            met_share: number | null;
+            /** Mean Gain Z */
+            mean_gain_z: number | null;
+            /** Said */
+            said: string;
+            /** Rows */
+            rows: components["schemas"]["GrowthUnit"][];
         };
         /**
          * HeaderRow
@@ -2708,7 +2815,7 @@ export interface components {
         };
         /**
          * MovementPart
-         * @description Matched students by band before (rows) and after (columns).
+         * @description Matched students by band before (rows) and after (columns); ``p_exact`` with fewer than 25 movers.
          */
         MovementPart: {
             /** Bands */
@@ -2725,6 +2832,8 @@ export interface components {
             net: number | null;
             stuart_maxwell: components["schemas"]["ChiSquare"] | null;
             bowker: components["schemas"]["ChiSquare"] | null;
+            /** P Exact */
+            p_exact: number | null;
             /** Withheld */
             withheld?: boolean | null;
         };
@@ -2964,6 +3073,77 @@ export interface components {
             notes: string[];
         };
         /**
+         * Outlook
+         * @description Where students will stand at the window to come if they grow as expected.
+         */
+        Outlook: {
+            /** Window */
+            window: string;
+            /** Bands */
+            bands: components["schemas"]["OutlookBand"][];
+            at_or_above: components["schemas"]["OutlookShare"];
+        };
+        /**
+         * OutlookAnswer
+         * @description Where these students will stand at the window to come.
+         *
+         *     ``now``: share at the quoted band or above at the first window, of those with a chance; ``n`` of them.
+         *     ``aim``: a share aimed at; ``takes``: how many more students it takes than will probably reach it;
+         *     ``between_n``: students whose chance lies between 30 and 70 in 100. ``reason`` says why there is nothing.
+         */
+        OutlookAnswer: {
+            outlook: components["schemas"]["Outlook"] | null;
+            /** N */
+            n: number;
+            /** Now */
+            now: number | null;
+            /** From Label */
+            from_label: string;
+            /** To Label */
+            to_label: string;
+            /** Aim */
+            aim: number | null;
+            /** Takes */
+            takes: number | null;
+            /** Between N */
+            between_n: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            past: components["schemas"]["PastOutlook"] | null;
+            /** Reason */
+            reason: string | null;
+        };
+        /**
+         * OutlookBand
+         * @description A band at the window to come: how many students are expected in it, with the central 80 % range.
+         */
+        OutlookBand: {
+            /** Band */
+            band: string;
+            /** Expected N */
+            expected_n: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * OutlookShare
+         * @description The share expected at a band or above (0..1), with the central 80 % range of it.
+         */
+        OutlookShare: {
+            /** Band */
+            band: string;
+            /** Expected Share */
+            expected_share: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
          * PastActAnswer
          * @description An act of the history.
          */
@@ -2983,6 +3163,28 @@ export interface components {
             at: string;
             /** State */
             state: string;
+        };
+        /**
+         * PastOutlook
+         * @description Chances of the same kind in earlier years against what happened; ``brier``: mean squared distance, 0 best.
+         */
+        PastOutlook: {
+            /** N */
+            n: number;
+            /** Windows */
+            windows: string[];
+            /** Predicted */
+            predicted: number;
+            /** Happened */
+            happened: number;
+            /** Brier */
+            brier: number;
+            /** Off */
+            off: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Steps */
+            steps: components["schemas"]["CalibrationStep"][];
         };
         /**
          * PastResult
@@ -3772,6 +3974,22 @@ export interface components {
             errors: number | null;
             /** Need */
             need: string;
+        };
+        /**
+         * UnitFigure
+         * @description A unit's own figure with its 95 % interval, drawn toward the whole, and whether it differs beyond chance.
+         */
+        UnitFigure: {
+            /** Raw */
+            raw: number;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Estimate */
+            estimate: number;
+            /** Different */
+            different: boolean;
         };
         /**
          * UnreadFile
@@ -5317,6 +5535,8 @@ export interface operations {
                 percentile_to?: number | null;
                 distance_from?: number | null;
                 distance_to?: number | null;
+                chance_from?: number | null;
+                chance_to?: number | null;
                 kept_pace_low?: boolean | null;
                 left_out?: boolean | null;
                 reason?: string | null;
@@ -5446,6 +5666,8 @@ export interface operations {
                 percentile_to?: number | null;
                 distance_from?: number | null;
                 distance_to?: number | null;
+                chance_from?: number | null;
+                chance_to?: number | null;
                 kept_pace_low?: boolean | null;
                 left_out?: boolean | null;
                 reason?: string | null;
@@ -7081,6 +7303,221 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GrowthRows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    units_api_growth_units_get: {
+        parameters: {
+            query: {
+                by?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrowthUnits"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    outlook_api_growth_outlook_get: {
+        parameters: {
+            query: {
+                aim?: number | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlookAnswer"];
                 };
             };
             /** @description Unauthorized */

@@ -1,9 +1,11 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
 import { tone } from "../marks/ramp";
+import { Whisker, whiskerDomain } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { type By, LISTS, type ListKey } from "../scope/scope";
+import { How } from "../step/How";
 import { sorted, useSorting } from "../ui/sorting";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
@@ -110,7 +112,8 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
       n: count(row),
       before: share(row, "from"),
       after: share(row, "to"),
-      net: row.movement?.net,
+      // A small unit is put where its size lets it be believed.
+      net: row.compared.net_move?.estimate ?? row.movement?.net,
       up: row.movement?.up,
       down: row.movement?.down,
     })[key];
@@ -118,7 +121,11 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
   const rows = sorted(answer.by, order, value);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
-  const bar = Math.max(110, Math.min(360, width - 660));
+  const bar = Math.max(110, Math.min(360, width - 770));
+  const scale = whiskerDomain(
+    rows.map((row) => row.compared.net_move),
+    answer.movement?.net,
+  );
   // A group is a filter by its number, which a breakdown does not tell.
   const narrow = by !== "group" && (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
   // Two winters are told apart by their years.
@@ -128,6 +135,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
   return (
     <div ref={box}>
       {worked.tip}
+      {moves && answer.units_said && <p className="said">{answer.units_said}</p>}
       <table className="rows units" aria-label={words.by2(word)}>
         <thead>
           <tr>
@@ -143,6 +151,11 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                 num: true,
                 title: words.movedUpLessMovedDown2,
               })}
+            {moves && (
+              <th>
+                <How of="units-compared">{words.besideTheWhole}</How>
+              </th>
+            )}
           </tr>
         </thead>
         <tbody {...worked.handlers}>
@@ -231,6 +244,21 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
                     <b title={netWorked(row)}>
                       {row.movement?.net == null ? "–" : signed(row.movement.net * 100)}
                     </b>
+                  </td>
+                )}
+                {moves && (
+                  <td>
+                    <Whisker
+                      figure={row.compared.net_move}
+                      whole={answer.movement?.net}
+                      domain={scale}
+                      width={96}
+                      label={words.netMoveBeside(
+                        said,
+                        signed((row.compared.net_move?.raw ?? 0) * 100),
+                        row.compared.net_move?.different ?? false,
+                      )}
+                    />
                   </td>
                 )}
               </tr>

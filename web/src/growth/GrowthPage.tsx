@@ -8,18 +8,21 @@ import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
-import { asked, type Scope, writeScope } from "../scope/scope";
+import { asked, type By, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
 import { NothingHere } from "../step/NothingHere";
 import { Notes, Shown } from "../step/Shown";
+import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { useWidth } from "../ui/useWidth";
 import { Worked } from "../ui/Worked";
 import { many, percent, rank } from "../words/format";
 import { growth as words } from "../words/steps/growth";
+import { GrowthUnits } from "./GrowthUnits";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
+import { Outlook } from "./Outlook";
 import { TargetMark } from "./TargetMark";
 
 type Answer = Schemas["GrowthAnswer"];
@@ -73,7 +76,8 @@ function Facts({ answer, scope }: { answer: Answer; scope: Scope }) {
               <button type="button" className="open" onClick={() => open({ verdict: way })}>
                 {many(answer[way])}
               </button>
-            </Worked>
+            </Worked>{" "}
+            {answer.judged_n > 0 && <small>{words.byChance(Math.round(answer.by_chance))}</small>}
           </dd>
         </div>
       ))}
@@ -109,6 +113,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const [means, setMeans] = useState(false);
   const [fault, setFault] = useState("");
   const [table, setTable] = useState(false);
+  const [rows, setRows] = useState<"student" | By>("student");
   const printed = usePrinted(
     async () =>
       (
@@ -185,9 +190,22 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </div>
         )}
       </div>
-      <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
+      {answer.still_to_come && <Outlook scope={scope} />}
+      {rows === "student" || answer.still_to_come ? (
+        <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
+      ) : (
+        <GrowthUnits scope={scope} by={rows} />
+      )}
       {table && <NormTable scope={scope} onClose={() => setTable(false)} />}
       <div className="switches">
+        {!answer.still_to_come && (
+          <Choice
+            label={words.rowsBy}
+            value={rows}
+            options={Object.entries(words.rowsOf) as [typeof rows, string][]}
+            onChange={setRows}
+          />
+        )}
         <label title={words.meanOfTheNormMean}>
           <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} />{" "}
           {words.normMeanAndDistrictMean}

@@ -17,6 +17,8 @@ export interface Pick {
   percentile_to?: number;
   distance_from?: number;
   distance_to?: number;
+  chance_from?: number;
+  chance_to?: number;
   kept_pace_low?: boolean;
   left_out?: boolean;
   reason?: string;

@@ -24,6 +24,8 @@ export type FigureId =
   | "link-to-the-outcome-test"
   | "goals"
   | "resembling-grades-and-seasons"
+  | "outlook"
+  | "units-compared"
   | "worth-a-word";
 
 /** The name of a figure, or a word beside it, that opens its explanation. */

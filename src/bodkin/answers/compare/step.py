@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.compared import beyond_chance
 from bodkin.answers.comparison.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.comparison.explanations import compare_explained
 from bodkin.answers.comparison.step_answer import FEW, StepAnswer, common_parts
@@ -45,7 +46,7 @@ class CompareAnswer(StepAnswer):
     """Shares of both windows, the movement between them, and the same by unit.
 
     ``withheld``: cells of fewer students than this are withheld; ``explained``: the numbers that
-    went into each headline figure, in words.
+    went into each headline figure, in words; ``units_said``: which units differ beyond chance.
     """
 
     from_label: str
@@ -64,6 +65,7 @@ class CompareAnswer(StepAnswer):
     same_grade: bool
     overall: ClassNumbers | None
     by: list[ByRow]
+    units_said: str
     withheld: int | None
     explained: dict[str, str]
 
@@ -153,10 +155,12 @@ def _shift(summary: Summary) -> str:
         return ""
     if (summary.counts.matched or 0) < FEW:
         return f"With fewer than {FEW} students a shift could always be chance."
-    chance = moved.stuart_maxwell.p
+    # The chi-square curve is not to be trusted where few moved.
+    exact = moved.p_exact is not None
+    chance = moved.stuart_maxwell.p if moved.p_exact is None else moved.p_exact
     verdict = "is more than chance" if chance < MORE_THAN_CHANCE else "could be chance"
     shown = "less than 0.001" if chance < 0.001 else f"{chance:.3f}"
-    return f"The shift between the bands {verdict} (Stuart-Maxwell test, p {shown})."
+    return f"The shift between the bands {verdict} ({'exact' if exact else 'Stuart-Maxwell'} test, p {shown})."
 
 
 def _large_enough(count: int, whole: int, minimum: int | None) -> int | None:
@@ -204,6 +208,13 @@ def compare_answer(
         same_grade=scope.follow == "grade",
         overall=_numbers(shown, withhold),
         by=summary.by,
+        units_said=beyond_chance(
+            scope.by or "",
+            summary.by,
+            "net_move",
+            summary.movement.net if summary.movement else None,
+            ("moved down against the rest", "moved up against the rest"),
+        ),
         withheld=withhold,
         explained={} if withhold else compare_explained(comparison, summary, quoted.order if quoted else None),
     )

@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.summary_parts import Compared, UnitFigure
+from bodkin.answers.comparison.summary_parts import ByRow, Compared, UnitFigure
+from bodkin.answers.words import listed
 from bodkin.core.arrays import IntArray
 from bodkin.core.compare.units import UnitsCompared, compare_means, compare_net_moves, compare_shares
 
@@ -65,3 +66,33 @@ def compared_to_whole(
         Compared.model_construct(net_move=one, met_share=two, mean_gain_z=three)
         for one, two, three in zip(moved, met, away, strict=True)
     ]
+
+
+_WORD = {"section": "class"}
+"""What a unit of a breakdown is called where that is not its own name."""
+
+
+def beyond_chance(by: str, rows: Sequence[ByRow], figure: str, whole: float | None, ways: tuple[str, str]) -> str:
+    """Which units differ from the rest beyond chance, in a sentence; empty where nothing can be compared.
+
+    ``figure``: one of :class:`Compared`, and ``whole`` that of all students; ``ways``: what a lower and a
+    higher unit did, in words.
+    """
+    known = [(named(row), one) for row in rows if (one := getattr(row.compared, figure)) is not None]
+    if len(known) < 2 or whole is None:
+        return ""
+    different = sorted((one.raw, name) for name, one in known if one.different)
+    lower, higher = ([name for raw, name in different if (raw < whole) == below] for below in (True, False))
+    apart = (lower, higher)
+    word = _WORD.get(by, by if by in ("school", "grade", "teacher", "language", "program", "group") else "group")
+    said = [f"{listed(names)} {way}" for names, way in zip(apart, ways, strict=True) if names]
+    if not said:
+        return f"No {word} differs from the rest by more than could be chance."
+    rest = len(known) - sum(len(names) for names in apart)
+    others = f" The other {rest} could be chance." if rest > 1 else ""
+    return f"Beyond chance: {'; '.join(said)}.{others}"
+
+
+def named(row: ByRow) -> str:
+    """A unit's name; of two breakdowns crossed, both."""
+    return row.value if row.value2 is None else f"{row.value}, {row.value2}"

@@ -17,6 +17,7 @@ from bodkin.answers.comparison.norms.norms_and_cuts import (
     norms_at,
     target_grades,
 )
+from bodkin.answers.comparison.norms.outlook import chances_at
 from bodkin.answers.comparison.pairing import Pairs, pair
 from bodkin.answers.comparison.strand_measure import CARRIED
 from bodkin.answers.scope.scope import FIELD, Scope
@@ -55,6 +56,7 @@ STUDENT_COLUMNS = (
     "to_band",
     "near_cut",
     "left_out",
+    "chance_at_or_above",
 )
 """The columns of ``students.csv``, in order."""
 
@@ -67,7 +69,8 @@ class Comparison:
     ``students.csv`` and what they were worked out from. ``outside``: students left out because
     all their results lie outside the windows. ``bands``: band names from the lowest up.
     ``grades``: those of the later result, or the only one; they and the arrays of ``seen`` and
-    ``expectation`` run along ``students``.
+    ``expectation`` run along ``students``, as do the rows of ``chances``: of each cut of the second window,
+    while that is still to come.
     """
 
     scope: Scope
@@ -78,6 +81,7 @@ class Comparison:
     seen: GrowthSeen
     expectation: ExpectedGrowth
     grades: Grades
+    chances: FloatArray | None
     notes: list[str]
     version: int
 
@@ -202,7 +206,8 @@ def _compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None) -> Com
     rows = pairs.rows
     grades, later_grades = Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"])
     start = norms_at(table, scope, scope.first, grades, rows, "from", notes)
-    target = norms_at(table, scope, scope.second, target_grades(scope, grades, later_grades), rows, "to", notes)
+    due = target_grades(scope, grades, later_grades)
+    target = norms_at(table, scope, scope.second, due, rows, "to", notes)
     judged = expected_of(table, scope, rows, grades, start, target, notes)
     first = _side(table, scope, rows, "from", grades, start, notes)
     second = _side(table, scope, rows, "to", later_grades, target, notes)
@@ -214,8 +219,13 @@ def _compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None) -> Com
     seen = growth_seen(first.score, second.score, judged.expectation, first.error, second.error)
     if judged.growth_percentile is not None:
         seen = replace(seen, percentile=judged.growth_percentile)
+    chances = _chances(
+        table, scope, judged, due, target, to_come=bool(np.isnan(second.score).all()) and not scope.single
+    )
     students = rows.with_columns(
-        *_numbers_of(first, second, judged, seen), *_words_of(first, second, seen, bands)
+        *_numbers_of(first, second, judged, seen),
+        *_words_of(first, second, seen, bands),
+        _known("chance_at_or_above", _of_quoted(chances, bands, rows.height)),
     ).with_columns(unmatched=pl.col("left_out"))
     if not scope.paired:
         # Nobody is left out of shares over each window's own; the summary still counts reasons.
@@ -223,9 +233,25 @@ def _compare(table: ScoreTable, scope: Scope, pieces: list[Piece] | None) -> Com
     spelled_out = pieces if pieces is not None else sentence(scope, norms=bool(table.norms.height))
     latest = later_grades.or_else(grades)
     return Comparison(
-        scope, spelled_out, students, pairs.outside, bands, seen, judged.expectation, latest, notes.reasons,
-        table.version,
+        scope, spelled_out, students, pairs.outside, bands, seen, judged.expectation, latest, chances,
+        notes.reasons, table.version,
     )  # fmt: skip
+
+
+def _chances(
+    table: ScoreTable, scope: Scope, judged: Judged, due: Grades, target: NormsAt, *, to_come: bool
+) -> FloatArray | None:
+    """Chances at or above each cut of the second window, where nobody has a result there yet."""
+    if not to_come or np.isnan(judged.expectation.score).all():
+        return None
+    return chances_at(table, scope, judged.expectation, due, target)
+
+
+def _of_quoted(chances: FloatArray | None, bands: list[str], students: int) -> FloatArray:
+    order = quoted_order(len(bands))
+    if chances is None or not 2 <= order <= chances.shape[1] + 1:
+        return np.full(students, np.nan)
+    return chances[:, order - 2]
 
 
 def _numbers_of(first: _Side, second: _Side, judged: Judged, seen: GrowthSeen) -> list[pl.Series]:

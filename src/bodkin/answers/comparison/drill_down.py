@@ -39,6 +39,8 @@ class Pick(BaseModel):
     percentile_to: float | None = None
     distance_from: float | None = None
     distance_to: float | None = None
+    chance_from: float | None = None
+    chance_to: float | None = None
     kept_pace_low: bool | None = None
     left_out: bool | None = None
     reason: str | None = None
@@ -107,6 +109,18 @@ def _met_words(pick: Pick, _: Naming) -> str | None:
     return None if pick.met is None else "Met expected growth" if pick.met else "Grew less than expected"
 
 
+def _by_chance(pick: Pick) -> bool:
+    return pick.chance_from is not None or pick.chance_to is not None
+
+
+def _chance_words(pick: Pick, naming: Naming) -> str | None:
+    if not _by_chance(pick):
+        return None
+    ends = (pick.chance_from or 0.0, 1.0 if pick.chance_to is None else pick.chance_to)
+    low, high = (round(100 * share) for share in ends)
+    return f"Chance of {naming.quoted} or above between {low} and {high} in 100"
+
+
 _MOVED = {"up": "Moved up", "same": "Stayed in their band", "down": "Moved down"}
 
 
@@ -129,6 +143,7 @@ _TITLE: tuple[Words, ...] = (
     lambda pick, _: (
         "In the region drawn" if pick.percentile_from is not None or pick.distance_from is not None else None
     ),
+    _chance_words,
     lambda pick, _: pick.value,
     lambda pick, _: pick.value2,
 )
@@ -146,7 +161,7 @@ _EQUAL = {
     "just_below": "just_below",
 }  # fmt: skip
 """Parts of a pick that name a value of a column."""
-_RANGES = {"percentile": "from_percentile", "distance": "gain_z"}
+_RANGES = {"percentile": "from_percentile", "distance": "gain_z", "chance": "chance_at_or_above"}
 """Parts of a pick that give a range of a column."""
 
 
@@ -191,13 +206,16 @@ def picked(comparison: Comparison, pick: Pick) -> pl.DataFrame:
     students = comparison.students
     if pick.lowest_fifth is not None:
         students = students.filter(lowest_fifth(comparison) == pick.lowest_fifth)
-    if comparison.scope.paired:
+    # Before the second window nobody has both results; a chance is that of whoever has the first.
+    if comparison.scope.paired and not _by_chance(pick):
         students = students.filter("matched")
     terms = _conditions(pick, comparison)
     found = students.filter(*terms) if terms else students
     for unit, value in ((pick.unit, pick.value), (pick.unit2, pick.value2)):
         if unit is not None and value is not None:
             found = found.filter(unit_values(found, unit).list.contains(value))
+    if _by_chance(pick):
+        return found.sort(["chance_at_or_above", "student_id"], descending=[True, False])
     return found.sort(["gain_z", "student_id"], nulls_last=True)
 
 

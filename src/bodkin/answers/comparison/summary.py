@@ -8,7 +8,8 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.comparison.compared import compared_to_whole
-from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.comparison import Comparison, quoted_order
+from bodkin.answers.comparison.norms.outlook import Outlook, outlook
 from bodkin.answers.comparison.pairing import OUTSIDE
 from bodkin.answers.comparison.summary_parts import (
     BandRow,
@@ -273,6 +274,13 @@ def figures_of(comparison: Comparison, units: list[IntArray]) -> list[Figures]:
     return [Figures.model_construct(**parts) for parts in _figures(comparison, units, [0] * len(units), [])]
 
 
+def _outlook(comparison: Comparison) -> Outlook | None:
+    if comparison.chances is None or not comparison.bands:
+        return None
+    order = quoted_order(len(comparison.bands))
+    return outlook(str(comparison.scope.second), comparison.bands, comparison.chances, order)
+
+
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
     notes, scope = list(comparison.notes), comparison.scope
@@ -293,6 +301,7 @@ def summarise(comparison: Comparison) -> Summary:
             ByRow(value=unit[0], value2=unit[1], compared=beside, **own)
             for unit, own, beside in zip(units, by_unit, compared, strict=True)
         ],
+        outlook=_outlook(comparison),
         notes=notes,
         **total,
     )

@@ -2,6 +2,8 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from bodkin.answers.comparison.norms.outlook import Outlook
+
 
 class _Answer(BaseModel):
     model_config = ConfigDict(populate_by_name=True)
@@ -113,8 +115,9 @@ class ByRow(Figures):
 
 
 class Summary(Figures):
-    """The whole answer, as ``summary.json`` has it."""
+    """The whole answer, as ``summary.json`` has it; ``outlook`` while the second window is still to come."""
 
     caption: str
     by: list[ByRow]
+    outlook: Outlook | None
     notes: list[str]

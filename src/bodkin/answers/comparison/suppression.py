@@ -264,6 +264,9 @@ def suppress_small_cells(summary: Summary, minimum: int, comparison: Comparison)
     if _matched(safe) < minimum:
         for figures in (safe, *safe.by):
             _without_anything(figures)
+        # Before the second window nobody is matched; whoever has a start score is looked ahead for.
+        if (summary.counts.from_ or 0) < minimum:
+            safe.outlook = None
         return safe
     units: list[Figures] = list(safe.by)
     layout = _layout(comparison, len(units))

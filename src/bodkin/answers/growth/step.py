@@ -21,6 +21,7 @@ from bodkin.answers.comparison.step_answer import (
     student_rows,
 )
 from bodkin.answers.comparison.summary_parts import GrowthPart, Summary
+from bodkin.answers.growth.outlook import outlook_answer
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural, points
 from bodkin.core.growth.expected_growth import BY_CHANCE, CLEARLY
@@ -314,10 +315,11 @@ def growth_answer(
         )
     least, most = _met_range(summary.growth)
     lanes = _domain(shown)
+    ahead = outlook_answer(comparison, summary, None)
     return GrowthAnswer.model_construct(
         **parts,
-        headline=_headline(comparison.scope, summary.growth, still_to_come, shown.height),
-        lead=_lead(comparison, summary.growth, weeks, still_to_come),
+        headline=ahead.headline or _headline(comparison.scope, summary.growth, still_to_come, shown.height),
+        lead=f"{ahead.lead} {_lead(comparison, summary.growth, weeks, still_to_come)}".strip(),
         from_label=comparison.scope.first.label,
         to_label=comparison.scope.second.label,
         growth=summary.growth,

@@ -7,8 +7,10 @@ from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.comparison.norms.expectation import district_means
 from bodkin.answers.growth.norm_table import NormTable, norm_table
+from bodkin.answers.growth.outlook import OutlookAnswer, outlook_answer, past_outlook
 from bodkin.answers.growth.step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
-from bodkin.answers.scope.scope import Scope
+from bodkin.answers.growth.units import GrowthUnits, growth_units
+from bodkin.answers.scope.scope import By, Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
@@ -55,6 +57,27 @@ def rows(
             **_beside(context, scope),
         )
     )  # fmt: skip
+
+
+@router.get("/growth/units", response_model=GrowthUnits)
+def units(context: Scores, scope: AskedScope, by: By = "school") -> Response:
+    """Growth of each unit beside the whole."""
+    worked = context.work_out(scope.model_copy(update={"by": by, "by2": None}))
+    return answered(growth_units(worked.comparison, worked.summary))
+
+
+@router.get("/growth/outlook", response_model=OutlookAnswer)
+def outlook(context: Scores, scope: AskedScope, aim: Annotated[float | None, Query(gt=0, le=1)] = None) -> Response:
+    """Where students will stand at a window still to come, and whom an aim would take."""
+    scope = scope.model_copy(update={"by": None, "by2": None})
+    worked = context.work_out(scope)
+    past = None
+    if worked.summary.outlook is not None:
+        table, asked = context.put(scope), context.narrowed(scope)
+        key = (asked.assessment, asked.subject, asked.strand, asked.cuts, asked.against, asked.grade, asked.school)
+        windows = (asked.from_window, asked.to_window)
+        past = table.worked.once(("past outlook", *key, *windows, asked.reach), lambda: past_outlook(table, asked))
+    return answered(outlook_answer(worked.comparison, worked.summary, past, aim))
 
 
 @router.get("/growth/norms")

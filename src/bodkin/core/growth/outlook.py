@@ -44,7 +44,7 @@ def band_chances_to_come(at_or_above: ArrayLike) -> FloatArray:
         raise BadInput(f"at_or_above must have a row for each student, got shape {above.shape}")
     whole = np.hstack([np.ones((len(above), 1)), above, np.zeros((len(above), 1))])
     whole[np.isnan(above).any(axis=1)] = np.nan
-    steps = whole[:, :-1] - whole[:, 1:]
+    steps: FloatArray = whole[:, :-1] - whole[:, 1:]
     if (steps < -1e-12).any():
         raise BadInput("a chance must not rise with the cut")
     return floats("chances", np.maximum(steps, 0.0))
@@ -68,8 +68,8 @@ def count_distribution(chances: ArrayLike) -> FloatArray:
         size = 2 * (parts.shape[1] - 1) + 1
         turned = rfft(parts, next_fast_len(size, real=True), axis=1)
         parts = np.maximum(irfft(turned[0::2] * turned[1::2], next_fast_len(size, real=True), axis=1)[:, :size], 0.0)
-    found: FloatArray = parts[0, : p.size + 1]
-    return found / found.sum()
+    found = floats("chances", parts[0, : p.size + 1])
+    return floats("chances", found / found.sum())
 
 
 @dataclass(frozen=True, slots=True)

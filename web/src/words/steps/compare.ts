@@ -154,4 +154,7 @@ export const compare = {
   standingAndMoves: "Standing and movement",
   likelyOutcome: "Likely outcome",
   waysToCompare: "Ways to compare",
+  besideTheWhole: "Beside the whole",
+  netMoveBeside: (unit: string, net: string, different: boolean) =>
+    `${unit}: net move ${net} in 100, ${different ? "different beyond chance" : "could be chance"}`,
 };
