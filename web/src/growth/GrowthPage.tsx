@@ -22,7 +22,7 @@ import { growth as words } from "../words/steps/growth";
 import { GrowthUnits } from "./GrowthUnits";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
-import { Outlook } from "./Outlook";
+import { OutlookFacts, OutlookFigure, useOutlook } from "./Outlook";
 import { TargetMark } from "./TargetMark";
 
 type Answer = Schemas["GrowthAnswer"];
@@ -113,6 +113,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const [means, setMeans] = useState(false);
   const [fault, setFault] = useState("");
   const [table, setTable] = useState(false);
+  const outlook = useOutlook(scope, answer.still_to_come);
   const [rows, setRows] = useState<"student" | By>("student");
   const printed = usePrinted(
     async () =>
@@ -156,6 +157,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           <h1>{answer.headline}</h1>
           <p className="lead">{answer.lead}</p>
           <Facts answer={answer} scope={scope} />
+          <OutlookFacts state={outlook} />
           {answer.aside && (
             <p className="aside">
               {answer.aside}{" "}
@@ -170,6 +172,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
             </p>
           )}
         </div>
+        <OutlookFigure state={outlook} />
         {answer.dots.ids.length > 0 && (
           <div className="fig" ref={box}>
             <p>
@@ -190,7 +193,6 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </div>
         )}
       </div>
-      {answer.still_to_come && <Outlook scope={scope} />}
       {rows === "student" || answer.still_to_come ? (
         <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
       ) : (

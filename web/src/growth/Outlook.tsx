@@ -43,10 +43,8 @@ function Past({ past }: { past: NonNullable<Answer["past"]> }) {
   );
 }
 
-/** The figures of the outlook, and the aim that a person types. */
-export function Outlook({ scope }: { scope: Scope }) {
-  const { open } = usePanel();
-  const [box, width] = useWidth<HTMLDivElement>(420);
+/** The outlook of a scope beside the aim that a person types; nothing where the window is not to come. */
+export function useOutlook(scope: Scope, on: boolean) {
   const [typed, setTyped] = useState("");
   const share = Number(typed) / 100;
   const aim = typed !== "" && share > 0 && share <= 1 ? share : null;
@@ -54,76 +52,97 @@ export function Outlook({ scope }: { scope: Scope }) {
     queryKey: ["growth", "outlook", scope, aim],
     queryFn: () => got(client.GET("/api/growth/outlook", { params: { query: { ...asked(scope), aim } } })),
     placeholderData: (before) => before,
+    enabled: on,
   });
-  const answer = query.data;
+  const answer = on && query.data?.outlook ? query.data : undefined;
+  return { answer, typed, setTyped, aim };
+}
+
+type State = ReturnType<typeof useOutlook>;
+
+/** The figures of the outlook, and the aim. */
+export function OutlookFacts({ state }: { state: State }) {
+  const { open } = usePanel();
+  const { answer, typed, setTyped, aim } = state;
   if (!answer?.outlook) return null;
   const { at_or_above: quoted, bands } = answer.outlook;
   return (
-    <section className="outlook" ref={box} aria-label={words.outlook}>
-      <div>
-        <dl className="facts">
-          <div>
-            <dt>
-              <How of="outlook">{words.expectedAtOrAbove(quoted.band)}</How>
-            </dt>
-            <dd>
-              <button type="button" className="open" onClick={() => open({ chance_from: 0.5 })}>
-                {percent(quoted.expected_share)}
-              </button>{" "}
-              <small>{words.eightTimesInTen(percent(quoted.low), percent(quoted.high))}</small>
-            </dd>
-          </div>
-          <div>
-            <dt>{words.couldGoEitherWay}</dt>
-            <dd>
-              <button
-                type="button"
-                className="open"
-                title={words.chanceBetween}
-                onClick={() => open({ chance_from: 0.3, chance_to: 0.7 })}
-              >
-                {many(answer.between_n)}
-              </button>{" "}
-              <small>
-                {words.of} {many(answer.n)}
-              </small>
-            </dd>
-          </div>
-          <div>
-            <dt>
-              <label htmlFor="aim">{words.aimInPercent}</label>
-            </dt>
-            <dd>
-              <input
-                id="aim"
-                className="aim"
-                type="number"
-                min={1}
-                max={100}
-                value={typed}
-                onChange={(event) => setTyped(event.target.value)}
-              />{" "}
-              {answer.takes != null && aim != null && <small>{words.takesMore(answer.takes)}</small>}
-            </dd>
-          </div>
-        </dl>
-        <p className="quiet small">
-          {words.expectedIn(seasonWord(answer.to_label))}{" "}
-          {bands
-            .map((band) =>
-              words.bandExpected(band.band, many(Math.round(band.expected_n)), band.low, band.high),
-            )
-            .join(" · ")}
-        </p>
-        {answer.past && <Past past={answer.past} />}
-      </div>
+    <section aria-label={words.outlook}>
+      <dl className="facts">
+        <div>
+          <dt>
+            <How of="outlook">{words.expectedAtOrAbove(quoted.band)}</How>
+          </dt>
+          <dd>
+            <button type="button" className="open" onClick={() => open({ chance_from: 0.5 })}>
+              {percent(quoted.expected_share)}
+            </button>{" "}
+            <small>{words.eightTimesInTen(percent(quoted.low), percent(quoted.high))}</small>
+          </dd>
+        </div>
+        <div>
+          <dt>{words.couldGoEitherWay}</dt>
+          <dd>
+            <button
+              type="button"
+              className="open"
+              title={words.chanceBetween}
+              onClick={() => open({ chance_from: 0.3, chance_to: 0.7 })}
+            >
+              {many(answer.between_n)}
+            </button>{" "}
+            <small>
+              {words.of} {many(answer.n)}
+            </small>
+          </dd>
+        </div>
+        <div>
+          <dt>
+            <label htmlFor="aim">{words.aimInPercent}</label>
+          </dt>
+          <dd>
+            <input
+              id="aim"
+              className="aim"
+              type="number"
+              min={1}
+              max={100}
+              value={typed}
+              onChange={(event) => setTyped(event.target.value)}
+            />{" "}
+            {answer.takes != null && aim != null && <small>{words.takesMore(answer.takes)}</small>}
+          </dd>
+        </div>
+      </dl>
+      <p className="quiet small">
+        {words.expectedIn(seasonWord(answer.to_label))}{" "}
+        {bands
+          .map((band) =>
+            words.bandExpected(band.band, many(Math.round(band.expected_n)), band.low, band.high),
+          )
+          .join(" · ")}
+      </p>
+      {answer.past && <Past past={answer.past} />}
+    </section>
+  );
+}
+
+/** The share today and the band it rises to. */
+export function OutlookFigure({ state }: { state: State }) {
+  const [box, width] = useWidth<HTMLDivElement>(352);
+  const { answer } = state;
+  if (!answer?.outlook) return null;
+  const quoted = answer.outlook.at_or_above;
+  return (
+    <div className="fig" ref={box}>
+      <p>{words.shareAtOrAbove(quoted.band)}</p>
       <OutlookBand
         now={answer.now ?? null}
         share={quoted}
         aim={answer.aim ?? null}
         labels={[season(answer.from_label), season(answer.to_label)]}
-        width={Math.max(240, Math.min(380, width * 0.38))}
+        width={width}
       />
-    </section>
+    </div>
   );
 }

@@ -12,14 +12,16 @@ interface Props {
   width: number;
 }
 
-const HEIGHT = 150;
+const HEIGHT = 160;
 const LEFT = 44;
 const RIGHT = 62;
 
 export function OutlookBand({ now, share, aim, labels, width }: Props) {
   const ends = [now, share.low, share.high, aim].filter((value) => value != null);
-  const low = Math.max(0, Math.min(...ends) - 0.08);
-  const high = Math.min(1, Math.max(...ends) + 0.08);
+  // At least ten points high, so that a small change does not look like a leap.
+  const room = Math.max(0.02, (0.1 - (Math.max(...ends) - Math.min(...ends))) / 2);
+  const low = Math.max(0, Math.min(...ends) - room);
+  const high = Math.min(1, Math.max(...ends) + room);
   const y = linear([low, high], [HEIGHT - 22, 10]);
   const [from, to] = [LEFT, width - RIGHT];
   const start = now ?? share.expected_share;

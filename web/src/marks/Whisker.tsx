@@ -14,6 +14,11 @@ interface Props {
 
 const HEIGHT = 18;
 
+/** Where the dot stands: a figure that could be chance is drawn toward the whole. */
+function dot(figure: UnitFigure): number {
+  return figure.different ? figure.raw : figure.estimate;
+}
+
 /** A scale on which the units' dots lie apart; whiskers of the smallest run out of it. */
 export function whiskerDomain(
   figures: (UnitFigure | null | undefined)[],
@@ -23,7 +28,7 @@ export function whiskerDomain(
   const middle = whole ?? 0;
   const halves = known.map((one) => (one.high != null && one.low != null ? (one.high - one.low) / 2 : 0));
   const usual = halves.sort((a, b) => a - b)[Math.floor(halves.length / 2)] ?? 0;
-  const far = Math.max(...known.map((one) => Math.abs(one.estimate - middle)), 0);
+  const far = Math.max(...known.map((one) => Math.abs(dot(one) - middle)), 0);
   const reach = (far + usual) * 1.15 || 1;
   return [middle - reach, middle + reach];
 }
@@ -50,7 +55,7 @@ export function Whisker({ figure, whole, domain, width, label }: Props) {
         />
       )}
       <circle
-        cx={held(figure.estimate)}
+        cx={held(dot(figure))}
         cy={y}
         r={figure.different ? 4.2 : 3.2}
         fill={figure.different ? "var(--accent)" : "var(--paper)"}
