@@ -47,7 +47,7 @@ def withhold(
     A cell below ``minimum`` is withheld; then, as long as a small one has only one possible value given
     what is still shown, the smallest cell that stands in one sum with it is withheld too (of a total and
     its parts, a part first). A value is possible when whole numbers of 0 or more fit all sums with it.
-    Returns a mask, True where withheld.
+    Returns a mask, True where withheld; nothing that is withheld by it can be worked out.
     Raises Unsafe where a small cell can be worked out from cells that cannot be withheld, and BadInput for
     a negative or missing count, a minimum below 1, or parts that do not add up to their total.
     Source: complementary cell suppression with an audit by integer programming, for example
@@ -83,6 +83,11 @@ def withhold(
                 raise Unsafe("a small cell can be worked out from cells that are shown in any case")
             more[()] = min(left, key=lambda place: (cells[place], place))
         hidden[list(more.values())] = True
+    # A large cell withheld for company that follows from the others all the same is shown: that tells nothing new.
+    company = hidden & ~secret
+    company[list(already_hidden)] = False
+    if company.any():
+        hidden[_found_out(cells, members, hidden, company)] = False
     return hidden
 
 

@@ -3950,6 +3950,8 @@ export interface components {
         /**
          * TwoLanguages
          * @description A student with results in two languages: the home language less English, in errors of the difference.
+         *
+         *     ``need``: language, skill or cannot tell; None without an error, a norm or a target to say so.
          */
         TwoLanguages: {
             /** Student Id */
@@ -3973,7 +3975,7 @@ export interface components {
             /** Errors */
             errors: number | null;
             /** Need */
-            need: string;
+            need: string | null;
         };
         /**
          * UnitFigure

@@ -78,7 +78,7 @@ export function Languages({ answer }: { answer: Step }) {
                   </svg>
                 </td>
                 <td className="num">{signed(row.difference)}</td>
-                <td>{NEEDS[row.need] ?? row.need}</td>
+                <td>{row.need == null ? "–" : (NEEDS[row.need] ?? row.need)}</td>
               </tr>
             ))}
           </tbody>

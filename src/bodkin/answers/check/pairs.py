@@ -42,10 +42,13 @@ def several_sittings(seen: WindowSittings, names: Names) -> list[SeveralSittings
     return sorted(found, key=lambda one: (-abs(one.difference), one.name))
 
 
-def two_languages(seen: WindowSittings, names: Names, target: dict[str, float]) -> list[TwoLanguages]:
+def two_languages(
+    seen: WindowSittings, names: Names, target: dict[str, float], spread: dict[str, float]
+) -> list[TwoLanguages]:
     """Students with a result in another language beside the English one, the largest difference first.
 
-    ``target``: lowest score of the upper half of the bands, by grade.
+    ``target``: lowest score of the upper half of the bands, by grade; ``spread``: standard deviation of the
+    norm, by grade.
     """
     inside = seen.counting.unique(["student_id", "language"], keep="last", maintain_order=True)
     english = inside.filter(pl.col("language") == "English")
@@ -57,8 +60,13 @@ def two_languages(seen: WindowSittings, names: Names, target: dict[str, float]) 
         numbers(both, "score"), measured(both, "standard_error"), numbers(both, "score_english"),
         measured(both, "standard_error_english"),
     )  # fmt: skip
-    low = np.array([target.get(grade, np.nan) for grade in both["grade"].fill_null("")])
-    needs = language_or_skill(gap, numbers(both, "score") < low, numbers(both, "score_english") < low)
+    low, sd = (
+        np.array([known.get(grade, np.nan) for grade in both["grade"].fill_null("")]) for known in (target, spread)
+    )
+    home_short, english_short = (
+        (low - numbers(both, f"score{side}")) / measured(both, f"standard_error{side}") for side in ("", "_english")
+    )
+    needs = language_or_skill(gap, home_short, english_short, sd)
     rows = [
         TwoLanguages(
             student_id=row["student_id"], name=display_name(names, row["student_id"]), section=row["section_english"],

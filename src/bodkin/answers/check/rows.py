@@ -92,7 +92,10 @@ class SeveralSittings(BaseModel):
 
 
 class TwoLanguages(BaseModel):
-    """A student with results in two languages: the home language less English, in errors of the difference."""
+    """A student with results in two languages: the home language less English, in errors of the difference.
+
+    ``need``: language, skill or cannot tell; None without an error, a norm or a target to say so.
+    """
 
     student_id: str
     name: str
@@ -104,7 +107,7 @@ class TwoLanguages(BaseModel):
     english_error: float | None
     difference: float
     errors: float | None
-    need: str
+    need: str | None
 
 
 class Without(BaseModel):

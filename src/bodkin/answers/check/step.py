@@ -157,6 +157,18 @@ def _targets(table: ScoreTable, scope: Scope, window: str) -> dict[str, float]:
     return found
 
 
+def _languages(table: ScoreTable, scope: Scope, seen: WindowSittings, names: Names) -> list[TwoLanguages]:
+    window = seen.window
+    return two_languages(seen, names, _targets(table, scope, window), _spreads(table, scope, window))
+
+
+def _spreads(table: ScoreTable, scope: Scope, window: str) -> dict[str, float]:
+    """Standard deviation of the norm by grade in the window's season, the middle one of several weeks."""
+    mine = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
+    rows = table.norms.filter(mine & (pl.col("season") == parse_window(window).season))
+    return {str(grade): float(sd) for grade, sd in rows.group_by("grade").agg(pl.col("sd").median()).iter_rows()}
+
+
 def check_answer(
     table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date, *, groups: tuple[str, ...] = (),
     everyone: str = "all students", named: bool = True,
@@ -169,7 +181,7 @@ def check_answer(
     waiting = expected - tested - excused
     doubts, rushed = doubtful(seen, data, names)
     pending = [one for one in doubts if one.both and one.state is None and not one.retest]
-    languages = two_languages(seen, names, _targets(table, scope, seen.window)) if named else []
+    languages = _languages(table, scope, seen, names) if named else []
     caption = (
         f"{measure_title(scope.assessment, scope.subject)} for {who_title(scope, groups, everyone)}, {seen.window}."
     )
@@ -197,7 +209,7 @@ def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, t
     """Classes that rushed, doubtful results and pairs of languages of the window that is checked."""
     seen = window_sittings(table, scope, data, today)
     doubts, rushed = doubtful(seen, data, names)
-    languages = two_languages(seen, names, _targets(table, scope, seen.window))
+    languages = _languages(table, scope, seen, names)
     return CheckSeen(window=seen.window, rushed=rushed, doubts=doubts, languages=languages)
 
 

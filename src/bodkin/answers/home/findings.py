@@ -178,21 +178,20 @@ def group_findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[
         if not members.any():
             continue
         seen = matched_comparison(rows["gain_z"].to_numpy(), rows["from_score"].to_numpy(), members, strata)
-        gap_found = seen.gap
-        if gap_found.difference is None or gap_found.low is None or gap_found.high is None or seen.few:
+        if seen.difference is None or seen.low is None or seen.high is None or seen.few:
             continue
         pairs = len(seen.pairs)
-        size = f"{abs(gap_found.difference):.1f} standard deviations"
-        if gap_found.low > 0:
+        size = f"{abs(seen.difference):.1f} standard deviations"
+        if seen.low > 0:
             sentence = f"{group.name}: its students grew {size} more than similar students."
-        elif gap_found.high < 0:
+        elif seen.high < 0:
             sentence = f"{group.name}: its students grew {size} less than similar students."
         else:
             sentence = f"{group.name}: its students grew no more than similar students, as far as the data can show."
         found.append(
             Finding(
-                step="groups", kind="grew" if gap_found.low > 0 else "fell", n=int(np.sum(members)),
-                size=gap_found.difference,
+                step="groups", kind="grew" if seen.low > 0 else "fell", n=int(np.sum(members)),
+                size=seen.difference,
                 sentence=sentence, detail=f"{plural(pairs, 'pair')} matched on start score and grade.",
                 scope={"group": [str(group.id)]},
             )

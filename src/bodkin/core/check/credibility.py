@@ -11,16 +11,27 @@ from bodkin.core.errors import BadInput
 from bodkin.core.scores.scales import reliable_change
 
 FASTEST_PERCENT = 5.0
+FAST_FLOOR = 0.6
+"""Nobody is too fast who took this share of the usual time, however alike all others are (common practice)."""
+FEWEST_TIMES = 30
+"""Tests with a duration from which the 5th percentile is one."""
 OWN_PACE = 0.5
+FEWEST_EARLIER = 2
+"""Earlier windows with a duration from which a student has an own pace."""
 BEYOND_ERROR = 1.96
+ALIKE = 0.5
+"""Two languages are alike where their difference lies within this part of a norm's standard deviation, either way."""
+ALIKE_ERRORS = 1.645
+"""Errors either side of a difference that hold 90 in 100."""
 
 
 @dataclass(frozen=True, slots=True)
 class Doubt:
     """Doubts about the results of one test, grade and window, one entry a student.
 
-    ``limit`` is the 5th percentile of the minutes; ``own_median`` the student's own median over
-    earlier windows; ``change`` the reliable change against the last counted result.
+    ``limit``: minutes below which a test was too fast for all, None with fewer than 30 durations;
+    ``own_median``: the student's own median over at least two earlier windows; ``change``: the reliable
+    change against the last counted result.
     """
 
     fast_for_all: BoolArray
@@ -53,8 +64,9 @@ def doubt(
 
     ``minutes``: shape (n,), above 0; ``earlier_minutes``: shape (n, windows), NaN where none;
     scores and standard errors of this and the last counted result, scale points, shape (n,).
-    Too fast: below the 5th percentile of all, or below half the student's own median of earlier
-    windows. Far below: reliable change under -1.96. What is missing raises no doubt.
+    Too fast: below the 5th percentile of all and below 60 % of their median, with at least 30
+    durations, or below half the student's own median of at least two earlier windows. Far below:
+    reliable change under -1.96. What is missing raises no doubt.
     Raises BadInput for other shapes, minutes or errors of 0 or less.
     Source: common practice (rapid responding); Jacobson & Truax (1991) for the change.
     """
@@ -62,9 +74,11 @@ def doubt(
     if before.ndim != 2 or before.shape[0] != time.size:
         raise BadInput(f"earlier_minutes must have a row a student, got shape {before.shape}")
     known = time[~np.isnan(time)]
-    limit = float(np.percentile(known, FASTEST_PERCENT)) if known.size else None
+    limit = None
+    if known.size >= FEWEST_TIMES:
+        limit = min(float(np.percentile(known, FASTEST_PERCENT)), FAST_FLOOR * float(np.median(known)))
     own = np.full(time.shape, np.nan)
-    some = ~np.isnan(before).all(axis=1) if before.shape[1] else np.zeros(time.size, dtype=bool)
+    some = (~np.isnan(before)).sum(axis=1) >= FEWEST_EARLIER
     own[some] = np.nanmedian(before[some], axis=1)
     change = reliable_change(last_score, score, last_error, error)
     same_shape(minutes=time, change=change)
@@ -103,22 +117,41 @@ def two_sittings(first: ArrayLike, first_error: ArrayLike, second: ArrayLike, se
 Need = Literal["language", "skill", "cannot tell"]
 
 
-def language_or_skill(home: Difference, home_below: ArrayLike, english_below: ArrayLike) -> list[Need]:
+def language_or_skill(
+    home: Difference, home_short: ArrayLike, english_short: ArrayLike, spread: ArrayLike
+) -> list[Need | None]:
     """What two languages say of the need, one entry a student.
 
-    ``home``: home language less English. "language": home higher by more than 1.96 errors.
-    "skill": both below the target and no such difference. Otherwise "cannot tell".
-    Raises BadInput for other shapes. Common practice for multilingual learners.
+    ``home``: home language less English; ``home_short``, ``english_short``: how far each score lies
+    below its target, in its own standard errors (negative above it); ``spread``: standard deviation of
+    the norm, in the unit of the difference; one shape, or one spread for all.
+    "language": home higher by more than 1.96 errors. "skill": both below the target by more than their
+    own error, and the 90 % interval of the difference within half a spread either side of 0, so that
+    the languages are known to be alike. Otherwise "cannot tell". Without a difference, a spread or
+    a target there is no word: None; a clear difference needs no target.
+    Raises BadInput for other shapes or a spread of 0 or less.
+    Source: equivalence by two one-sided tests, Schuirmann (1987), J. Pharmacokinetics and
+    Biopharmaceutics 15, 657-680; the limits are common practice for multilingual learners.
     """
-    below = np.asarray(home_below, dtype=bool) & np.asarray(english_below, dtype=bool)
-    if below.shape != home.errors.shape:
-        raise BadInput(f"differences and targets must be about the same students: {home.errors.shape}, {below.shape}")
-    needs: list[Need] = []
-    for errors, both in zip(home.errors, below, strict=True):
-        if errors > BEYOND_ERROR:
+    sd = positive("spread", spread)
+    short = [floats(name, one) for name, one in (("home_short", home_short), ("english_short", english_short))]
+    if any(one.shape != home.errors.shape for one in short) or sd.shape not in ((), home.errors.shape):
+        shapes = home.errors.shape, short[0].shape, short[1].shape
+        raise BadInput(f"differences and targets must be about the same students: {shapes}")
+    reach = np.abs(home.difference) + ALIKE_ERRORS * home.error
+    both = (short[0] > 1.0) & (short[1] > 1.0)
+    unknown = np.isnan(home.errors)
+    no_target = np.isnan(short[0] + short[1] + sd)
+    needs: list[Need | None] = []
+    for errors, alike, below, nothing, aimless in zip(
+        home.errors, reach <= ALIKE * sd, both, unknown, no_target, strict=True
+    ):
+        if nothing:
+            needs.append(None)
+        elif errors > BEYOND_ERROR:
             needs.append("language")
-        elif both and not np.isnan(errors):
-            needs.append("skill")
+        elif aimless:
+            needs.append(None)
         else:
-            needs.append("cannot tell")
+            needs.append("skill" if below and alike else "cannot tell")
     return needs

@@ -8,11 +8,16 @@ from scipy.optimize import minimize
 from scipy.special import expit
 from scipy.stats import rankdata
 
-from bodkin.core.arrays import FloatArray, floats
+from bodkin.core.arrays import FloatArray, floats, within
 from bodkin.core.errors import BadInput
 
-FEWEST = 30
-"""Students with both results that a link needs; fewer are refused with the reason."""
+FEWEST = 50
+"""Students with both results that a link or a curve needs; fewer are refused with the reason."""
+FEWEST_EACH_SIDE = 10
+"""Students on either side of a level that a curve needs."""
+HAIR = 1e-12
+RESAMPLES, SEED = 200, 1014
+"""Samples drawn anew, from a fixed seed, for the error of a link."""
 
 
 def _pairs(interim: ArrayLike, outcome: ArrayLike) -> tuple[FloatArray, FloatArray]:
@@ -25,11 +30,15 @@ def _pairs(interim: ArrayLike, outcome: ArrayLike) -> tuple[FloatArray, FloatArr
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """Equipercentile link: interim scores met (rising) and the outcome score each stands for."""
+    """Equipercentile link: interim scores met (rising), the outcome score each stands for, and its error.
+
+    ``error``: standard error of each linked score, outcome units.
+    """
 
     n: int
     interim: FloatArray
     outcome: FloatArray
+    error: FloatArray
     reason: str | None = None
 
     def at(self, score: ArrayLike) -> FloatArray:
@@ -40,22 +49,72 @@ class Link:
         return np.asarray(np.interp(x, self.interim, self.outcome, left=np.nan, right=np.nan))
 
 
-def equipercentile(interim: ArrayLike, outcome: ArrayLike) -> Link:
-    """The outcome score with the same mid-rank percentile among students who have both.
+def share_below(scores: ArrayLike, at: ArrayLike, unit: float = 1.0) -> FloatArray:
+    """Share of scores below each point when every score is spread evenly over half a unit either side, 0..1.
 
-    Shapes (n,), any units; pairs with a missing value do not count. Fewer than 30: an empty link
-    with the reason. Raises BadInput for other shapes.
-    Source: Kolen & Brennan (2014), Test Equating, Scaling, and Linking, chapter 2.
+    ``scores``: shape (n,), none missing; ``at``: any shape, same unit. The percentile rank made
+    continuous by a uniform kernel. Raises BadInput for a missing score or a unit of 0 or less.
+    Source: Kolen & Brennan (2014), Test Equating, Scaling, and Linking, section 2.4.
+    """
+    values, points = np.sort(floats("scores", scores)), floats("at", at)
+    if np.isnan(values).any() or not values.size or unit <= 0:
+        raise BadInput("scores must be known and unit above 0")
+    knots, shares = _curve(values, unit)
+    return np.asarray(np.interp(points, knots, shares), dtype=np.float64)
+
+
+def _curve(ordered: FloatArray, unit: float) -> tuple[FloatArray, FloatArray]:
+    """Corners of the continuous share below: the ends of every score's spread, and the share at each."""
+    knots = np.unique(np.concatenate([ordered - unit / 2, ordered + unit / 2]))
+    # A score counts at a corner by as much of its spread as lies below it.
+    low = np.searchsorted(ordered, knots - unit / 2, side="right")
+    high = np.searchsorted(ordered, knots + unit / 2, side="left")
+    part = np.concatenate([[0.0], np.cumsum(ordered)])
+    inside = high - low
+    share = low + (inside * (knots + unit / 2) - (part[high] - part[low])) / unit
+    return knots, share / ordered.size
+
+
+def score_at_share(scores: ArrayLike, share: ArrayLike, unit: float = 1.0) -> FloatArray:
+    """The score below which each share of the scores lies, continuous as :func:`share_below`.
+
+    Where no score lies over a stretch, the upper end of the stretch stands, as the source has it.
+    ``share``: 0..1, any shape. Raises BadInput as :func:`share_below`, and for shares outside 0..1.
+    Source: Kolen & Brennan (2014), equation 2.18.
+    """
+    values, wanted = np.sort(floats("scores", scores)), within("share", share, 0.0, 1.0)
+    if np.isnan(values).any() or not values.size or unit <= 0:
+        raise BadInput("scores must be known and unit above 0")
+    knots, shares = _curve(values, unit)
+    after = np.clip(np.searchsorted(shares, wanted + HAIR, side="right"), 1, knots.size - 1)
+    before = after - 1
+    rise = shares[after] - shares[before]
+    part = np.where(rise > 0, (wanted - shares[before]) / np.where(rise > 0, rise, 1.0), 0.0)
+    return np.asarray(knots[before] + np.clip(part, 0.0, 1.0) * (knots[after] - knots[before]), dtype=np.float64)
+
+
+def equipercentile(interim: ArrayLike, outcome: ArrayLike, unit: float = 1.0) -> Link:
+    """The outcome score with the same percentile rank among students who have both, and its error.
+
+    Shapes (n,), any units; pairs with a missing value do not count. Percentile ranks are made continuous
+    by a uniform kernel of half a ``unit`` either side. The error is the spread of the link over samples of
+    the students drawn anew, from a fixed seed. Fewer than 50: an empty link with the reason.
+    Raises BadInput for other shapes.
+    Source: Kolen & Brennan (2014), Test Equating, Scaling, and Linking, chapters 2 and 7 (bootstrap).
     """
     x, y = _pairs(interim, outcome)
     if x.size < FEWEST:
-        return Link(x.size, np.array([]), np.array([]), f"a link needs {FEWEST} students with both, there are {x.size}")
+        nothing = np.array([])
+        reason = f"a link needs {FEWEST} students with both, there are {x.size}"
+        return Link(x.size, nothing, nothing, nothing, reason)
     scores = np.unique(x)
-    ranks = np.array([(x < score).mean() + (x == score).mean() / 2 for score in scores])
-    ordered = np.sort(y)
-    own = (rankdata(ordered, method="average") - 0.5) / ordered.size
-    values, first = np.unique(ordered, return_index=True)
-    return Link(x.size, scores, np.interp(ranks, own[first], values))
+    draw = np.random.default_rng(SEED)
+    samples = []
+    for _ in range(RESAMPLES):
+        who = draw.integers(0, x.size, x.size)
+        samples.append(score_at_share(y[who], share_below(x[who], scores, unit), unit))
+    linked = score_at_share(y, share_below(x, scores, unit), unit)
+    return Link(x.size, scores, linked, np.std(samples, axis=0, ddof=1))
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,8 +137,9 @@ class LevelCurve:
 def level_curve(interim: ArrayLike, reached: ArrayLike) -> LevelCurve:
     """Maximum likelihood logistic regression of reaching a level (1 or 0) on the interim score.
 
-    Fewer than 30 pairs, everybody or nobody reached it, or scores that tell perfectly: refused
-    with the reason. Raises BadInput for other shapes or values of ``reached`` that are not 0 or 1.
+    Fewer than 50 pairs, fewer than 10 on either side of the level, scores that tell perfectly, or a curve
+    that falls with the score: refused with the reason. Raises BadInput for other shapes or values of
+    ``reached`` that are not 0 or 1.
     Source: logistic regression; statsmodels.Logit is the reference.
     """
     x, y = _pairs(interim, reached)
@@ -87,8 +147,14 @@ def level_curve(interim: ArrayLike, reached: ArrayLike) -> LevelCurve:
         raise BadInput("reached must be 0 or 1")
     if x.size < FEWEST:
         return LevelCurve(x.size, reason=f"a curve needs {FEWEST} students with both, there are {x.size}")
-    if y.min() == y.max():
+    sides = int((y == 1).sum()), int((y == 0).sum())
+    if not min(sides):
         return LevelCurve(x.size, reason="everybody is on one side of the level")
+    if min(sides) < FEWEST_EACH_SIDE:
+        few = f"a curve needs {FEWEST_EACH_SIDE} students on either side of the level, there are {min(sides)} on one"
+        return LevelCurve(x.size, reason=few)
+    if x.min() == x.max():
+        return LevelCurve(x.size, reason="everybody has the same score; a curve has no slope")
     if x[y == 1].min() >= x[y == 0].max() or x[y == 0].min() >= x[y == 1].max():
         return LevelCurve(x.size, reason="the scores tell the level perfectly; a curve has no slope")
     middle, spread = x.mean(), x.std()
@@ -101,6 +167,8 @@ def level_curve(interim: ArrayLike, reached: ArrayLike) -> LevelCurve:
 
     found = minimize(loss, np.zeros(2), jac=True, method="BFGS", options={"gtol": 1e-9})
     slope = float(found.x[1] / spread)
+    if slope <= 0:
+        return LevelCurve(x.size, reason="the chance of the level falls as the score rises")
     return LevelCurve(x.size, float(found.x[0] - slope * middle), slope)
 
 

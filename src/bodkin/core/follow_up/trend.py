@@ -5,6 +5,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import ArrayLike
+from scipy.special import stdtrit
 from scipy.stats import theilslopes
 
 from bodkin.core.arrays import FloatArray, floats
@@ -12,6 +13,9 @@ from bodkin.core.errors import BadInput
 
 FEWEST_FOR_RULE, FEWEST_WEEKS, IN_A_ROW = 6, 3.0, 4
 """Points and weeks that the rule needs, and consecutive points it looks at (common practice)."""
+
+SURE = 0.95
+"""A change is confirmed only where chance alone would go so far in fewer than 5 of 100."""
 
 FEWEST_FOR_TREND = 3
 BASELINE_POINTS = 3
@@ -96,28 +100,29 @@ def aim_line(week: ArrayLike, score: ArrayLike, goal_week: float, goal: float) -
     return AimLine(start, float(np.median(scores[:BASELINE_POINTS])), float(goal_week), float(goal))
 
 
+Act = Literal["change", "raise", "stay", "none"]
+
+
 @dataclass(frozen=True, slots=True)
 class NextStep:
-    """What the rule says: change the help, raise the goal, stay; or no rule, with the reason."""
+    """What the rule says: change the help, raise the goal, stay; or no rule, with the reason.
 
-    act: Literal["change", "raise", "stay", "none"]
-    reason: str
-
-
-def next_step(week: ArrayLike, score: ArrayLike, aim: AimLine) -> NextStep:
-    """The four-point rule, then trend against aim line.
-
-    Needs six results over three weeks. The last four all below the aim line: change; all above:
-    raise the goal. Otherwise the slope of the trend is compared with the aim line's: more than
-    one standard error flatter: change; steeper: raise; else stay. A result on the aim line is
-    neither below nor above. Raises BadInput for other shapes.
-    Source: four-point rule, common practice in progress monitoring.
+    ``confirmed``: whether "change" or "raise" stands beyond chance and was the word at the result before
+    too; None for the others. Unconfirmed: look again next week.
     """
-    weeks, scores = _points(week, score)
-    span = float(weeks[-1] - weeks[0]) if weeks.size else 0.0
-    if weeks.size < FEWEST_FOR_RULE or span < FEWEST_WEEKS:
-        needed = f"the rule needs {FEWEST_FOR_RULE} results over {FEWEST_WEEKS:g} weeks"
-        return NextStep("none", f"{needed}; there are {weeks.size} over {span:.1f}")
+
+    act: Act
+    reason: str
+    confirmed: bool | None = None
+
+
+def _rule(weeks: FloatArray, scores: FloatArray, aim: AimLine) -> NextStep:
+    """The word of the rule on the results so far, whatever came before."""
+    days = np.unique(weeks)
+    span = float(days[-1] - days[0]) if days.size else 0.0
+    if days.size < FEWEST_FOR_RULE or span < FEWEST_WEEKS:
+        needed = f"the rule needs results on {FEWEST_FOR_RULE} days over {FEWEST_WEEKS:g} weeks"
+        return NextStep("none", f"{needed}; there are {days.size} over {span:.1f}")
     away = (scores - aim.at(weeks))[-IN_A_ROW:]
     if (away < 0).all():
         return NextStep("change", f"the last {IN_A_ROW} results lie below the aim line")
@@ -131,3 +136,46 @@ def next_step(week: ArrayLike, score: ArrayLike, aim: AimLine) -> NextStep:
     if line.slope > aim.slope + line.error:
         return NextStep("raise", "the trend is steeper than the aim line by more than its error")
     return NextStep("stay", "the trend follows the aim line within its error")
+
+
+def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act) -> bool:
+    """Whether the mean of the last four lies off the aim line by more than the scatter about the trend explains."""
+    line = trend(weeks, scores)
+    if line.slope is None or line.intercept is None or weeks.size < BASELINE_POINTS + IN_A_ROW:
+        return False
+    rest = scores - line.intercept - line.slope * weeks
+    freedom = weeks.size - 2
+    scatter = float(np.sqrt(rest @ rest / freedom))
+    away = float((scores - aim.at(weeks))[-IN_A_ROW:].mean())
+    limit = float(stdtrit(freedom, SURE)) * scatter / float(np.sqrt(IN_A_ROW))
+    return away < -limit if act == "change" else away > limit
+
+
+def next_step(
+    week: ArrayLike, score: ArrayLike, aim: AimLine, *, lower_is_better: bool = False, few_is_no_rule: bool = False
+) -> NextStep:
+    """The four-point rule, then trend against aim line, and whether that is confirmed.
+
+    Needs results on six days over three weeks; results after the goal's week do not count. The last four
+    all below the aim line: change; all above: raise the goal. Otherwise the slope of the trend is compared
+    with the aim line's: more than one standard error flatter: change; steeper: raise; else stay. A result
+    on the aim line is neither below nor above. Confirmed: the same word at the result before, four results
+    or more after the baseline, and the mean of the last four off the aim line by more than t(0.95, n - 2)
+    standard errors of that mean, from the scatter about the trend. ``lower_is_better`` turns scores and aim
+    round; ``few_is_no_rule``: results of adaptive tests, which give a trend and no rule. ``week`` and
+    ``score`` hold the results since the last decision. Raises BadInput for other shapes.
+    Source: four-point rule, common practice in progress monitoring; t test of a mean.
+    """
+    weeks, scores = _points(week, score)
+    if few_is_no_rule:
+        return NextStep("none", "results of adaptive tests are too few for a rule")
+    inside = weeks <= aim.goal_week
+    weeks, scores = weeks[inside], scores[inside]
+    if lower_is_better:
+        scores, aim = -scores, AimLine(aim.start_week, -aim.start, aim.goal_week, -aim.goal)
+    said = _rule(weeks, scores, aim)
+    if said.act not in ("change", "raise"):
+        return said
+    before = _rule(weeks[:-1], scores[:-1], aim)
+    confirmed = before.act == said.act and _beyond_chance(weeks, scores, aim, said.act)
+    return NextStep(said.act, said.reason, confirmed)

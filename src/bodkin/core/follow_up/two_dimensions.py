@@ -14,12 +14,13 @@ BOTH, FIRST_ONLY, SECOND_ONLY, NEITHER = 3.0, 2.0, 1.0, 0.0
 def two_dimensions(first: ArrayLike, first_cut: float, second: ArrayLike, second_cut: float) -> FloatArray:
     """Standing by two cuts: BOTH, FIRST_ONLY, SECOND_ONLY or NEITHER; NaN where one is missing.
 
-    A value equal to its cut counts as reached. Raises BadInput for two shapes.
+    A value equal to its cut counts as reached; against a missing cut there is no standing.
+    Raises BadInput for two shapes.
     """
     a, b = floats("first", first), floats("second", second)
     same_shape(first=a, second=b)
     standing = 2.0 * (a >= first_cut) + (b >= second_cut)
-    return np.where(np.isnan(a + b), np.nan, standing)
+    return np.where(np.isnan(a + b + first_cut + second_cut), np.nan, standing)
 
 
 @dataclass(frozen=True, slots=True)

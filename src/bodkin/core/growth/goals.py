@@ -47,19 +47,26 @@ def goal(start: ArrayLike, target: ArrayLike, weeks: ArrayLike, expectation: Exp
     return Goal(score, points, np.asarray(points / time), usual, score < expectation.score)
 
 
-def one_in(share: float) -> str:
-    """A share in words, as ``about 1 in 6``; the whole number nearest to its inverse.
+TENTHS_FROM = 0.35
+"""From this share on the next whole inverse lies too far off: 2 in 3 is no half."""
 
-    >>> one_in(0.16), one_in(0.5), one_in(0.0004)
-    ('about 1 in 6', 'about 1 in 2', 'fewer than 1 in 1,000')
+
+def one_in(share: float) -> str:
+    """A share in words: ``about 1 in 6``, from 35 in 100 on in tenths, as ``about 7 in 10``.
+
+    >>> one_in(0.16), one_in(0.5), one_in(0.66), one_in(0.0004)
+    ('about 1 in 6', 'about 1 in 2', 'about 7 in 10', 'fewer than 1 in 1,000')
     """
     if np.isnan(share):
         return "not known"
     if share < 0.001:
         return "fewer than 1 in 1,000"
-    if share > 2 / 3:
-        return f"about {round(share * 10)} in 10"
-    return f"about 1 in {max(2, int(1 / share + 0.5)):,}"
+    if share < TENTHS_FROM:
+        return f"about 1 in {int(1 / share + 0.5):,}"
+    tenths = int(share * 10 + 0.5)
+    if tenths == 10:
+        return "nearly all"
+    return "about 1 in 2" if tenths == 5 else f"about {tenths} in 10"
 
 
 @dataclass(frozen=True, slots=True)

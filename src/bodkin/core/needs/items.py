@@ -13,7 +13,10 @@ FEWEST, FEWEST_SURE = 10, 30
 
 GROUP_SHARE = 0.27
 TOP_SHARE = 1 / 3
-SHARED_MISTAKE = 0.30
+SHARED_MISTAKE, OF_THE_WRONG, OPTIONS_FOR_SHARED = 0.30, 0.5, 3
+"""A shared mistake: share of all who chose it, share of those who were wrong, options the item must have."""
+MORE_FOR_THE_WRONG = 2.0
+"""Students of the top third by whom a wrong option must lead all keys before the key is doubted."""
 DOES_NOT_TELL = 0.10
 
 NO_ANSWER = -1
@@ -25,7 +28,8 @@ class ItemFigures:
     """Figures of the items, one entry an item; NaN with fewer than ten students or no spread.
 
     ``difficulty`` is the share of points won, ``discrimination`` the corrected item-total
-    correlation, ``upper_lower`` the share of points of the upper less the lower 27 per cent.
+    correlation, ``upper_lower`` the share of points of the upper less the lower 27 per cent by the
+    score on the other items; students tied at a border count in equal parts.
     ``alpha`` is Cronbach's alpha (KR-20 where points are 0 or 1), None where there is none.
     """
 
@@ -43,6 +47,29 @@ def _points(points: ArrayLike) -> FloatArray:
     if table.ndim != 2 or np.isnan(table).any():
         raise BadInput("points must have students as rows and items as columns, none missing")
     return table
+
+
+def end_weights(score: ArrayLike, size: int) -> FloatArray:
+    """How much each student counts in the top ``size`` by a score, 0..1, adding up to ``size``.
+
+    Students tied at the border share the places left in equal parts. ``score``: shape (n,); NaN counts
+    nowhere. All count whole where there are not more than ``size``. Raises BadInput for a size below 1.
+    """
+    values = floats("score", score)
+    if size < 1:
+        raise BadInput(f"size must be 1 or more, got {size}")
+    weights = np.zeros(values.shape)
+    known = ~np.isnan(values)
+    if known.sum() <= size:
+        weights[known] = 1.0
+        return weights
+    # Scores are sums of shares of points: what differs in the last digits only is tied.
+    rounded = np.round(values, 9)
+    border = np.sort(rounded[known])[-size]
+    above, tied = known & (rounded > border), known & (rounded == border)
+    weights[above] = 1.0
+    weights[tied] = (size - above.sum()) / tied.sum()
+    return weights
 
 
 def item_figures(points: ArrayLike) -> ItemFigures:
@@ -65,8 +92,12 @@ def item_figures(points: ArrayLike) -> ItemFigures:
     with np.errstate(invalid="ignore", divide="ignore"):
         discrimination = (a * b).sum(axis=0) / np.sqrt((a**2).sum(axis=0) * (b**2).sum(axis=0))
     size = max(1, int(np.floor(GROUP_SHARE * n + 0.5)))
-    order = np.argsort(total, kind="stable")
-    upper_lower = table[order[-size:]].mean(axis=0) - table[order[:size]].mean(axis=0)
+    upper_lower = np.array(
+        [
+            (end_weights(rest[:, at], size) - end_weights(-rest[:, at], size)) @ table[:, at] / size
+            for at in range(items)
+        ]
+    )
     spread = float(total.var(ddof=1))
     alpha = None
     if items > 1 and spread > 0:
@@ -76,9 +107,14 @@ def item_figures(points: ArrayLike) -> ItemFigures:
 
 @dataclass(frozen=True, slots=True)
 class ItemFlags:
-    """What looks wrong with one item, and how often each option was chosen (by place)."""
+    """What looks wrong with one item, and how often each option was chosen (by place).
+
+    ``top`` and ``bottom``: by how many of the top and bottom third, fractions where students are tied.
+    """
 
     chosen: IntArray
+    top: FloatArray
+    bottom: FloatArray
     check_the_key: bool
     shared_mistake: int | None
     does_not_tell: bool
@@ -86,15 +122,21 @@ class ItemFlags:
     nobody_right: bool
 
 
-def item_flags(options: ArrayLike, keys: set[int], count: int, total: ArrayLike, discrimination: float) -> ItemFlags:
+def item_flags(
+    options: ArrayLike, keys: set[int], count: int, rest: ArrayLike, discrimination: float, points: ArrayLike = np.nan
+) -> ItemFlags:
     """Flags of one item.
 
     ``options``: option chosen by each student, 0..count-1 or NO_ANSWER; ``keys``: the right ones;
-    ``total``: each student's score on the whole test; ``discrimination`` of the item. "Check the
-    key": a wrong option chosen more often than all keys together by the top third. "Shared
-    mistake": the wrong option chosen by at least 30 %. "Does not tell apart": discrimination
-    below 0.10. With fewer than ten students only the counts and nobody right or wrong.
-    Raises BadInput for an item without a key or options outside 0..count-1.
+    ``rest``: each student's score on the other items, NaN where it is not known, which puts nobody in a
+    third; ``discrimination`` of the item; ``points``: share of its points won (0..1), where that is more
+    than the key tells. "Check the key": a wrong option chosen by more of the top third than all keys
+    together, by two students or more, whose choosers score higher on the other items than those who
+    chose a key; never where nobody chose a key. "Shared mistake": the first wrong option chosen by at
+    least 30 % and by at least half of all who were wrong, on an item of three options or more. "Does not
+    tell apart": discrimination below 0.10 with 30 students or more. With fewer than ten students only
+    the counts and nobody right or wrong. Not answered is never a wrong option.
+    Raises BadInput for an item without a key, options outside 0..count-1, or other shapes.
     Source: classical distractor analysis, common practice; thresholds are parameters of practice.
     """
     chosen = np.asarray(options, dtype=np.int64)
@@ -102,24 +144,45 @@ def item_flags(options: ArrayLike, keys: set[int], count: int, total: ArrayLike,
         raise BadInput("the item has no key")
     if (chosen < NO_ANSWER).any() or (chosen >= count).any() or max(keys) >= count:
         raise BadInput(f"options must be from 0 to {count - 1}, or {NO_ANSWER} for no answer")
-    scores = floats("total", total)
+    scores, won = floats("rest", rest), within("points", points, 0.0, 1.0)
+    if scores.shape != chosen.shape or won.shape not in ((), chosen.shape):
+        raise BadInput(f"options and rest must be about the same students: {chosen.shape}, {scores.shape}")
+    n = chosen.size
     counts = np.bincount(chosen[chosen >= 0], minlength=count).astype(np.int64)
-    wrong = [option for option in range(count) if option not in keys]
-    right = int(counts[sorted(keys)].sum())
-    alone = chosen.size == right and chosen.size > 0
-    if chosen.size < FEWEST:
+    right = np.isin(chosen, sorted(keys))
+    won = np.where(np.isnan(won), right.astype(np.float64), won)
+    alone, nobody = bool(n) and bool((won == 1.0).all()), bool((won == 0.0).all())
+    size = max(1, int(np.floor(TOP_SHARE * n + 0.5)))
+    answered = chosen >= 0
+
+    def third(order: FloatArray) -> FloatArray:
+        weight = end_weights(order, size)[answered] if n else np.zeros(0)
+        return np.bincount(chosen[answered], weights=weight, minlength=count).astype(np.float64)
+
+    top, bottom = third(scores), third(-scores)
+    if n < FEWEST:
         return ItemFlags(
-            counts,
-            check_the_key=False,
-            shared_mistake=None,
-            does_not_tell=False,
-            nobody_wrong=alone,
-            nobody_right=right == 0,
-        )
-    size = max(1, int(np.floor(TOP_SHARE * chosen.size + 0.5)))
-    top = chosen[np.argsort(scores, kind="stable")[-size:]]
-    by_top = np.bincount(top[top >= 0], minlength=count)
-    worst = max(wrong, key=lambda option: counts[option], default=None)
-    shared = worst if worst is not None and counts[worst] >= SHARED_MISTAKE * chosen.size else None
-    check = any(by_top[option] > by_top[sorted(keys)].sum() for option in wrong)
-    return ItemFlags(counts, check, shared, bool(discrimination < DOES_NOT_TELL), alone, right == 0)
+            counts, top, bottom, check_the_key=False, shared_mistake=None, does_not_tell=False, nobody_wrong=alone,
+            nobody_right=nobody,
+        )  # fmt: skip
+    wrong = [option for option in range(count) if option not in keys]
+    all_wrong = int(counts[wrong].sum())
+    shared = None
+    if count >= OPTIONS_FOR_SHARED and wrong:
+        worst = max(wrong, key=lambda option: (counts[option], -option))
+        if counts[worst] and counts[worst] >= SHARED_MISTAKE * n and counts[worst] >= OF_THE_WRONG * all_wrong:
+            shared = worst
+    by_keys = top[sorted(keys)].sum()
+    mean_of_key = _mean(scores[right])
+    check = any(
+        top[option] >= by_keys + MORE_FOR_THE_WRONG - 1e-9 and _mean(scores[chosen == option]) > mean_of_key
+        for option in wrong
+    )
+    dull = n >= FEWEST_SURE and discrimination < DOES_NOT_TELL
+    return ItemFlags(counts, top, bottom, check, shared, dull, alone, nobody)
+
+
+def _mean(scores: FloatArray) -> float:
+    """Mean of the known scores, NaN where there are none: nothing is higher or lower than that."""
+    known = scores[~np.isnan(scores)]
+    return float(known.mean()) if known.size else float("nan")

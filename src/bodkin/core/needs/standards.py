@@ -90,7 +90,8 @@ class Priority:
 def priorities(graph: "nx.DiGraph[str]", missed: Mapping[str, float], reach: Collection[str]) -> list[Priority]:
     """Where most is to be gained for one student: points missed x (1 + later standards in reach).
 
-    ``missed``: points missed on each standard, 0 or more; a standard without a miss is left out.
+    ``missed``: points missed on each standard, 0 or more; a standard without a miss is left out, and so is
+    one on which it is not known (NaN).
     Order and errors as :func:`weigh`; raises BadInput for negative points too.
     """
     wanted = set(reach)
@@ -101,7 +102,7 @@ def priorities(graph: "nx.DiGraph[str]", missed: Mapping[str, float], reach: Col
         if points < 0:
             raise BadInput(f'points missed on "{standard}" must be 0 or more, got {points:g}')
         later = len(nx.descendants(graph, standard) & wanted)
-        if points:
+        if points > 0:
             rows.append(Priority(standard, points, later, points * (1 + later)))
     return sorted(rows, key=lambda row: (-row.weight, row.later, row.standard))
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 from numpy.typing import ArrayLike
+from scipy.special import ndtri
 
 from bodkin.core.arrays import FloatArray, floats, positive
 from bodkin.core.errors import BadInput
@@ -28,3 +29,38 @@ def strand_profile(strand: ArrayLike, error: ArrayLike, against: ArrayLike) -> F
     if line.shape not in ((), (strands,), (n, 1), (1, strands), (n, strands)):
         raise BadInput(f"against must have a value a student or a strand, got shape {line.shape}")
     return np.asarray((scores - line) / errors, dtype=np.float64)
+
+
+FAMILY_WISE = 0.10
+"""How often one strand or more of a flat profile may be called low or high by error alone."""
+
+
+def strand_verdicts(
+    strand: ArrayLike, error: ArrayLike, against: ArrayLike | None = None, family_wise: float = FAMILY_WISE
+) -> FloatArray:
+    """Which strands lie lower (-1) or higher (1) than what they are held against beyond error, else 0.
+
+    ``strand``, ``error``: shape (students, strands), scale points; ``against``: a fixed line as in
+    :func:`strand_profile`, or None for the mean of the student's own strands. With k known strands of a
+    student the error of a difference from the own whole is ``sqrt(s_j^2 (1 - 2/k) + sum(s_i^2)/k^2)``, from
+    a fixed line ``s_j``; the limit is two-sided at ``family_wise`` over all k strands (Bonferroni). NaN where
+    anything is missing, and for an own whole of one strand. Raises BadInput as :func:`strand_profile`.
+    Source: common practice in profile analysis; variance of a difference from a mean that holds the part.
+    """
+    scores, errors = floats("strand", strand), positive("error", error)
+    if not 0 < family_wise < 1:
+        raise BadInput(f"family_wise must lie between 0 and 1, got {family_wise:g}")
+    if scores.ndim != 2 or errors.shape not in ((), scores.shape):
+        raise BadInput(f"strand must have students as rows and strands as columns, got shape {scores.shape}")
+    errors = np.where(np.isnan(scores), np.nan, np.broadcast_to(errors, scores.shape))
+    scores = np.where(np.isnan(errors), np.nan, scores)
+    k = (~np.isnan(scores)).sum(axis=1, keepdims=True)
+    several = np.where(k > 0, k, 1)
+    limit = ndtri(1.0 - family_wise / (2.0 * several))
+    if against is None:
+        whole = np.nansum(scores, axis=1, keepdims=True) / several
+        variance = errors**2 * (1 - 2 / several) + np.nansum(errors**2, axis=1, keepdims=True) / several**2
+        away = (scores - whole) / np.sqrt(np.where((k > 1) & (variance > 0), variance, np.nan))
+    else:
+        away = strand_profile(scores, errors, against)
+    return np.where(np.isnan(away), np.nan, (away > limit).astype(np.float64) - (away < -limit))

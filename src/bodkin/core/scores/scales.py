@@ -84,7 +84,8 @@ def stanine(score: ArrayLike, mean: ArrayLike, sd: ArrayLike) -> FloatArray:
     """
     x, mu, spread = floats("score", score), floats("mean", mean), positive("sd", sd)
     same_shape(score=x, mean=mu, sd=spread)
-    return np.clip(np.floor(2.0 * (x - mu) / spread + 5.5), 1.0, 9.0)
+    # Half a step above the mean is a border, whatever the last digit of the division says.
+    return np.clip(np.floor(2.0 * (x - mu) / spread + 5.5 + 1e-9), 1.0, 9.0)
 
 
 def error_from_reliability(sd: ArrayLike, reliability: ArrayLike) -> FloatArray:
