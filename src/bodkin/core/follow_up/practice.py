@@ -143,8 +143,9 @@ class Practice:
     ``minutes``: those that are known, NaN where a student has entries and none tells its minutes;
     ``unknown_minutes``: entries without minutes; ``accuracy``: right / tried over all items, NaN without
     items; ``level``: median level; ``amount_of_goal``: minutes by the period's goal; ``tried``, ``passed``:
-    entries with something to pass, and passed; ``days_since``: school days since the last entry up to today, of this period or an
-    earlier one, NaN where there is none. ``reasons``: for each student in the order of REASONS;
+    entries with something to pass, and passed; ``days_since``: school days since the last entry up to
+    today, of this period or an earlier one, NaN where there is none. ``reasons``: for each student in the
+    order of REASONS;
     ``counts``: students with each reason.
     """
 

@@ -138,7 +138,7 @@ def _rule(weeks: FloatArray, scores: FloatArray, aim: AimLine) -> NextStep:
     return NextStep("stay", "the trend follows the aim line within its error")
 
 
-def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act) -> bool:
+def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act, sure: float) -> bool:
     """Whether the mean of the last four lies off the aim line by more than the scatter about the trend explains."""
     line = trend(weeks, scores)
     if line.slope is None or line.intercept is None or weeks.size < BASELINE_POINTS + IN_A_ROW:
@@ -147,12 +147,18 @@ def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act
     freedom = weeks.size - 2
     scatter = float(np.sqrt(rest @ rest / freedom))
     away = float((scores - aim.at(weeks))[-IN_A_ROW:].mean())
-    limit = float(stdtrit(freedom, SURE)) * scatter / float(np.sqrt(IN_A_ROW))
+    limit = float(stdtrit(freedom, sure)) * scatter / float(np.sqrt(IN_A_ROW))
     return away < -limit if act == "change" else away > limit
 
 
 def next_step(
-    week: ArrayLike, score: ArrayLike, aim: AimLine, *, lower_is_better: bool = False, few_is_no_rule: bool = False
+    week: ArrayLike,
+    score: ArrayLike,
+    aim: AimLine,
+    *,
+    lower_is_better: bool = False,
+    few_is_no_rule: bool = False,
+    sure: float = SURE,
 ) -> NextStep:
     """The four-point rule, then trend against aim line, and whether that is confirmed.
 
@@ -160,7 +166,7 @@ def next_step(
     all below the aim line: change; all above: raise the goal. Otherwise the slope of the trend is compared
     with the aim line's: more than one standard error flatter: change; steeper: raise; else stay. A result
     on the aim line is neither below nor above. Confirmed: the same word at the result before, four results
-    or more after the baseline, and the mean of the last four off the aim line by more than t(0.95, n - 2)
+    or more after the baseline, and the mean of the last four off the aim line by more than t(``sure``, n - 2)
     standard errors of that mean, from the scatter about the trend. ``lower_is_better`` turns scores and aim
     round; ``few_is_no_rule``: results of adaptive tests, which give a trend and no rule. ``week`` and
     ``score`` hold the results since the last decision. Raises BadInput for other shapes.
@@ -177,5 +183,5 @@ def next_step(
     if said.act not in ("change", "raise"):
         return said
     before = _rule(weeks[:-1], scores[:-1], aim)
-    confirmed = before.act == said.act and _beyond_chance(weeks, scores, aim, said.act)
+    confirmed = before.act == said.act and _beyond_chance(weeks, scores, aim, said.act, sure)
     return NextStep(said.act, said.reason, confirmed)

@@ -2,12 +2,16 @@
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 from typing import Literal
 
+import networkx as nx
 import numpy as np
 
 from bodkin.core.errors import BadInput
 
+CLIQUES = 10_000
+"""Most sets of students kept apart that are looked at; a class has far fewer."""
 RuleKind = Literal["most", "fewest", "together", "apart", "adults", "slots"]
 
 
@@ -34,6 +38,8 @@ class GroupingRules:
     of student positions. ``adults``: for each adult the slots (0, 1, 2 ...) this adult can teach;
     None where times do not matter. ``blocked``: for each student the slots this student cannot be
     taken out of class, other groups of the student included; empty where none is known.
+    ``week``: most groups an adult carries, one number for all or one an adult; ``in_a_row``: most groups
+    in slots that follow one another; None for no limit.
     """
 
     fewest: int | Sequence[int]
@@ -42,11 +48,17 @@ class GroupingRules:
     apart: Sequence[tuple[int, int]] = ()
     adults: Sequence[Collection[int]] | None = None
     blocked: Sequence[Collection[int]] = ()
+    week: int | Sequence[int] | None = None
+    in_a_row: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """The rules spelled out for n students and g groups, and the list of those that can clash."""
+    """The rules spelled out for n students and g groups, and the list of those that can clash.
+
+    ``blocks``: for each student all that must stay together with it, itself included; ``apart``: those from
+    whom somebody of the block must be kept apart.
+    """
 
     fewest: list[int]
     most: list[int]
@@ -54,6 +66,16 @@ class Checked:
     free_adults: list[int]
     blocked: list[frozenset[int]]
     rules: list[Rule] = field(default_factory=list)
+    adults: list[frozenset[int]] = field(default_factory=list)
+    week: list[int] | None = None
+    in_a_row: int | None = None
+    blocks: list[frozenset[int]] = field(default_factory=list)
+    apart: list[frozenset[int]] = field(default_factory=list)
+
+    @property
+    def loads(self) -> bool:
+        """Whether an adult's load is limited, so that it matters who leads which group."""
+        return self.week is not None or self.in_a_row is not None
 
 
 def _sizes(name: str, sizes: int | Sequence[int], groups: int) -> list[int]:
@@ -108,7 +130,56 @@ def checked(rules: GroupingRules, students: int, groups: int) -> Checked:
         found.append(Rule("adults"))
         found += [Rule("slots", (student,), slots=tuple(sorted(own))) for student, own in enumerate(blocked) if own]
     free = [sum(slot in own for own in adults) for slot in range(slots)]
-    return Checked(fewest, most, slots, free, blocked, found)
+    week = None if rules.week is None else _sizes("week", rules.week, len(adults))
+    if rules.in_a_row is not None and rules.in_a_row < 1:
+        raise BadInput(f"in_a_row must be 1 or more, got {rules.in_a_row}")
+    blocks = _blocks(students, rules.together)
+    foes: list[set[int]] = [set() for _ in range(students)]
+    for one, other in _pairs("apart", rules.apart, students):
+        for friend in blocks[one]:
+            foes[friend].add(other)
+        for friend in blocks[other]:
+            foes[friend].add(one)
+    return Checked(
+        fewest,
+        most,
+        slots,
+        free,
+        blocked,
+        found,
+        adults,
+        week,
+        rules.in_a_row,
+        blocks,
+        [frozenset(own) for own in foes],
+    )
+
+
+def _blocks(students: int, together: Sequence[tuple[int, int]]) -> list[frozenset[int]]:
+    """For each student everybody that pairs kept together tie to it, itself included."""
+    graph: nx.Graph[int] = nx.Graph()
+    graph.add_nodes_from(range(students))
+    graph.add_edges_from((int(one), int(other)) for one, other in together)
+    found: list[frozenset[int]] = [frozenset()] * students
+    for block in nx.connected_components(graph):
+        for student in block:
+            found[student] = frozenset(block)
+    return found
+
+
+def too_many_apart(rules: Checked, groups: int) -> Rule | None:
+    """More students who must all be kept apart from one another than there are groups, or None.
+
+    The largest such set, the first by its students of several; those kept together with them take part.
+    """
+    graph: nx.Graph[int] = nx.Graph()
+    graph.add_edges_from(rule.students for rule in rules.rules if rule.kind == "apart")
+    # A clique of more than so many needs as many neighbours for each of its students.
+    core = nx.k_core(graph, groups)
+    found = [tuple(sorted(clique)) for clique in islice(nx.find_cliques(core), CLIQUES) if len(clique) > groups]
+    if not found:
+        return None
+    return Rule("apart", students=min(found, key=lambda clique: (-len(clique), clique)), bound=groups)
 
 
 def in_words(rule: Rule, students: Sequence[str], groups: Sequence[str], slots: Sequence[str]) -> str:
@@ -128,7 +199,11 @@ def in_words(rule: Rule, students: Sequence[str], groups: Sequence[str], slots: 
         "most": f"at most {rule.bound} students in {named}",
         "fewest": f"at least {rule.bound} students in {named}",
         "together": f"{' and '.join(who)} together",
-        "apart": f"{' and '.join(who)} apart",
+        "apart": (
+            f"{' and '.join(who)} apart"
+            if len(who) == 2
+            else f"these {len(who)} cannot all be apart in {rule.bound} groups: {', '.join(who)}"
+        ),
         "adults": "each group needs an adult who is free in its slot",
         "slots": f"{''.join(who)} stays in class in {', '.join(when)}",
     }[rule.kind]
