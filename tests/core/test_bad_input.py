@@ -11,11 +11,11 @@ import numpy as np
 import bodkin.core
 from bodkin.core import arrays, calendar, suppression, windows
 from bodkin.core.check import credibility, which_counts
-from bodkin.core.compare import cohorts, movement, outcome_link
+from bodkin.core.compare import cohorts, movement, outcome_link, units
 from bodkin.core.errors import BadInput
 from bodkin.core.follow_up import dosage, matched_comparison, practice, trend, two_dimensions
-from bodkin.core.groups import grouping, grouping_rules
-from bodkin.core.growth import expected_growth, goals, growth_percentiles, resembling
+from bodkin.core.groups import foci, grouping, grouping_rules, placement
+from bodkin.core.growth import expected_growth, goals, growth_percentiles, outlook, resembling
 from bodkin.core.needs import items, mastery, standards, strands
 from bodkin.core.scores import adaptive, band_chances, cuts, gap, local_rank, norms, scales, shares
 
@@ -25,6 +25,9 @@ DAY = np.datetime64("2026-01-01")
 GRAPH = standards.prerequisite_graph({"a": []})
 INF = [np.inf]
 NO_CURVES = growth_percentiles.growth_curves([], [])
+ONE_GROUP = grouping_rules.GroupingRules(0, 1)
+CHECKED = grouping_rules.checked(ONE_GROUP, 1, 1)
+SITTINGS = credibility.two_sittings([1.0], [1.0], [1.0], [1.0])
 RULES = grouping_rules.GroupingRules([0, 0], 3)
 LOG = practice.practice_log([0], [DAY], [1.0], [1.0], [1.0])
 
@@ -96,7 +99,7 @@ REFUSED = [
     (two_dimensions.two_dimensions, ([1.0], 1, [1.0, 2.0], 1), "one shape"),
     (credibility.doubt, ([0.0], [[1.0]], [1.0], [1.0], [1.0], [1.0]), "minutes"),
     (credibility.two_sittings, ([1.0], [0.0], [1.0], [1.0]), "error"),
-    (credibility.language_or_skill, (credibility.two_sittings([1.0], [1.0], [1.0], [1.0]), [True], [True]), None),
+    (credibility.language_or_skill, (SITTINGS, [1.0], [1.0], [0.0]), "spread must be above 0"),
     (items.item_figures, ([[np.nan]],), "none missing"),
     (items.item_flags, ([0], set(), 4, [1.0], 0.3), "no key"),
     (mastery.mastery_from_points, ([2], [1]), "points possible"),
@@ -118,7 +121,36 @@ REFUSED = [
     (growth_percentiles.expected_quantiles, (NO_CURVES, INF), "earlier holds an infinite"),
     (growth_percentiles.local_growth_percentile, (NO_CURVES, [1.0], INF), "later holds an infinite"),
     (grouping.propose_groups, ([INF], [[1.0]], RULES), "needs holds an infinite"),
-    (grouping.foci_from_needs, ([[1.0]], 0), "0 groups cannot be found"),
+    (foci.foci_from_needs, ([[1.0]], 0), "0 groups cannot be found"),
+    (foci.need_distance, ([[np.nan]], [[1.0]]), "student 0 has no measure"),
+    (placement.check_move, ([[1.0]], [[1.0]], [0], 0, 3, ONE_GROUP), "no group 3"),
+    (
+        placement.why_there,
+        (0, np.array([0]), np.zeros((1, 1)), grouping_rules.checked(ONE_GROUP, 1, 1), []),
+        None,
+    ),
+    (grouping_rules.too_many_apart, (CHECKED, 1), None),
+    (expected_growth.error_away, ([1.0], [0.0], [1.0]), "error_first must be above 0"),
+    (growth_percentiles.median_slope, (NO_CURVES, INF), "earlier holds an infinite"),
+    (movement.movement_exact, ([[1, 2]],), "square"),
+    (outcome_link.share_below, ([np.nan], [1.0]), "scores must be known"),
+    (outcome_link.score_at_share, ([1.0], [1.5]), "share must be from 0 to 1"),
+    (outlook.chances_at_or_above, ([1.0], [1.0, 2.0], [1.0]), "one a student"),
+    (outlook.band_chances_to_come, ([[0.2, 0.4]],), "must not rise"),
+    (outlook.count_distribution, ([1.5],), "chances must be from 0 to 1"),
+    (outlook.count_range, ([0.5], 1.0), "central"),
+    (outlook.students_it_takes, ([0.5], 2.0), "target"),
+    (outlook.calibration, ([0.5], [0.5]), "happened must be 1 or 0"),
+    (units.false_discoveries, ([2.0],), "p must be from 0 to 1"),
+    (units.between_units, ([1.0], [0.0]), "variance must be above 0"),
+    (units.compare_means, ([1.5], [1.0], [1.0], (3, 0.0, 1.0)), "n must hold whole numbers"),
+    (units.prior_strength, ([0.5], [1], 0.5), "count must hold whole numbers"),
+    (units.compare_shares, ([2], [3], (1, 5)), "the whole must hold every unit"),
+    (units.net_move_interval, ([2], [2], [3]), "cannot exceed n"),
+    (units.compare_net_moves, ([2], [0], [3], (1, 0, 5)), "the whole must hold every unit"),
+    (items.end_weights, ([1.0], 0), "size"),
+    (mastery.mastery_chance, ([2], [1]), "points possible"),
+    (strands.strand_verdicts, ([1.0], [1.0]), "students as rows"),
     (grouping_rules.checked, (RULES, 1, 3), "one a group: 3 groups, 2 sizes"),
     (grouping_rules.in_words, (grouping_rules.Rule("together", (0, 1)), ["Ana"], [], []), "no name for every student"),
     (practice.practice_log, ([0], [DAY], [1.0], [1.0], [2.0]), "more right than tried"),
@@ -159,6 +191,46 @@ class Refused(unittest.TestCase):
         known = {function for function, _, _ in REFUSED}
         missing = [name for name, function in public_functions() if function not in known]
         self.assertEqual(missing, [])
+
+    def test_missing_is_missing(self):
+        """The written policy: what each rule says of a student of whom the one thing it needs is not known."""
+        nan = np.nan
+        one = np.array([1.0, nan])
+        known = practice.practice_log([0, 1], [DAY] * 2, one, [1.0, nan], [1.0, nan], passed=one, level=one)
+        free = practice.PracticeGoals(*(np.array([100.0, 100.0]) for _ in range(4)))
+        seen = practice.practice(known, 2, practice.Period(DAY, DAY, DAY), free)
+        flags = items.item_flags([0, 1, 0], {0}, 2, [nan, 2.0, 1.0], 0.5)
+        matched = matched_comparison.matched_comparison([0.0] * 3, [1.0, 1.0, 2.0], [nan, 1, 0], ["a"] * 3, 9)
+        doubts = credibility.doubt([nan], [[nan, nan]], [500.0], [nan], [400.0], [9.0])
+        policy = [
+            # rule, what it says, what it must say
+            ("points won", mastery.mastery_from_points([nan], [5.0]).states, ["no evidence"]),
+            ("points possible", mastery.mastery_from_points([1.0], [nan]).states, ["no evidence"]),
+            ("items", mastery.mastery_from_points([5.0], [5.0], items=[nan]).states, ["thin evidence"]),
+            ("chance of mastery", np.isnan(mastery.mastery_chance([nan, 1], [5, nan])).tolist(), [True, True]),
+            ("points missed", standards.priorities(GRAPH, {"a": nan}, []), []),
+            ("target of two languages", credibility.language_or_skill(SITTINGS, [nan], [nan], [9.0]), [None]),
+            ("cut of two dimensions", np.isnan(two_dimensions.two_dimensions([1.0], nan, [1.0], 1)).tolist(), [True]),
+            ("minutes of practice", np.isnan(seen.minutes).tolist(), [False, True]),
+            ("amount of practice", seen.reasons[1].count("amount low"), 0),
+            ("accuracy of practice", np.isnan(seen.accuracy).tolist(), [False, True]),
+            ("total in the top third", flags.top.tolist(), [0.0, 1.0]),
+            ("membership", (matched.pairs.tolist(), matched.unmatched), ([[1, 2]], 0)),
+            ("minutes of a test", (doubts.too_fast.tolist(), doubts.far_below.tolist()), ([False], [False])),
+            ("strand", np.isnan(strands.strand_verdicts([[nan, 1.0]], 1.0)).tolist(), [[True, True]]),
+            ("need", np.isnan(foci.need_distance([[nan, 3.0]], [[0.0, 0.0]])).tolist(), [[False]]),
+            ("membership of a window", movement.movement([nan, 1.0], [1.0, nan], 2).n, 0),
+            ("chance", outlook.count_range([nan, 1.0]), outlook.CountRange(1, 1.0, 1, 1, 1)),
+            ("outcome", outlook.calibration([nan, 0.5], [1.0, nan]).n, 0),
+            ("unit without students", np.isnan(units.compare_means([0], [nan], [nan], (3, 0.0, 1.0)).raw)[0], True),
+            ("met", goals.growth_target([nan], 0.5).n, 0),
+            ("gain", np.isnan(expected_growth.growth_seen([1.0], [nan], EXPECTED).met)[0], True),
+            ("dosage", np.isnan(dosage.dosage([nan], [9.0], [1], [1]).minutes)[0], True),
+            ("pair of tests", outcome_link.prediction_accuracy([nan, 1.0], [1.0, nan], 1.0).n, 0),
+        ]
+        for rule, says, must in policy:
+            with self.subTest(rule=rule):
+                self.assertEqual(says, must)
 
     def test_missing_values_never_become_numbers(self):
         """NaN in, NaN out, for every function that maps students one by one."""

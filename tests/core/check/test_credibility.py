@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from scipy.stats import norm
 
 from bodkin.core.check.credibility import doubt, language_or_skill, two_sittings
 from bodkin.core.errors import BadInput
@@ -12,7 +13,7 @@ class Doubts(unittest.TestCase):
     def answer_for(self, **changed):
         n = 40
         known = {
-            "minutes": np.linspace(30, 49.5, n),
+            "minutes": np.linspace(10, 49, n),
             "earlier_minutes": np.full((n, 2), 40.0),
             "score": np.full(n, 500.0),
             "error": np.full(n, 10.0),
@@ -26,12 +27,12 @@ class Doubts(unittest.TestCase):
     def test_below_the_fifth_percentile_of_all(self):
         """Reference: numpy.percentile; two of forty lie below it."""
         answer = self.answer_for()
-        self.assertAlmostEqual(answer.limit, np.percentile(np.linspace(30, 49.5, 40), 5))
+        self.assertAlmostEqual(answer.limit, np.percentile(np.linspace(10, 49, 40), 5))
         self.assertEqual(answer.fast_for_all.sum(), 2)
         self.assertFalse(answer.retest.any())
 
     def test_below_half_the_own_median(self):
-        """Thirty-five minutes are fast for one who took eighty and a hundred before."""
+        """Twenty minutes are fast for one who took eighty and a hundred before."""
         answer = self.answer_for(earlier_minutes=(10, [80.0, 100.0]))
         self.assertTrue(answer.fast_for_self[10])
         self.assertEqual(answer.own_median[10], 90)
@@ -54,9 +55,29 @@ class Doubts(unittest.TestCase):
 
 class Languages(unittest.TestCase):
     def test_language_skill_or_cannot_tell(self):
-        """Home higher by more than 1.96 errors; both below; neither; a missing result."""
-        home = two_sittings([530.0, 480, 530, np.nan], 9.0, [490.0, 478, 528, 480], 12.0)
+        """Home higher by more than 1.96 errors; both clearly below and alike; neither; a missing result; no target."""
+        home = two_sittings([530.0, 480, 530, np.nan, 480], 9.0, [490.0, 478, 528, 480, 478], 12.0)
         self.assertAlmostEqual(home.error[0], 15.0)
         self.assertAlmostEqual(home.errors[0], 40 / 15)
-        answer = language_or_skill(home, [False, True, False, True], [True, True, False, True])
-        self.assertEqual(answer, ["language", "skill", "cannot tell", "cannot tell"])
+        answer = language_or_skill(home, [-1.0, 3.0, -1.0, 3.0, np.nan], [2.0, 2.5, -1.0, 2.5, 2.5], 60.0)
+        self.assertEqual(answer, ["language", "skill", "cannot tell", None, None])
+
+    def test_alike_is_shown_and_not_taken_for_granted(self):
+        """Reference: two one-sided tests by scipy's normal distribution; students alike, and half a spread apart.
+
+        With errors too large for the margin nobody is ever called "skill"; with small ones those alike are.
+        """
+        rng = np.random.default_rng(4)
+        n, spread = 4000, 40.0
+        for error, gap, most, least in ((15.0, 0.0, 0.0, 0.0), (4.0, 0.0, 1.0, 0.9), (4.0, 20.0, 0.05, 0.0)):
+            home = 450 + gap + rng.normal(0, error, n)
+            found = language_or_skill(two_sittings(home, error, 450 + rng.normal(0, error, n), error),
+                                      np.full(n, 5.0), np.full(n, 5.0), spread)  # fmt: skip
+            share = found.count("skill") / n
+            self.assertTrue(least <= share <= most, (error, gap, share))
+        margins, sd = (-0.5 * spread, 0.5 * spread), 4.0 * np.sqrt(2)
+        for difference in (10.0, 10.69, 10.70, 12.0):
+            chance = max(1 - norm.cdf((difference - margins[0]) / sd), norm.cdf((difference - margins[1]) / sd))
+            one = two_sittings([450 + difference], 4.0, [450.0], 4.0)
+            skill = language_or_skill(one, [5.0], [5.0], spread) == ["skill"]
+            self.assertEqual(skill, bool(chance < 0.05) and difference <= 1.96 * sd)

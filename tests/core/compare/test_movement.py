@@ -1,16 +1,19 @@
 """Movement between bands against statsmodels and a published table."""
 
+import itertools
 import unittest
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import stats
 from statsmodels.stats.contingency_tables import SquareTable
 
 from bodkin.core.compare.movement import (
     bowker,
     bowker_of_each,
     movement,
+    movement_exact,
     movement_of_each,
     stuart_maxwell,
     stuart_maxwell_of_each,
@@ -164,3 +167,51 @@ class ManyGroups(unittest.TestCase):
         self.assertEqual((movement_of_each(none), stuart_maxwell_of_each(none), bowker_of_each(none)), ([], [], []))
         self.assertEqual(stuart_maxwell_of_each([[[7]]])[0].reason, "fewer than two bands hold students")
         self.assertEqual(bowker_of_each([[[7]]])[0].reason, "nobody changed band")
+
+
+class Exact(unittest.TestCase):
+    def test_two_bands_are_the_binomial_test(self):
+        """Reference: scipy.stats.binomtest of the movers, for every split of up to 24."""
+        for up, down in ((1, 0), (3, 1), (13, 4), (0, 6), (12, 12), (5, 19)):
+            answer = movement_exact([[7, up], [down, 9]])
+            self.assertAlmostEqual(answer, stats.binomtest(up, up + down).pvalue, places=12)
+
+    def test_every_flip_of_every_mover(self):
+        """Reference: all patterns of directions one by one, over seeded tables of three bands."""
+        rng = np.random.default_rng(3)
+        for _ in range(6):
+            table = rng.integers(0, 3, (3, 3))
+            steps = []
+            for i, j in itertools.product(range(3), repeat=2):
+                steps += [np.eye(3)[i] - np.eye(3)[j]] * (int(table[i, j]) if i != j else 0)
+            if not steps:
+                continue
+            steps = np.array(steps)
+            inverse = np.linalg.pinv(steps.T @ steps)
+            size = [
+                float(d @ inverse @ d)
+                for signs in itertools.product((1, -1), repeat=len(steps)) if (d := np.array(signs) @ steps) is not None
+            ]  # fmt: skip
+            self.assertAlmostEqual(movement_exact(table), np.mean(np.array(size) >= size[0] - 1e-9))
+
+    def test_many_movers_are_drawn_and_agree_with_the_curve(self):
+        """Beyond all patterns a fixed draw: the same twice, and near the chi-square test of many movers."""
+        rng = np.random.default_rng(6)
+        table = rng.poisson(9, (5, 5)) + np.triu(np.ones((5, 5), dtype=int))
+        answer = movement_exact(table)
+        self.assertEqual(answer, movement_exact(table))
+        self.assertAlmostEqual(answer, stuart_maxwell(table).p, delta=0.02)
+        self.assertIsNone(movement_exact(np.diag([3, 4])))
+
+    def test_it_keeps_its_promise_where_the_curve_does_not(self):
+        """Simulation of 2,000 classes with few movers and no shift: at most 5 in 100 are called more than chance."""
+        rng = np.random.default_rng(9)
+        called = 0
+        for _ in range(2000):
+            table = np.diag([5, 5, 5, 5])
+            for _ in range(rng.integers(1, 12)):
+                low = rng.integers(0, 3)
+                pair = (low, low + 1) if rng.random() < 0.5 else (low + 1, low)
+                table[pair] += 1
+            called += movement_exact(table) < 0.05
+        self.assertLessEqual(called / 2000, 0.055)

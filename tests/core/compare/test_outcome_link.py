@@ -6,7 +6,13 @@ import numpy as np
 import statsmodels.api as sm
 from sklearn.metrics import confusion_matrix, roc_auc_score
 
-from bodkin.core.compare.outcome_link import equipercentile, level_curve, prediction_accuracy
+from bodkin.core.compare.outcome_link import (
+    equipercentile,
+    level_curve,
+    prediction_accuracy,
+    score_at_share,
+    share_below,
+)
 from bodkin.core.errors import BadInput
 
 
@@ -34,8 +40,31 @@ class OutcomeLink(unittest.TestCase):
 
     def test_too_few_are_refused(self):
         """With the number needed."""
-        self.assertIn("needs 30", equipercentile(self.interim[:29], self.outcome[:29]).reason)
-        self.assertIn("needs 30", level_curve(self.interim[:29], self.reached[:29]).reason)
+        self.assertIn("needs 50", equipercentile(self.interim[:49], self.outcome[:49]).reason)
+        self.assertIn("needs 50", level_curve(self.interim[:49], self.reached[:49]).reason)
+
+    def test_the_worked_example_of_the_textbook(self):
+        """Kolen & Brennan (2014), tables 2.3 and 2.5, two forms of four items (from memory).
+
+        Frequencies .2 .3 .2 .2 .1 and .1 .2 .2 .3 .2 of the scores 0 to 4: percentile ranks 10, 35, 60, 80, 95,
+        equivalents .50, 1.75, 2.8333, 3.50, 4.25.
+        """
+        x = np.repeat(np.arange(5.0), [2, 3, 2, 2, 1])
+        y = np.repeat(np.arange(5.0), [1, 2, 2, 3, 2])
+        ranks = share_below(x, np.arange(5.0))
+        np.testing.assert_allclose(100 * ranks, [10, 35, 60, 80, 95])
+        np.testing.assert_allclose(score_at_share(y, ranks), [0.5, 1.75, 2 + 5 / 6, 3.5, 4.25])
+
+    def test_the_error_of_a_link_shrinks_with_the_students(self):
+        """Four times the students, half the error; it is the spread of links over samples drawn anew."""
+        rng = np.random.default_rng(5)
+        errors = []
+        for n in (200, 800, 3200):
+            ability = rng.normal(0, 1, n)
+            link = equipercentile(np.round(500 + 20 * ability), np.round(50 + 8 * (ability + rng.normal(0, 0.5, n))))
+            errors.append(np.interp(500, link.interim, link.error))
+        self.assertAlmostEqual(errors[0] / errors[2], 4.0, delta=1.2)
+        self.assertGreater(errors[1], errors[2])
 
     def test_the_curve_agrees_with_statsmodels(self):
         """Reference: statsmodels.Logit."""

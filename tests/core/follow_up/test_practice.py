@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 import pandas as pd
 import statsmodels.api as sm
+from statsmodels.stats.proportion import proportion_confint
 
 from bodkin.core.errors import BadInput
 from bodkin.core.follow_up.practice import Period, PracticeGoals, accuracy_on_length, practice, practice_log, share_by
@@ -15,7 +16,7 @@ def day(text):
 
 
 PERIOD = Period(day("01-11"), day("02-19"), day("02-05"))
-"""40 days, of which 26 are over."""
+"""Six weeks of school, 30 days, of which 20 are over."""
 
 
 def goals(students, accuracy=np.nan, minutes=np.nan, easiest=np.nan, hardest=np.nan):
@@ -55,7 +56,10 @@ class InAPeriod(unittest.TestCase):
         np.testing.assert_array_equal(answer.passed, by.passed.sum().reindex(index, fill_value=0))
         np.testing.assert_allclose(answer.amount_of_goal, answer.minutes / 200)
         last = self.table[self.table.day <= "2027-02-05"].groupby("student").day.max().reindex(index)
-        np.testing.assert_array_equal(answer.days_since, (pd.Timestamp("2027-02-05") - last).dt.days)
+        since = [
+            np.nan if pd.isna(one) else np.busday_count(one.date(), "2027-02-06") - (one.weekday() < 5) for one in last
+        ]
+        np.testing.assert_array_equal(answer.days_since, since)
 
     def one(self, reason_goals, **columns):
         """Reasons of student 0; student 1 reads something else every day, so that the class has two kinds."""
@@ -73,16 +77,21 @@ class InAPeriod(unittest.TestCase):
     def test_each_reason_and_its_border(self):
         """On the border nothing is off; just beyond it the reason stands."""
         two = self.days("02-01", "02-02")
-        self.assertEqual(self.one(goals(2, accuracy=0.8), day=two), ())
-        self.assertEqual(self.one(goals(2, accuracy=0.81), day=two), ("accuracy low",))
-        # 26 of 40 days: 65 per cent of the goal by now.
-        self.assertEqual(self.one(goals(2, minutes=40 / 0.65), day=two), ())
-        self.assertEqual(self.one(goals(2, minutes=40 / 0.65 + 0.1), day=two), ("amount low",))
+        # 16 of 20 right: the upper end of the 80 % interval of statsmodels decides.
+        upper = proportion_confint(16, 20, alpha=0.2, method="wilson")[1]
+        self.assertEqual(self.one(goals(2, accuracy=upper - 1e-9), day=two), ())
+        self.assertEqual(self.one(goals(2, accuracy=upper + 1e-9), day=two), ("accuracy low",))
+        # 20 of 30 school days: two thirds of the goal by now, of which 85 per cent are enough.
+        enough = 40 / 0.85 * 30 / 20
+        self.assertEqual(self.one(goals(2, minutes=enough - 0.01), day=two), ())
+        self.assertEqual(self.one(goals(2, minutes=enough + 0.01), day=two), ("amount low",))
+        unknown = np.array([20.0, np.nan])
+        self.assertEqual(self.one(goals(2, minutes=enough + 0.01), day=two, minutes=unknown), ())
         level = np.array([500.0, 520.0])
         self.assertEqual(self.one(goals(2, easiest=510, hardest=510), day=two, level=level), ())
         self.assertEqual(self.one(goals(2, hardest=509), day=two, level=level), ("too hard",))
         self.assertEqual(self.one(goals(2, easiest=511), day=two, level=level), ("too easy",))
-        self.assertEqual(self.one(goals(2), day=self.days("01-23")), ())
+        self.assertEqual(self.one(goals(2), day=self.days("01-25")), ())
         self.assertEqual(self.one(goals(2), day=self.days("01-22")), ("not seen",))
         five = self.days("02-01", "02-01", "02-02", "02-03", "02-04")
         self.assertEqual(self.one(goals(2), day=five), ("one kind only",))
@@ -92,7 +101,7 @@ class InAPeriod(unittest.TestCase):
 
     def test_counts_over_the_class_and_who_was_never_seen(self):
         """A student without an entry: not seen and too little, no accuracy; counts add the class up."""
-        log = practice_log([0], [day("02-04")], [60.0], [10.0], [4.0])
+        log = practice_log([0], [day("02-04")], [60.0], [20.0], [8.0])
         answer = practice(log, 3, PERIOD, goals(3, accuracy=0.7, minutes=60.0))
         self.assertEqual(answer.reasons, (("accuracy low",), ("not seen", "amount low"), ("not seen", "amount low")))
         self.assertEqual(
@@ -105,12 +114,34 @@ class InAPeriod(unittest.TestCase):
         """But counts for nothing else; one after today is not there yet."""
         log = practice_log([0, 0], [day("01-10"), day("02-06")], [60.0, 60.0], [5.0, 5.0], [5.0, 5.0])
         answer = practice(log, 1, PERIOD, goals(1))
-        self.assertEqual((answer.days_since[0], answer.entries[0], answer.minutes[0]), (26, 0, 0))
+        self.assertEqual((answer.days_since[0], answer.entries[0], answer.minutes[0]), (20, 0, 0))
 
     def test_a_period_that_is_over_asks_for_the_whole_goal(self):
         """Seen a month later the share elapsed is 1; on its first day it is one day's."""
         self.assertEqual(Period(day("01-11"), day("02-19"), day("03-19")).elapsed, 1)
-        self.assertEqual(Period(day("01-11"), day("02-19"), day("01-11")).elapsed, 1 / 40)
+        self.assertEqual(Period(day("01-11"), day("02-19"), day("01-11")).elapsed, 1 / 30)
+
+    def test_days_without_school_do_not_count(self):
+        """A closed week is neither part of the period nor time away; nobody is missed before ten days are over."""
+        open_days = np.array([one for one in np.arange(day("01-11"), day("02-20"))
+                              if np.is_busday(one) and not day("01-25") <= one <= day("01-29")])  # fmt: skip
+        period = Period(day("01-11"), day("02-19"), day("02-05"), open_days)
+        self.assertEqual((period.over, period.elapsed), (15, 15 / 25))
+        log = practice_log([0, 1], [day("01-22"), day("01-15")], [9.0, 9.0], [1.0, 1.0], [1.0, 1.0])
+        answer = practice(log, 3, period, goals(3))
+        np.testing.assert_array_equal(answer.days_since, [5, 10, np.nan])
+        self.assertEqual(answer.reasons, ((), ("not seen",), ("not seen",)))
+        early = Period(day("01-11"), day("02-19"), day("01-21"), open_days)
+        self.assertEqual(practice(practice_log([], [], [], [], []), 1, early, goals(1)).reasons, ((),))
+
+    def test_unknown_minutes_are_unknown(self):
+        """Known ones add up, and how many are not known is told; with none known there is no sum."""
+        log = practice_log([0, 0, 1], [day("02-01")] * 3, [20.0, np.nan, np.nan], [1.0] * 3, [1.0] * 3)
+        answer = practice(log, 3, PERIOD, goals(3, minutes=100.0))
+        np.testing.assert_array_equal(answer.minutes, [20.0, np.nan, 0.0])
+        self.assertEqual(answer.unknown_minutes.tolist(), [1, 1, 0])
+        self.assertEqual(answer.counts["amount low"], 1)
+        self.assertEqual(share_by(["a", "b", "a"], [5.0, np.nan, 15.0]), {"a": 1.0})
 
     def test_refusals(self):
         """Columns that do not fit, more right than tried, periods that end before they begin."""

@@ -82,5 +82,5 @@ class Rule(unittest.TestCase):
         """Five results, or six within two weeks."""
         answer = next_step(np.arange(5), np.arange(5.0), self.aim)
         self.assertEqual(answer.act, "none")
-        self.assertIn("6 results over 3 weeks; there are 5", answer.reason)
+        self.assertIn("6 days over 3 weeks; there are 5", answer.reason)
         self.assertEqual(self.act(np.arange(6.0), np.linspace(0, 2, 6)), "none")

@@ -6,7 +6,7 @@ import unittest.mock
 import numpy as np
 
 from bodkin.core.errors import BadInput
-from bodkin.core.groups import grouping, grouping_rules
+from bodkin.core.groups import foci, grouping, grouping_rules
 
 
 class Proposing(unittest.TestCase):
@@ -19,7 +19,7 @@ class Proposing(unittest.TestCase):
     def test_clashing_rules_without_the_proof_of_fewest(self):
         """Cut off at once, a clash is still a clash; with time, none of its rules can be spared."""
         spelled = grouping_rules.checked(grouping_rules.GroupingRules(0, 3, [(0, 1)], [(0, 1), (1, 2)]), 3, 2)
-        kept = grouping._irreducible(3, 2, spelled, 3.0)
+        kept = grouping._irreducible(3, 2, spelled, grouping._Budget(3.0))
         self.assertEqual({rule.kind for rule in kept}, {"together", "apart"})
         self.assertEqual(len(kept), 2)
         hasty, proven = grouping._clash(3, 2, spelled, 1e-9)
@@ -29,13 +29,13 @@ class Proposing(unittest.TestCase):
     def test_shapes_of_needs_and_foci(self):
         """Either of one dimension is refused; one group is a group; needs that are alike count once."""
         rules = grouping_rules.GroupingRules(0, 3)
-        for needs, foci in (([1.0], [[1.0]]), ([[1.0]], [1.0]), ([[1.0]], np.empty((0, 1)))):
+        for needs, centres in (([1.0], [[1.0]]), ([[1.0]], [1.0]), ([[1.0]], np.empty((0, 1)))):
             with self.assertRaises(BadInput):
-                grouping.propose_groups(needs, foci, rules)
-        self.assertEqual(grouping.foci_from_needs([[1.0, 3.0], [3.0, 5.0]], 1).tolist(), [[2.0, 4.0]])
-        self.assertEqual(grouping.foci_from_needs([[1.0, 1.0], [2.0, 2.0]], 2).shape, (2, 2))
+                grouping.propose_groups(needs, centres, rules)
+        self.assertEqual(foci.foci_from_needs([[1.0, 3.0], [3.0, 5.0]], 1).tolist(), [[2.0, 4.0]])
+        self.assertEqual(foci.foci_from_needs([[1.0, 1.0], [2.0, 2.0]], 2).shape, (2, 2))
         for needs in ([1.0, 2.0], [[np.nan]]):
             with self.assertRaises(BadInput):
-                grouping.foci_from_needs(needs, 1)
+                foci.foci_from_needs(needs, 1)
         with self.assertRaises(BadInput):
-            grouping.foci_from_needs([[1.0, 2.0]], 2)
+            foci.foci_from_needs([[1.0, 2.0]], 2)

@@ -10,8 +10,10 @@ from scipy.optimize import linear_sum_assignment
 from scipy.spatial.distance import cdist
 
 from bodkin.core.errors import BadInput
-from bodkin.core.groups.grouping import foci_from_needs, propose_groups
+from bodkin.core.groups.foci import foci_from_needs, need_distance
+from bodkin.core.groups.grouping import propose_groups
 from bodkin.core.groups.grouping_rules import GroupingRules, Rule, checked, in_words
+from bodkin.core.groups.placement import check_move
 
 
 def slot_choices(groups, rules):
@@ -182,6 +184,9 @@ class Reasons(unittest.TestCase):
             self.why([0.0, 1.0], GroupingRules(0, 2, apart=[(1, 0)])), [(0, "nearest", 2), (1, "apart", 2)]
         )
         self.assertEqual(self.why([0.0, 6.0], GroupingRules(0, 2, together=[(1, 0)]))[1], (0, "together", 1))
+        # A pair for which there is no room is kept out by the room, not by one another.
+        full = self.why([0.0, 0.0, 4.0, 4.0], GroupingRules(0, 3, together=[(0, 1), (2, 3)]))
+        self.assertEqual(full[2:], [(1, "full", 0), (1, "full", 0)])
         self.assertEqual(self.why([0.0, 1.0, 2.0], GroupingRules([0, 1, 0], 3))[2], (1, "needed", 0))
         slots = GroupingRules(0, 2, adults=[{0}, {1}, {2}], blocked=[[0, 1], [2]])
         answer = propose_groups([[0.0], [29.0]], self.foci, slots)
@@ -272,8 +277,8 @@ class Refused(unittest.TestCase):
         """A missing need is named by its student."""
         rules = GroupingRules(0, 5)
         for needs, foci, words in (
-            ([[1.0], [np.nan]], [[0.0]], "student 1 is not"),
-            ([[1.0]], [[np.nan]], "student focus is not"),
+            ([[1.0], [np.nan]], [[0.0]], "student 1 has no measure"),
+            ([[1.0]], [[np.nan]], "every focus must be known"),
             ([[1.0]], [[0.0, 1.0]], "same measures"),
             (np.zeros((0, 1)), [[0.0]], "0 students, 1 groups"),
         ):
@@ -281,3 +286,103 @@ class Refused(unittest.TestCase):
                 propose_groups(needs, foci, rules)
         with self.assertRaisesRegex(BadInput, "effort"):
             propose_groups([[1.0]], [[0.0]], rules, effort=0)
+
+
+class TooManyApart(unittest.TestCase):
+    def test_thirteen_that_cannot_all_be_apart_are_said_in_one_sentence(self):
+        """78 pairs in 12 groups clash at once, as one rule; twelve of them fit."""
+        pairs = list(itertools.combinations(range(13), 2))
+        needs = np.random.default_rng(3).normal(size=(40, 2))
+        answer = propose_groups(needs, needs[:12], GroupingRules(0, 9, apart=pairs))
+        self.assertEqual(answer.clash, (Rule("apart", students=tuple(range(13)), bound=12),))
+        names = [f"s{at}" for at in range(40)]
+        words = in_words(answer.clash[0], names, [str(g) for g in range(12)], [])
+        self.assertTrue(words.startswith("these 13 cannot all be apart in 12 groups: s0, s1"))
+        fits = propose_groups(needs, needs[:12], GroupingRules(0, 9, apart=list(itertools.combinations(range(12), 2))))
+        self.assertEqual(fits.clash, ())
+
+    def test_a_hard_clash_ends_with_the_budget(self):
+        """A hundred random pairs apart and fifty together: rules that clash are told, the same ones twice."""
+        rng = np.random.default_rng(0)
+        needs = rng.normal(size=(60, 3))
+        pairs = [tuple(int(one) for one in rng.choice(60, 2, replace=False)) for _ in range(150)]
+        rules = GroupingRules(10, 20, apart=pairs[:100], together=pairs[100:])
+        answer = propose_groups(needs, needs[:3], rules, effort=1.0)
+        self.assertTrue(0 < len(answer.clash) < 150)
+        again = propose_groups(needs, needs[:3], rules, effort=1.0)
+        self.assertEqual(answer.clash, again.clash)
+
+
+class Loads(unittest.TestCase):
+    def test_an_adult_carries_no_more_a_week_and_in_a_row_than_allowed(self):
+        """Four groups, one adult with five slots and one with two; every plan of the solver keeps both limits."""
+        needs = np.random.default_rng(1).normal(size=(24, 2))
+        free = [{0, 1, 2, 3, 4}, {0, 1}]
+        answer = propose_groups(needs, needs[:4], GroupingRules(0, 20, adults=free, week=3, in_a_row=1))
+        led = list(zip(answer.adults, answer.slots, strict=True))
+        self.assertEqual(len(set(led)), 4)
+        for adult, own in enumerate(free):
+            slots = sorted(slot for who, slot in led if who == adult)
+            self.assertLessEqual(len(slots), 3)
+            self.assertLessEqual(set(slots), own)
+            self.assertTrue(all(later - earlier > 1 for earlier, later in itertools.pairwise(slots)))
+        none = propose_groups(needs, needs[:4], GroupingRules(0, 20, adults=[{0, 1, 2, 3}], week=3))
+        self.assertEqual([rule.kind for rule in none.clash], ["adults"])
+        with self.assertRaisesRegex(BadInput, "in_a_row"):
+            propose_groups(needs, needs[:4], GroupingRules(0, 20, adults=free, in_a_row=0))
+
+
+class Missing(unittest.TestCase):
+    def test_a_missing_measure_is_left_out_and_the_others_count_for_it(self):
+        """sqrt(measures / known): one of four missing, the distance over three grows by sqrt(4/3)."""
+        found = need_distance([[1.0, 2.0, np.nan, 0.0]], [[0.0, 0.0, 7.0, 0.0]])
+        self.assertAlmostEqual(found[0, 0], np.sqrt(5 * 4 / 3))
+        rng = np.random.default_rng(9)
+        needs, foci = rng.normal(size=(12, 3)), rng.normal(size=(3, 3))
+        np.testing.assert_allclose(need_distance(needs, foci), cdist(needs, foci))
+
+    def test_foci_under_sizes_serve_no_outlier(self):
+        """One student far from all gets a focus alone without sizes, and never with at least four a group."""
+        rng = np.random.default_rng(2)
+        needs = np.vstack([rng.normal(size=(30, 2)), [[12.0, 12.0]]])
+        needs[3, 1] = np.nan
+        alone = np.bincount(need_distance(needs, foci_from_needs(needs, 3)).argmin(axis=1), minlength=3)
+        self.assertEqual(alone.min(), 1)
+        sized = foci_from_needs(needs, 3, fewest=4, most=20)
+        self.assertGreater(np.linalg.norm(sized - [12, 12], axis=1).min(), 5)
+        self.assertEqual(len(propose_groups(needs, sized, GroupingRules(4, 20)).placements), 31)
+        for fewest, most in ((11, None), (0, 10), (5, 4)):
+            with self.assertRaisesRegex(BadInput, "31 students cannot be in 3 groups"):
+                foci_from_needs(needs, 3, fewest=fewest, most=most)
+
+
+class ByHand(unittest.TestCase):
+    needs, foci = ((0.0,), (1.0,), (9.0,), (10.0,)), ((0.0,), (10.0,))
+
+    def test_a_move_says_what_it_breaks_and_costs(self):
+        """Too many, too few, apart, in class; who is kept together moves along; a gain is below zero."""
+        rules = GroupingRules(1, 3, apart=[(0, 3)], together=[(1, 2)], adults=[{0}, {1}], blocked=[[1], [], [], []])
+        move = check_move(self.needs, self.foci, [0, 0, 0, 1], 1, 1, rules, slots=(0, 1))
+        self.assertEqual((move.students, move.broken, move.cost), ((1, 2), (), 8.0 + 1.0 - 9.0 + 0.0 - 0.0))
+        kinds = [rule.kind for rule in check_move(self.needs, self.foci, [0, 0, 0, 1], 0, 1, rules, (0, 1)).broken]
+        self.assertEqual(kinds, ["apart", "slots"])
+        kinds = [rule.kind for rule in check_move(self.needs, self.foci, [0, 0, 0, 1], 3, 0, rules, (0, 1)).broken]
+        self.assertEqual(kinds, ["most", "fewest", "apart"])
+        back = check_move(self.needs, self.foci, [1, 0, 0, 1], 0, 0, GroupingRules(0, 4))
+        self.assertEqual(back.cost, -10.0)
+        with self.assertRaisesRegex(BadInput, "one of 2 groups"):
+            check_move(self.needs, self.foci, [0, 0, 0, 2], 0, 1, rules)
+
+    def test_what_was_broken_before_is_not_the_move_s_fault(self):
+        """A group too large stays so when somebody moves between two others."""
+        rules = GroupingRules(0, [1, 4, 4])
+        foci = ((0.0,), (5.0,), (10.0,))
+        self.assertEqual(check_move(self.needs, foci, [0, 0, 1, 2], 2, 2, rules).broken, ())
+
+    def test_second_places_respect_those_kept_together(self):
+        """The partner must stay in class when the nearer other group meets: the next one is told."""
+        foci = ((0.0,), (4.0,), (9.0,))
+        rules = GroupingRules(0, 4, together=[(0, 1)], adults=[{0}, {1}, {2}], blocked=[[], [1]])
+        answer = propose_groups([[0.0], [0.0]], foci, rules)
+        own = answer.slots.index(1)
+        self.assertNotIn(own, {answer.placements[0].group, answer.placements[0].second})

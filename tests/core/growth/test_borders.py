@@ -16,9 +16,9 @@ class Growth(unittest.TestCase):
         return expected_growth.growth_seen([500.0], [second], expectation, [errors[0]], [errors[1]])
 
     def test_a_difference_of_just_the_error_is_as_expected(self):
-        """Errors 3 and 4 make 5: exactly 5 points either way is within it."""
-        for second, verdict in ((515.0, 0), (515.01, 1), (505.0, 0), (504.99, -1)):
-            self.assertEqual(self.seen(second).verdict[0], verdict)
+        """Errors of 3.75 at the start, of which 0.8 count, and 4 make 5: 8.225 points either way are within it."""
+        for second, verdict in ((518.22, 0), (518.23, 1), (501.78, 0), (501.77, -1)):
+            self.assertEqual(self.seen(second, (3.75, 4.0)).verdict[0], verdict)
 
     def test_one_error_missing_is_no_verdict(self):
         """Either one; the distance stands all the same."""
@@ -59,9 +59,12 @@ class Growth(unittest.TestCase):
     def test_shares_in_words(self):
         """On the borders of each way to say it."""
         self.assertEqual(goals.one_in(0.001), "about 1 in 1,000")
-        self.assertEqual(goals.one_in(0.6), "about 1 in 2")
-        self.assertEqual(goals.one_in(2 / 3), "about 1 in 2")
-        self.assertEqual(goals.one_in(0.67), "about 7 in 10")
+        self.assertEqual(goals.one_in(0.349), "about 1 in 3")
+        self.assertEqual(goals.one_in(0.35), "about 4 in 10")
+        self.assertEqual(goals.one_in(0.5), "about 1 in 2")
+        self.assertEqual(goals.one_in(0.6), "about 6 in 10")
+        self.assertEqual(goals.one_in(0.66), "about 7 in 10")
+        self.assertEqual(goals.one_in(0.97), "nearly all")
 
 
 class LocalGrowth(unittest.TestCase):

@@ -10,14 +10,16 @@ from scipy import stats
 
 from bodkin.core.errors import BadInput
 from bodkin.core.growth.expected_growth import (
+    CLEARLY,
     ExpectedGrowth,
+    error_away,
     expected_growth,
     growth_seen,
     summarise_growth,
     summarise_growth_of_each,
 )
 
-NOBODY = ExpectedGrowth(np.array([]), np.array([]), np.array([]))
+NOBODY = ExpectedGrowth(*[np.array([])] * 4)
 
 
 class Expectation(unittest.TestCase):
@@ -81,8 +83,24 @@ class Seen(unittest.TestCase):
         self.assertEqual(self.seen(509.999).met[0], 0)
 
     def test_the_verdict_stands_beyond_the_error_of_the_gain(self):
-        """sqrt(8^2 + 8^2) = 11.31: a shortfall or surplus within it is as expected."""
-        self.assertEqual([self.seen(score).verdict[0] for score in (498.6, 498.8, 521.3, 521.4)], [-1, 0, 0, 1])
+        """1.645 sqrt(8^2 + (0.8 * 8)^2) = 16.853: a shortfall or surplus within it is as expected."""
+        self.assertEqual([self.seen(score).verdict[0] for score in (493.1, 493.2, 526.8, 526.9)], [-1, 0, 0, 1])
+        limit = 1.645 * np.hypot(8.0, 0.8 * 8.0)
+        self.assertAlmostEqual(error_away(0.8, 8.0, 8.0) * CLEARLY, limit)
+        self.assertTrue(np.isnan(error_away([0.8], [np.nan], [8.0])[0]))
+
+    def test_chance_alone_says_clearly_in_five_of_a_hundred_each_way(self):
+        """Simulation, 100,000 students of whom nobody grew otherwise than expected: the verdict is test error alone."""
+        rng = np.random.default_rng(41)
+        n, s1, s2 = 100_000, 9.0, 12.0
+        true = rng.normal(500, 20, n)
+        for rho in (0.95, 0.6):
+            grown = expected_growth(true, 500.0, 20.0, 512.0, 22.0, rho).score
+            first = true + rng.normal(0, s1, n)
+            expectation = expected_growth(first, 500.0, 20.0, 512.0, 22.0, rho)
+            verdict = growth_seen(first, grown + rng.normal(0, s2, n), expectation, s1, s2).verdict
+            for way in (-1, 1):
+                self.assertAlmostEqual((verdict == way).mean(), 0.05, delta=0.003)
 
     def test_no_verdict_without_both_errors(self):
         """Without an error there is no verdict, but met stands."""

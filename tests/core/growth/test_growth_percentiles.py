@@ -155,3 +155,22 @@ class Curves(unittest.TestCase):
             local.growth_curves(np.zeros((2, 2, 2)), self.y)
         with self.assertRaisesRegex(BadInput, "rest on 1 earlier scores, got 2"):
             local.expected_quantiles(local.growth_curves(self.x, self.y), np.zeros((3, 2)))
+
+
+class Slope(unittest.TestCase):
+    def test_the_slope_is_the_rise_of_the_middle_curve(self):
+        """Reference: differences of the fitted median a hundredth of a point apart; one and two earlier scores."""
+        rng = np.random.default_rng(15)
+        before = rng.normal(480, 25, 600)
+        first = before + rng.normal(8, 9, 600)
+        later = 40 + 0.9 * first + 0.0004 * (first - 490) ** 2 + rng.normal(0, 9, 600)
+        for earlier in (first[:, None], np.column_stack([before, first])):
+            curves = local.growth_curves(earlier, later)
+            at = earlier[np.argsort(earlier[:, -1])[60:540:40]]
+            step = np.zeros(at.shape[1])
+            step[-1] = 0.01
+            ends = [local.expected_quantiles(curves, at + way * step)[:, local.MIDDLE].mean(axis=1) for way in (1, -1)]
+            np.testing.assert_allclose(local.median_slope(curves, at), (ends[0] - ends[1]) / 0.02, atol=0.02)
+        far = curves.highest + 50
+        np.testing.assert_allclose(local.median_slope(curves, [far]), local.median_slope(curves, [curves.highest]))
+        self.assertTrue(np.isnan(local.median_slope(curves, [[np.nan, 480.0]])[0]))

@@ -41,12 +41,22 @@ class Items(unittest.TestCase):
         np.testing.assert_allclose(item_figures(self.lsat6).discrimination, reference)
 
     def test_upper_less_lower_27_per_cent(self):
-        """Hundred students in order: 27 at each end; an item only the upper half gets is 1."""
-        points = np.zeros((100, 3))
-        points[50:, 0], points[:, 1], points[80:, 2] = 1, 1, 1
+        """Groups by the score on the other items, ties in equal parts; reference: pandas' ranks."""
+        rng = np.random.default_rng(12)
+        points = (rng.random((100, 8)) < np.linspace(0.1, 0.95, 100)[:, None]).astype(float)
+        points[:, 5] = 1
         answer = item_figures(points)
-        np.testing.assert_allclose(answer.upper_lower, [1, 0, 20 / 27])
-        self.assertTrue(np.isnan(answer.discrimination[1]))
+        frame = pd.DataFrame(points)
+        for item in frame:
+            rest = frame.drop(columns=item).sum(axis=1)
+            low, high = rest.rank(method="min"), rest.rank(method="max")
+            ends = []
+            for first, last in ((73, 100), (0, 27)):
+                # How much of a student's tied places lies within the group.
+                held = (np.minimum(high, last) - np.maximum(low - 1, first)).clip(lower=0) / (high - low + 1)
+                ends.append((held * frame[item]).sum() / 27)
+            self.assertAlmostEqual(answer.upper_lower[item], ends[0] - ends[1])
+        self.assertTrue(np.isnan(answer.discrimination[5]))
 
     def test_few_students(self):
         """Nine: counts only, with the reason; twenty: said; thirty: not."""
@@ -78,8 +88,9 @@ class Items(unittest.TestCase):
         self.assertTrue(item_flags([0] * 12, {0}, 4, np.arange(12.0), np.nan).nobody_wrong)
         self.assertFalse(item_flags([0] * 11 + [NO_ANSWER], {0}, 4, np.arange(12.0), 0.2).nobody_wrong)
         self.assertTrue(item_flags([1] * 12, {0}, 4, np.arange(12.0), np.nan).nobody_right)
-        self.assertTrue(item_flags([0, 1] * 6, {0}, 4, np.arange(12.0), 0.09).does_not_tell)
-        self.assertFalse(item_flags([0, 1] * 6, {0}, 4, np.arange(12.0), 0.10).does_not_tell)
+        self.assertTrue(item_flags([0, 1] * 15, {0}, 4, np.arange(30.0), 0.09).does_not_tell)
+        self.assertFalse(item_flags([0, 1] * 15, {0}, 4, np.arange(30.0), 0.10).does_not_tell)
+        self.assertFalse(item_flags([0, 1] * 15, {0}, 4, np.arange(30.0), np.nan).does_not_tell)
         for keys, options in ((set(), [0]), ({0}, [4]), ({4}, [0])):
             with self.assertRaises(BadInput):
                 item_flags(options, keys, 4, [1.0], 0.3)

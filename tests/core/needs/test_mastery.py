@@ -3,9 +3,10 @@
 import unittest
 
 import numpy as np
+from scipy import stats
 
 from bodkin.core.errors import BadInput
-from bodkin.core.needs.mastery import Evidence, mastery_from_points, newest
+from bodkin.core.needs.mastery import Evidence, mastery_chance, mastery_from_points, newest
 
 
 class Mastery(unittest.TestCase):
@@ -16,6 +17,14 @@ class Mastery(unittest.TestCase):
             answer.states, ["mastered", "nearly", "nearly", "not yet", "thin evidence", "no evidence", "not yet"]
         )
         self.assertTrue(np.isnan(answer.percent[5]))
+
+    def test_the_chance_of_mastery_is_that_of_the_beta_distribution(self):
+        """Reference: scipy.stats.beta, a uniform prior and each point a trial; nothing known, no chance."""
+        won, possible = np.array([0.0, 3, 8, 10, 5.5, np.nan, 0]), np.array([3.0, 3, 10, 10, 7, 5, 0])
+        reference = stats.beta.sf(0.8, 1 + won, 1 + possible - won)
+        reference[6] = np.nan
+        np.testing.assert_allclose(mastery_chance(won, possible), reference)
+        self.assertAlmostEqual(mastery_chance([1.0], [1.0], 50.0)[0], 0.75)
 
     def test_refusals(self):
         """More won than possible, limits out of order."""

@@ -99,6 +99,8 @@ def median_slope(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
     if curves.coefficients is None:
         return slope
     known = ~np.isnan(table).any(axis=1)
+    if not known.any():
+        return slope
     held = np.clip(table[known], curves.lowest, curves.highest)
     # Curves may cross: at each score those that stand in the middle there are the ones that count.
     middle = np.argsort(_design(held, curves.knots) @ curves.coefficients, axis=1)[:, MIDDLE]
@@ -200,6 +202,8 @@ def expected_quantiles(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
     if table.shape[1] != len(curves.knots):
         raise BadInput(f"the curves rest on {len(curves.knots)} earlier scores, got {table.shape[1]}")
     known = ~np.isnan(table).any(axis=1)
+    if not known.any():
+        return quantiles
     held = np.clip(table[known], curves.lowest, curves.highest)
     quantiles[known] = np.sort(_design(held, curves.knots) @ curves.coefficients, axis=1)
     return quantiles

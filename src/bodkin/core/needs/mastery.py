@@ -38,10 +38,10 @@ class PointMastery:
 def mastery_from_points(
     won: ArrayLike,
     possible: ArrayLike,
-    items: ArrayLike | None = None,
     mastered_from: float = MASTERED_FROM,
     nearly_from: float = NEARLY_FROM,
     fewest: float = FEWEST_ITEMS,
+    items: ArrayLike | None = None,
 ) -> PointMastery:
     """State of each student on one standard over the chosen period and sources.
 
