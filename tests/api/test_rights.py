@@ -27,6 +27,8 @@ ROWS = [
     ("GET", "/api/drill-down.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/growth", SCOPE, None, EVERYONE),
     ("GET", "/api/growth/rows", SCOPE, None, EVERYONE),
+    ("GET", "/api/growth/outlook", SCOPE, None, EVERYONE),
+    ("GET", "/api/growth/units", SCOPE, None, EVERYONE),
     ("GET", "/api/growth/norms", {"assessment": "Saltgauge", "subject": "reading"}, None, EVERYONE),
     ("GET", "/api/compare/trend", SCOPE, None, EVERYONE),
     ("GET", "/api/compare/trend.{form}", SCOPE, None, EVERYONE),

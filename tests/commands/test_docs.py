@@ -81,4 +81,4 @@ class Columns(Run):
         self.write(scores=HEADER + line("a", files.FALL, 500))
         students, _ = self.result()
         self.assertEqual(tuple(students.columns), STUDENT_COLUMNS)
-        self.assertEqual(len(STUDENT_COLUMNS), 23)
+        self.assertEqual(len(STUDENT_COLUMNS), 24)

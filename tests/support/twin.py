@@ -90,6 +90,7 @@ class Twin:
         rows = rows[(rows.assessment == measure[0]) & (rows.subject == measure[1]) & (rows.score != "")]
         if filters.get("language"):
             rows = rows[rows.language == filters["language"]]
+        self.to_come = not (rows.window == second).any()
         out = []
         for student, own in rows.groupby("student_id"):
             records = own.to_dict("records")
@@ -160,12 +161,20 @@ class Twin:
                 "expected_percentile": rank((expected - mu2) / sd2),
                 "expected_gain": expected - x[0],
             }
+            if self.to_come and (cuts := self.set_for(measure, due, season2, year_end)):
+                quoted = cuts[len(cuts) // 2]
+                line = (
+                    float(quoted["min_score"]) if quoted["min_score"] != ""
+                    else stats.norm.ppf(float(quoted["min_percentile"]) / 100, mu2, sd2)
+                )  # fmt: skip
+                answer["chance_at_or_above"] = stats.norm.sf(line, expected, spread)
             if pair[1]:
                 gain = x[1] - x[0]
                 answer |= {"gain_z": (gain - answer["expected_gain"]) / spread, "met": gain >= answer["expected_gain"]}
                 answer["growth_percentile"] = rank(answer["gain_z"])
                 if None not in s:
-                    error = math.hypot(*s)
+                    # An error of the start moves the expectation by the slope of it.
+                    error = 1.645 * math.hypot(s[1], rho * sd2 / sd1 * s[0])
                     beyond = gain - answer["expected_gain"]
                     answer["verdict"] = (
                         "clearly_above" if beyond > error else "clearly_below" if beyond < -error else "as_expected"

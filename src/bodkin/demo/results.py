@@ -120,7 +120,7 @@ def _story(pupils: Pupils, helped: Helped, year: str, season: str, subject: str)
             add[helped.works] += 0.75
             add[helped.works_not] -= 0.12
             # Strong readers who stopped growing.
-            add[(grade == 6) & (school == SCHOOLS.index(CAUSEWAY)) & (pupils.ability[:, 0] > 0.7)] -= 0.30
+            add[(grade == 6) & (school == SCHOOLS.index(CAUSEWAY)) & (pupils.ability[:, 0] > 0.7)] -= 0.50
     elif season == "winter":
         add[_rushed(pupils)] -= 1.05
     return add

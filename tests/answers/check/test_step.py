@@ -15,7 +15,9 @@ from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
 
 FALL, WINTER, SPRING = "2026-27 fall", "2026-27 winter", "2026-27 spring"
+LAST_SPRING = "2025-26 spring"
 WINDOWS = {
+    LAST_SPRING: (date(2026, 5, 4), date(2026, 5, 22)),
     FALL: (date(2026, 9, 7), date(2026, 10, 2)),
     WINTER: (date(2027, 1, 11), date(2027, 2, 5)),
     SPRING: (date(2027, 4, 19), date(2027, 5, 14)),
@@ -118,6 +120,7 @@ class Looked(unittest.TestCase):
     def test_both_too_fast_and_far_below_stands_before_one_of_the_two(self):
         """Twenty alike, one fast and far below, one only far below: 500 to 450 is 3.5 errors of the difference."""
         before = [sitting(at, f"s{at}", FALL) for at in range(22)]
+        before += [sitting(200 + at, f"s{at}", LAST_SPRING) for at in range(22)]
         now = [sitting(100 + at, f"s{at}") for at in range(20)]
         now += [sitting(120, "s20", score=450.0, minutes=5.0), sitting(121, "s21", score=450.0)]
         answer = self.check(data(before + now, [place(f"s{at}") for at in range(22)]))
@@ -128,6 +131,7 @@ class Looked(unittest.TestCase):
     def test_a_class_of_which_a_third_was_too_fast_is_named(self):
         """From a third of the tests on, the class is named and not only its students."""
         before = [sitting(at, f"s{at}", FALL) for at in range(18)]
+        before += [sitting(200 + at, f"s{at}", LAST_SPRING) for at in range(18)]
         now = [sitting(100 + at, f"s{at}", section="4A", minutes=5.0 if at < 6 else 40.0) for at in range(18)]
         answer = self.check(data(before + now, [place(f"s{at}") for at in range(18)]))
         self.assertEqual([(one.section, one.fast, one.tested) for one in answer.rushed], [("4A", 6, 18)])

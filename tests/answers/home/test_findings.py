@@ -5,9 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 from scipy import stats
+from statsmodels.stats import multitest
 
 from bodkin.answers.comparison.comparison import compare
-from bodkin.answers.home.findings import CONFIDENCE, FEWEST, GroupSeen, findings, unit_findings
+from bodkin.answers.home.findings import FEWEST, GroupSeen, few_of_each, group_looks, standing, unit_looks
 from bodkin.answers.scope.scope import Scope
 from tests.support.tables import BASE, FALL, WINTER, result, table_of
 
@@ -27,19 +28,32 @@ def district(moved, seed=2, size=40):
     return compare(table_of(rows), Scope(**BASE))
 
 
+def unit_findings(made):
+    return few_of_each(standing(unit_looks(made)))
+
+
+def findings(made, groups):
+    return few_of_each(standing([*unit_looks(made), *group_looks(made, groups)]))
+
+
 class Units(unittest.TestCase):
     def test_a_school_is_told_of_when_welch_says_so(self):
-        """Reference: scipy.stats.ttest_ind with unequal variances at the same confidence."""
+        """References: scipy.stats.ttest_ind of unequal variances, statsmodels' false discovery rate over all looks."""
         made = district({"North": -9, "South": 0, "East": 1, "West": 8})
         rows = made.students
-        wanted = {}
+        apart_of, chances = {}, {}
         for school in ("North", "South", "East", "West"):
             own = rows.filter(school=school)["gain_z"].to_numpy()
             others = rows.filter(rows["school"] != school)["gain_z"].to_numpy()
             chance = stats.ttest_ind(own, others, equal_var=False).pvalue
+            chances[school] = chance
             apart = own.mean() - others.mean()
-            if chance < 1 - CONFIDENCE and abs(own.mean()) > 0.1 and (own.mean() > 0) == (apart > 0):
-                wanted[school] = apart
+            if abs(own.mean()) > 0.1 and (own.mean() > 0) == (apart > 0):
+                apart_of[school] = apart
+        strong = [look.p for look in unit_looks(made) if look.instead_of]
+        stand = multitest.multipletests([*chances.values(), *strong], 0.05, method="fdr_bh")[0]
+        told = {school for school, stands in zip(chances, stand, strict=False) if stands}
+        wanted = {school: apart for school, apart in apart_of.items() if school in told}
         answer = {one.scope["school"][0]: one.size for one in unit_findings(made) if one.step == "compare"}
         self.assertEqual(set(answer), {"North", "West"})
         self.assertEqual(set(answer), set(wanted))
@@ -55,6 +69,24 @@ class Units(unittest.TestCase):
         self.assertEqual(found[0].scope, {"grade": ["4"], "school": ["North"]})
         sizes = [abs(one.size) for one in found if one.kind == "fell"]
         self.assertEqual(sizes, sorted(sizes, reverse=True))
+
+    def test_of_what_is_told_few_are_chance(self):
+        """Simulation, 60 districts of eight schools alike: in at most 5 of 100 anything is told at all."""
+        rng, told = np.random.default_rng(6), 0
+        made = district(dict.fromkeys("ABCDEFGH", 0), size=20)
+        for _ in range(60):
+            drawn = made.students.with_columns(gain_z=rng.normal(size=made.students.height))
+            told += bool(unit_findings(replace(made, students=drawn)))
+        # 3 are expected; more than 7 would come up about once in fifty.
+        self.assertLessEqual(told, 7)
+
+    def test_strong_starters_are_not_told_of_where_the_whole_grade_is(self):
+        """The look at them counts all the same; a look that does not stand says what is said otherwise."""
+        made = district({"North": -15, "South": 0, "East": 0}, size=60)
+        self.assertEqual([one.step for one in unit_findings(made) if one.scope["school"] == ["North"]], ["compare"])
+        groups = [GroupSeen(7, "Readers", frozenset(f"South{at:03}" for at in range(0, 40, 2)))]
+        (said,) = [one for one in findings(made, groups) if one.step == "groups"]
+        self.assertIn("no more than similar students", said.sentence)
 
     def test_too_few_for_a_sentence(self):
         """A school, or all others together, with fewer than twelve is not told of."""

@@ -60,7 +60,7 @@ class OverTheDemo(unittest.TestCase):
         first = answer["doubts"][0]
         self.assertTrue(first["both"])
         self.assertEqual((first["grade"], first["minutes"]), ("8", 4))
-        self.assertIn("4 minutes, faster than 19 of 20 in this grade", first["why"])
+        self.assertIn("4 minutes; under ", first["why"])
         self.assertIn("beyond test error", first["why"])
         self.assertEqual(sum(one["both"] for one in answer["doubts"]), 1)
 

@@ -25,7 +25,8 @@ class Doubts(unittest.TestCase):
         np.testing.assert_array_equal(np.flatnonzero(answer.fast_for_self), [0])
         np.testing.assert_array_equal(answer.change, np.zeros(41))
         self.assertFalse(self.doubt(minutes, np.full((41, 1), 50.0)).fast_for_self.any())
-        self.assertIsNone(self.doubt(minutes[:29], np.full((29, 2), 22.0)).limit)
+        few = self.doubt(minutes[:29], np.full((29, 2), 22.0))
+        self.assertEqual((few.limit, few.fast_for_all.any()), (None, False))
         self.assertEqual(self.doubt(minutes[:30], np.full((30, 2), 22.0)).limit, 11.45)
         # Where all take about as long, the 5th percentile is not fast: the floor is 60 % of the median.
         alike = np.concatenate([[23.9, 24.1], np.linspace(39, 41, 39)])

@@ -140,7 +140,7 @@ def _why(row: dict[str, Any]) -> str:
     reasons = []
     minutes = row["minutes"]
     if row["fast_for_all"]:
-        reasons.append(f"{minutes:g} minutes, faster than 19 of 20 in this grade ({row['limit']:.0f})")
+        reasons.append(f"{minutes:g} minutes; under {row['limit']:.0f} is too fast in this grade")
     if row["fast_for_self"]:
         reasons.append(f"{minutes:g} minutes, less than half of the {row['own_median']:g} it took before")
     if row["far_below"]:

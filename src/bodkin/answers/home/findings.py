@@ -1,6 +1,6 @@
 """What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,13 +12,10 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import percent, plural
 from bodkin.core.arrays import BoolArray
+from bodkin.core.compare.units import false_discoveries
 from bodkin.core.follow_up.matched_comparison import matched_comparison
 from bodkin.core.scores.gap import gap
 
-CONFIDENCE = 0.995
-"""Many grades are looked at; only what chance would bring about in one of two hundred is told."""
-STRONG_CONFIDENCE = 0.95
-"""Strong starters are few: what chance would bring about in one of twenty is told, and said to be."""
 OWN = 0.1
 """Spreads of growth above or below expected that a part must have grown itself, whatever the others did."""
 FEWEST = 12
@@ -99,23 +96,23 @@ class _Part:
     alike: pl.DataFrame
     mine: BoolArray
 
-    def beside(self, confidence: float, among: BoolArray | None = None) -> float | None:
-        """How much more the part grew than the others, where that is is more than chance.
+    def beside(self, among: BoolArray | None = None) -> tuple[float, float, bool] | None:
+        """How much more the part grew than the others, how often chance does so, and whether it is its own doing.
 
         A part that others merely fell behind has done nothing to be told of: its own growth must lie
-        on the same side of what was expected. ``among``: only those students of the grade.
+        on the same side of what was expected. ``among``: only those students of the grade. None where either
+        side has too few.
         """
         grown = self.alike["gain_z"].to_numpy()
         among = np.ones(grown.shape, dtype=np.bool_) if among is None else among
         own, others = grown[self.mine & among], grown[~self.mine & among]
         if min(own.size, others.size) < FEWEST:
             return None
-        found = gap(own, others, confidence)
-        if found.difference is None or found.low is None or found.high is None:
+        found = gap(own, others)
+        if found.difference is None or found.p is None:
             return None
-        if (found.high < 0 and own.mean() < -OWN) or (found.low > 0 and own.mean() > OWN):
-            return found.difference
-        return None
+        own_doing = own.mean() < -OWN if found.difference < 0 else own.mean() > OWN
+        return found.difference, found.p, bool(own_doing)
 
 
 def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
@@ -129,82 +126,105 @@ def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
             yield _Part(str(grade), school, alike, mine)
 
 
-def unit_findings(comparison: Comparison) -> list[Finding]:
-    """Grades of a school that grew less, or more, than the same grade elsewhere; and their strong starters alone."""
-    found = []
+@dataclass(frozen=True, slots=True)
+class Look:
+    """One thing that was looked at: how often chance brings as much, and what is said if it stands beyond that.
+
+    ``otherwise`` is said where it does not stand; ``instead_of`` names another look: where that stands, this
+    one is not told.
+    """
+
+    p: float
+    finding: Finding | None
+    otherwise: Finding | None = None
+    name: str = ""
+    instead_of: str = ""
+
+
+def unit_looks(comparison: Comparison) -> list[Look]:
+    """Every grade of every school beside the same grade elsewhere; and their strong starters alone."""
+    looks = []
     for part in _parts(_grown(comparison)):
         grade, school = part.grade, part.school
-        size = part.beside(CONFIDENCE)
-        if size is not None:
+        name = f"{comparison.scope.subject}, {grade}, {school}"
+        seen = part.beside()
+        if seen is not None:
+            size, p, own_doing = seen
             way = "fell behind" if size < 0 else "went ahead of"
             mine = part.alike.filter(part.mine)
-            found.append(
-                Finding(
-                    step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
-                    sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
-                    f" by {abs(size):.1f} standard deviations of growth.",
-                    detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
-                    scope=_scope(grade, school),
-                )
+            finding = Finding(
+                step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
+                sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
+                f" by {abs(size):.1f} standard deviations of growth.",
+                detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
+                scope=_scope(grade, school),
             )  # fmt: skip
-            continue
+            looks.append(Look(p, finding if own_doing else None, name=name))
         strong = (part.alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
-        size = part.beside(STRONG_CONFIDENCE, strong)
-        if size is not None:
+        seen = part.beside(strong)
+        if seen is not None:
+            size, p, own_doing = seen
             few = part.alike.filter(part.mine & strong)
             met = _share(few["met"])
-            found.append(
-                Finding(
-                    step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
-                    sentence=f"Strong starters in grade {grade} at {school} grew {abs(size):.1f} spreads"
-                    f" {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
-                    detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
-                    f"{percent(met)} met expected growth. One in twenty such differences is chance.",
-                    scope=_scope(grade, school),
-                )
+            finding = Finding(
+                step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
+                sentence=f"Strong starters in grade {grade} at {school} grew {abs(size):.1f} standard deviations of"
+                f" growth {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
+                detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
+                f"{percent(met)} met expected growth.",
+                scope=_scope(grade, school),
             )  # fmt: skip
-    return sorted(found, key=lambda one: -abs(one.size))
+            looks.append(Look(p, finding if own_doing else None, instead_of=name))
+    return looks
 
 
-def group_findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
-    """Whether each group's students grew more than similar students outside it."""
+def group_looks(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Look]:
+    """Whether each group's students grew otherwise than similar students outside it."""
     rows = _grown(comparison)
     if not rows.height:
         return []
-    found = []
+    looks = []
     strata = rows["to_grade"].fill_null("").to_numpy()
     for group in groups:
         members = rows["student_id"].is_in(list(group.members)).to_numpy()
         if not members.any():
             continue
         seen = matched_comparison(rows["gain_z"].to_numpy(), rows["from_score"].to_numpy(), members, strata)
-        if seen.difference is None or seen.low is None or seen.high is None or seen.few:
+        if seen.difference is None or seen.p is None or seen.few:
             continue
-        pairs = len(seen.pairs)
+        more = seen.difference > 0
         size = f"{abs(seen.difference):.1f} standard deviations"
-        if seen.low > 0:
-            sentence = f"{group.name}: its students grew {size} more than similar students."
-        elif seen.high < 0:
-            sentence = f"{group.name}: its students grew {size} less than similar students."
-        else:
-            sentence = f"{group.name}: its students grew no more than similar students, as far as the data can show."
-        found.append(
-            Finding(
-                step="groups", kind="grew" if seen.low > 0 else "fell", n=int(np.sum(members)),
-                size=seen.difference,
-                sentence=sentence, detail=f"{plural(pairs, 'pair')} matched on start score and grade.",
-                scope={"group": [str(group.id)]},
-            )
+        stands = Finding(
+            step="groups", kind="grew" if more else "fell", n=int(np.sum(members)), size=seen.difference,
+            sentence=f"{group.name}: its students grew {size} {'more' if more else 'less'} than similar students.",
+            detail=f"{plural(len(seen.pairs), 'pair')} matched on start score and grade.",
+            scope={"group": [str(group.id)]},
         )  # fmt: skip
-    return sorted(found, key=lambda one: -one.size)
+        chance = f"{group.name}: its students grew no more than similar students, as far as the data can show."
+        not_ = stands.model_copy(update={"kind": "fell", "sentence": chance})
+        looks.append(Look(seen.p, stands, not_))
+    return looks
 
 
-def findings(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Finding]:
-    """What stands out, a few of each kind: what fell first, then what grew, then the groups."""
-    units = unit_findings(comparison)
-    fell = [one for one in units if one.kind == "fell"][:MOST]
-    grew = [one for one in units if one.kind == "grew"][:MOST]
-    return [*fell, *grew, *group_findings(comparison, groups)]
+def standing(looks: Sequence[Look]) -> list[Finding | None]:
+    """What is said of each thing that was looked at: what stands beyond chance, with false discoveries held.
+
+    At most 5 in 100 of the differences told are chance, over all looks together.
+    """
+    beyond = false_discoveries([look.p for look in looks])
+    names = {look.name for look, stands in zip(looks, beyond, strict=True) if stands and look.name and look.finding}
+    return [
+        look.finding if stands and look.instead_of not in names else look.otherwise
+        for look, stands in zip(looks, beyond, strict=True)
+    ]
+
+
+def few_of_each(said: Iterable[Finding | None]) -> list[Finding]:
+    """The largest few of what fell and what grew among units, and every group."""
+    found = [one for one in said if one is not None]
+    units = sorted((one for one in found if one.step != "groups"), key=lambda one: -abs(one.size))
+    fell, grew = ([one for one in units if one.kind == kind][:MOST] for kind in ("fell", "grew"))
+    return [*fell, *grew, *sorted((one for one in found if one.step == "groups"), key=lambda one: -one.size)]
 
 
 def measure_word(comparison: Comparison) -> str:

@@ -1,13 +1,21 @@
 """Home: what every step found in a measure, and who is worth a word, over all subjects of a test."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from bodkin.answers.check.rows import Doubtful, Rushed, TwoLanguages
 from bodkin.answers.check.step import CheckSeen
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.home.findings import Finding, GroupSeen, findings, measure_word
+from bodkin.answers.home.findings import (
+    Finding,
+    GroupSeen,
+    few_of_each,
+    group_looks,
+    measure_word,
+    standing,
+    unit_looks,
+)
 from bodkin.answers.home.worth_a_word import Words, together, worth_a_word
 
 MOST, MOST_TO_CELEBRATE = 8, 4
@@ -84,18 +92,24 @@ def check_findings(check: CheckSeen, names: Names) -> list[Finding]:
     ]
 
 
-def _of_measure(seen: MeasureSeen, names: Names) -> list[HomeFinding]:
-    scope = seen.comparison.scope
-    found = [*check_findings(seen.check, names), *findings(seen.comparison, list(seen.groups))]
-    measure = measure_word(seen.comparison)
+def _named(seen: MeasureSeen, found: Iterable[Finding]) -> list[HomeFinding]:
+    scope, measure = seen.comparison.scope, measure_word(seen.comparison)
     return [
         HomeFinding(**dict(one), assessment=scope.assessment, subject=scope.subject, measure=measure) for one in found
     ]
 
 
 def home_answer(measures: Collection[MeasureSeen], names: Names) -> HomeSeen:
-    """Every measure's findings, the largest first within each step, and the words for one's own students."""
-    found = [finding for seen in measures for finding in _of_measure(seen, names)]
+    """Every measure's findings, the largest first within each step, and the words for one's own students.
+
+    What is beyond chance is decided over everything that was looked at, in all measures together.
+    """
+    looks = [(seen, [*unit_looks(seen.comparison), *group_looks(seen.comparison, seen.groups)]) for seen in measures]
+    said = iter(standing([look for _, those in looks for look in those]))
+    found = []
+    for seen, those in looks:
+        mine = few_of_each(next(said) for _ in those)
+        found += _named(seen, [*check_findings(seen.check, names), *mine])
     fell = sorted((one for one in found if one.kind == "fell"), key=lambda one: (ORDER[one.step], one.size))
     grew = sorted((one for one in found if one.kind == "grew"), key=lambda one: -one.size)
     words = [

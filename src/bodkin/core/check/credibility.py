@@ -84,7 +84,7 @@ def doubt(
     same_shape(minutes=time, change=change)
     with np.errstate(invalid="ignore"):
         return Doubt(
-            time < (np.inf if limit is None else limit),
+            time < (-np.inf if limit is None else limit),
             time < OWN_PACE * own,
             change < -BEYOND_ERROR,
             limit,

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import stdtrit
+from scipy.special import stdtr, stdtrit
 
 from bodkin.core.arrays import FloatArray, IntArray, floats
 from bodkin.core.errors import BadInput
@@ -23,9 +23,10 @@ class MatchedComparison:
     """Pairs of positions (group, comparison), shape (pairs, 2), and what they come to.
 
     ``difference``: mean difference of the pairs in distance from expected, members less others, with its
-    95 % paired t interval; ``g``: Hedges' g of the two samples with its interval. ``balance_before``,
-    ``balance_after``: standardised difference of the start scores, members less others, over all and over
-    the pairs. None where it cannot be told. ``few`` marks fewer than ten pairs: "too few to tell".
+    95 % paired t interval and its two-sided chance ``p``; ``g``: Hedges' g of the two samples with its
+    interval. ``balance_before``, ``balance_after``: standardised difference of the start scores, members
+    less others, over all and over the pairs. None where it cannot be told. ``few`` marks fewer than ten
+    pairs: "too few to tell".
     """
 
     pairs: IntArray
@@ -33,6 +34,7 @@ class MatchedComparison:
     difference: float | None
     low: float | None
     high: float | None
+    p: float | None
     g: float | None
     g_low: float | None
     g_high: float | None
@@ -60,15 +62,17 @@ def _hedges(one: FloatArray, other: FloatArray) -> tuple[float | None, float | N
     return g, g - half, g + half
 
 
-def _paired(difference: FloatArray) -> tuple[float | None, float | None, float | None]:
+def _paired(difference: FloatArray) -> tuple[float | None, float | None, float | None, float | None]:
     n = difference.size
     if not n:
-        return None, None, None
+        return None, None, None, None
     mean = float(difference.mean())
     if n < 2:
-        return mean, None, None
-    half = float(stdtrit(n - 1, 0.5 + CONFIDENCE / 2) * difference.std(ddof=1) / np.sqrt(n))
-    return mean, mean - half, mean + half
+        return mean, None, None, None
+    error = float(difference.std(ddof=1) / np.sqrt(n))
+    half = float(stdtrit(n - 1, 0.5 + CONFIDENCE / 2)) * error
+    p = 2.0 * float(stdtr(n - 1, -abs(mean) / error)) if error > 0 else None
+    return mean, mean - half, mean + half, p
 
 
 def _pairs(x: FloatArray, wanted: IntArray, others: IntArray, reach: float) -> list[tuple[int, int]]:
@@ -129,9 +133,9 @@ def matched_comparison(
     table = np.array(sorted(pairs), dtype=np.int64).reshape(-1, 2)
     ours, theirs = table[:, 0], table[:, 1]
     members, rest = known & (member == 1.0), known & (member == 0.0)
-    difference, low, high = _paired(z[ours] - z[theirs])
+    difference, low, high, p = _paired(z[ours] - z[theirs])
     g, g_low, g_high = _hedges(z[ours], z[theirs])
     return MatchedComparison(
-        table, int(members.sum()) - len(pairs), difference, low, high, g, g_low, g_high,
+        table, int(members.sum()) - len(pairs), difference, low, high, p, g, g_low, g_high,
         _standardised(x[members], x[rest]), _standardised(x[ours], x[theirs]), len(pairs) < FEWEST_PAIRS,
     )  # fmt: skip

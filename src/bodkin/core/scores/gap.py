@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import ndtri, stdtrit
+from scipy.special import ndtri, stdtr, stdtrit
 
 from bodkin.core.arrays import floats, within
 
@@ -16,6 +16,7 @@ FEWEST = 2
 class Gap:
     """Difference of two groups: in scale points with its t interval, and as Hedges' g with one.
 
+    ``p``: two-sided chance of so large a difference where there is none (Welch's t test).
     All None with the reason where a group has fewer than two students or nobody differs.
     """
 
@@ -26,6 +27,7 @@ class Gap:
     g: float | None = None
     g_low: float | None = None
     g_high: float | None = None
+    p: float | None = None
     reason: str | None = None
 
 
@@ -56,4 +58,5 @@ def gap(first: ArrayLike, second: ArrayLike, confidence: float = 0.95) -> Gap:
     g = difference / float(pooled) * (1.0 - 3.0 / (4.0 * df - 1.0))
     error = float(np.sqrt(total / (a.size * b.size) + g**2 / (2 * total)))
     reach = float(ndtri(0.5 + share / 2)) * error
-    return Gap(sizes, difference, difference - half, difference + half, g, g - reach, g + reach)
+    p = 2.0 * float(stdtr(welch, -abs(difference) / float(np.sqrt(ea + eb))))
+    return Gap(sizes, difference, difference - half, difference + half, g, g - reach, g + reach, p)
