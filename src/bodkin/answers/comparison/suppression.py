@@ -43,7 +43,9 @@ def _layout(comparison: Comparison, units: int) -> _Layout:
     for at in names:
         for student in places[at][1].tolist():
             held[student].append(at)
-    if all(len(mine) <= 1 for mine in held) or not units:
+    if not units:
+        return _Layout(0, [], [])
+    if all(len(mine) <= 1 for mine in held):
         # Everybody is in one unit: the units are the parts of the whole.
         return _Layout(units, [], [(units, range(units))])
     alike: dict[tuple[int, ...], list[int]] = {}

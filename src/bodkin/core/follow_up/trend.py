@@ -1,6 +1,6 @@
 """Trend and aim line of weekly results, and the rule for the next step."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -55,6 +55,14 @@ def trend(week: ArrayLike, score: ArrayLike) -> Trend:
     the reference) and Theil-Sen (scipy.stats.theilslopes).
     """
     weeks, scores = _points(week, score)
+    line = _least_squares(weeks, scores)
+    if line.slope is None:
+        return line
+    return replace(line, robust_slope=float(theilslopes(scores, weeks).slope))
+
+
+def _least_squares(weeks: FloatArray, scores: FloatArray) -> Trend:
+    """The trend without its robust slope, which the rule does not need."""
     if weeks.size < FEWEST_FOR_TREND or np.unique(weeks).size < FEWEST_FOR_TREND:
         return Trend(weeks.size, reason=f"a trend needs results on at least {FEWEST_FOR_TREND} different days")
     x = weeks - weeks.mean()
@@ -62,8 +70,7 @@ def trend(week: ArrayLike, score: ArrayLike) -> Trend:
     intercept = float(scores.mean() - slope * weeks.mean())
     rest = scores - intercept - slope * weeks
     error = float(np.sqrt(rest @ rest / (weeks.size - 2) / (x @ x)))
-    robust = float(theilslopes(scores, weeks).slope)
-    return Trend(weeks.size, slope, intercept, error, robust, weeks.size < FEWEST_FOR_RULE)
+    return Trend(weeks.size, slope, intercept, error, few=weeks.size < FEWEST_FOR_RULE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +135,7 @@ def _rule(weeks: FloatArray, scores: FloatArray, aim: AimLine) -> NextStep:
         return NextStep("change", f"the last {IN_A_ROW} results lie below the aim line")
     if (away > 0).all():
         return NextStep("raise", f"the last {IN_A_ROW} results lie above the aim line")
-    line = trend(weeks, scores)
+    line = _least_squares(weeks, scores)
     if line.slope is None or line.error is None:
         return NextStep("none", line.reason or "there is no trend")
     if line.slope < aim.slope - line.error:
@@ -140,7 +147,7 @@ def _rule(weeks: FloatArray, scores: FloatArray, aim: AimLine) -> NextStep:
 
 def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act, sure: float) -> bool:
     """Whether the mean of the last four lies off the aim line by more than the scatter about the trend explains."""
-    line = trend(weeks, scores)
+    line = _least_squares(weeks, scores)
     if line.slope is None or line.intercept is None or weeks.size < BASELINE_POINTS + IN_A_ROW:
         return False
     rest = scores - line.intercept - line.slope * weeks
