@@ -80,6 +80,28 @@ class FurtherViews(InBrowser):
         page.keyboard.press("r")
         expect(page.locator(".scope")).not_to_contain_text("3 windows")
 
+    def test_units_stand_beside_the_whole(self):
+        """Which class needs a talk is one sentence; a unit's mark says its figure and whether it is chance."""
+        page = self.page
+        self.sign_in(path=COMPARE.replace("compare", "growth").replace("reading", "mathematics"))
+        page.get_by_role("button", name="classes", exact=True).click()
+        table = page.get_by_label("Growth by unit")
+        expect(page.locator(".said")).to_contain_text("Beyond chance: 7 Yawl grew less than the rest.")
+        first = table.locator("tbody tr").first
+        expect(first).to_contain_text("7 Yawl")
+        expect(first).to_contain_text("different beyond chance")
+        expect(first.locator("svg.whisker").first).to_have_attribute("aria-label", re.compile("7 Yawl: −1"))
+        table.get_by_role("button", name="Students").click()
+        n = first.locator("td").nth(1).inner_text()
+        first.locator("td").nth(1).get_by_role("button").click()
+        expect(page.get_by_label("Students behind the number").locator("ol > li")).to_have_count(int(n))
+        page.keyboard.press("Escape")
+        self.check_axe("growth by unit")
+        self.sign_in(path=COMPARE + "&grade=4")
+        page.get_by_label("Broken down by").select_option("school")
+        expect(page.locator("svg.whisker").first).to_have_attribute("aria-label", re.compile("net move"))
+        expect(page.locator(".said")).to_contain_text("chance")
+
     def test_the_history_grid_sorts_and_opens(self):
         """Sorted by a column either way, empty last; part scores add columns; a name opens the student."""
         page = self.page

@@ -64,11 +64,24 @@ class Unusual(InBrowser):
         expect(page.locator(".flow")).to_be_visible()
 
     def test_one_window_still_to_come(self):
-        """Growth projects; nothing is called met or not."""
+        """Growth looks ahead: a share with its range, an aim with whom it takes; nothing is called met or not."""
         page = self.page
         path = GROWTH.replace("fall", "X").replace("winter", "spring").replace("X", "winter")
         self.sign_in(path=path + "&section=4+Curlew")
-        expect(page.locator("h1")).to_have_text("What to expect of the next window")
+        expect(page.locator("h1")).to_contain_text("will be at Steady or above in spring if nothing changes")
+        outlook = page.get_by_label("Outlook", exact=True)
+        expect(outlook).to_contain_text("8 times in 10")
+        expect(outlook.locator("details.past")).to_contain_text("came true")
+        outlook.get_by_label("Aim, in percent").fill("100")
+        expect(outlook).to_contain_text(re.compile(r"takes about \d+ students? more"))
+        expect(page.locator(".fig svg")).to_have_attribute("aria-label", re.compile("expected, .* 8 times in 10"))
+        either = outlook.get_by_title(re.compile("between 30 and 70"))
+        count = int(either.inner_text())
+        either.click()
+        panel = page.get_by_label("Students behind the number")
+        expect(panel.locator("ol > li")).to_have_count(count)
+        expect(panel).to_contain_text("between 30 and 70 in 100")
+        page.keyboard.press("Escape")
         expect(page.locator(".lanes thead")).to_contain_text("Expected gain")
         expect(page.locator(".lanes thead")).not_to_contain_text("Verdict")
         expect(page.locator(".region")).to_have_count(0)

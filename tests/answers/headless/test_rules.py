@@ -88,6 +88,35 @@ class Rules(Run):
         for column in ("gain", "gain_z", "growth_percentile", "met", "verdict", "to_score"):
             self.assertEqual(students[column].tolist(), ["", ""], column)
         self.assertEqual(summary["growth"]["n"], 0)
+        # The bands of winter's cuts, by the normal distribution about what is expected.
+        chances = students.chance_at_or_above.astype(float)
+        self.assertTrue(((chances > 0) & (chances < 1)).all())
+        ahead = summary["outlook"]
+        self.assertEqual(ahead["window"], files.WINTER)
+        self.assertEqual([band["band"] for band in ahead["bands"]], ["Low", "Mid", "High", "Top"])
+        self.assertAlmostEqual(ahead["at_or_above"]["expected_share"], chances.mean())
+        self.assertEqual(set(ahead["bands"][0]), {"band", "expected_n", "low", "high"})
+        self.assertAlmostEqual(sum(band["expected_n"] for band in ahead["bands"]), 2)
+
+    def test_units_beside_the_whole_and_an_exact_test_of_few_movers(self):
+        """Every unit has its three figures with their ranges; the exact chance stands with few movers."""
+        rows = "".join(
+            line(f"s{at}", window, 440 + 3 * at + add, school="North" if at % 3 else "South")
+            for at in range(30) for window, add in ((files.FALL, 0), (files.WINTER, 8 + at % 5))
+        )  # fmt: skip
+        self.write(scores=HEADER + rows, norms=files.norms(), cuts=files.cuts())
+        _, summary = self.result("--by", "school")
+        self.assertIsNone(summary["outlook"])
+        movers = summary["movement"]["up"] + summary["movement"]["down"]
+        self.assertTrue(0 < movers < 25)
+        self.assertTrue(0 < summary["movement"]["p_exact"] <= 1)
+        for unit in summary["by"]:
+            self.assertEqual(set(unit["compared"]), {"net_move", "met_share", "mean_gain_z"})
+            for one in unit["compared"].values():
+                self.assertEqual(set(one), {"raw", "low", "high", "estimate", "different"})
+                self.assertTrue(one["low"] <= one["raw"] <= one["high"])
+            self.assertEqual(unit["compared"]["net_move"]["raw"], unit["movement"]["net"])
+            self.assertEqual(unit["compared"]["met_share"]["raw"], unit["growth"]["met_share"])
 
     def test_breakdown_by_program_counts_a_student_in_each(self):
         """Several programs count in each, none under "none"; a unit without matched students has a row."""

@@ -46,7 +46,10 @@ def chances_at(
     """
     nothing = np.full(expectation.score.shape, np.nan)
     cuts = bands_at(table, scope, scope.second, grades, expectation.score, target, nothing, Notes()).lines
-    return chances_at_or_above(expectation.score, expectation.spread, cuts)
+    chances = chances_at_or_above(expectation.score, expectation.spread, cuts)
+    # A grade with fewer bands than others has no cut for the highest ones: nobody there can reach them.
+    fewer = np.isnan(cuts) & ~np.isnan(chances[:, :1])
+    return np.where(fewer, 0.0, chances)
 
 
 def outlook(window: str, bands: list[str], chances: FloatArray, quoted: int) -> Outlook | None:
