@@ -233,6 +233,7 @@ class Choosing(InBrowser):
                      + "&to_window=2026-27+spring")  # fmt: skip
         expect(page.locator(".lead")).to_contain_text("weeks of instruction lie ahead")
         expect(page.locator(".scope")).not_to_contain_text("left out")
+        expect(page.get_by_label("Outlook", exact=True)).to_be_visible()
         row = page.locator(".lanes tr[data-index='3']")
         expect(row.locator("td").nth(2)).to_contain_text(re.compile(r"\d+ \d+–\d+ → \d+ \d+–\d+"))
         row.locator("td").nth(6).hover()

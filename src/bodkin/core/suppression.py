@@ -1,6 +1,7 @@
 """Withholding small cells, and the second cells from which they could be worked out."""
 
 from collections.abc import Collection, Sequence
+from itertools import count
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -19,6 +20,8 @@ Sum = tuple[int, Sequence[int]]
 
 ONE_BY_ONE = 40
 """Up to so many withheld cells the next one is chosen anew each time; with more, one for each sum at a time."""
+TURNS = 25
+"""After so many rounds of choosing more cells, all that can be withheld is."""
 LOOKS = 60
 """Other tables that are looked for over all cells at once, before the rest is tried cell by cell."""
 SECONDS = 5.0
@@ -68,14 +71,21 @@ def withhold(
     hidden[list(already_hidden)] = True
     fixed = frozenset(always_shown)
     members = [(int(total), *(int(part) for part in parts)) for total, parts in sums]
-    while (found := _found_out(cells, members, hidden, secret)).size:
+    for turn in count():
+        found = _found_out(cells, members, hidden, secret)
+        if not found.size:
+            break
         more: dict[tuple[int, ...], int] = {}
+        many = int(hidden.sum()) > ONE_BY_ONE
         for place in found.tolist():
-            sum_, other = _companion(place, cells, members, hidden, fixed)
+            sum_, other = _companion(place, cells, members, hidden, fixed, short=many)
             if other is not None:
                 more.setdefault(sum_, other)
-                if int(hidden.sum()) <= ONE_BY_ONE:
+                if not many:
                     break
+        if turn >= TURNS:
+            # So tangled a table is not worth more looks: all that can be withheld is.
+            more |= {(place,): place for sum_ in members for place in sum_ if not hidden[place] and place not in fixed}
         if not more:
             # Nothing beside them is left: what stands further off may still give them away.
             left = [place for sum_ in members for place in sum_ if not hidden[place] and place not in fixed]
@@ -92,13 +102,19 @@ def withhold(
 
 
 def _companion(
-    cell: int, cells: FloatArray, members: Sequence[tuple[int, ...]], hidden: BoolArray, fixed: frozenset[int]
-) -> tuple[tuple[int, ...], int | None]:
-    """The cell to withhold beside ``cell``, and its sum: the smallest part in a sum with it, else a total."""
+    cell: int, cells: FloatArray, members: Sequence[tuple[int, ...]], hidden: BoolArray, fixed: frozenset[int], *,
+    short: bool,
+) -> tuple[tuple[int, ...], int | None]:  # fmt: skip
+    """The cell to withhold beside ``cell``, and its sum: the smallest part in a sum with it, else a total.
+
+    ``short``: in the shortest of the sums that have one, so that many cells find company of their own at once.
+    """
     totals = {sum_[0] for sum_ in members}
-    beside = {
-        place: sum_ for sum_ in members if cell in sum_ for place in sum_ if not hidden[place] and place not in fixed
-    }
+    mine = [sum_ for sum_ in members if cell in sum_]
+    free = [sum_ for sum_ in mine if any(not hidden[place] and place not in fixed for place in sum_)]
+    if short and free:
+        free = [min(free, key=len)]
+    beside = {place: sum_ for sum_ in free for place in sum_ if not hidden[place] and place not in fixed}
     choice = (set(beside) - totals) or set(beside)
     other = min(choice, key=lambda place: (cells[place], place), default=None)
     return (beside[other] if other is not None else (), other)

@@ -1,7 +1,7 @@
 /** The same shares by unit as small rows that sort by net move. */
 import type { Schemas } from "../api/client";
 import { tone } from "../marks/ramp";
-import { Whisker, whiskerDomain } from "../marks/Whisker";
+import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { type By, LISTS, type ListKey } from "../scope/scope";
@@ -112,8 +112,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
       n: count(row),
       before: share(row, "from"),
       after: share(row, "to"),
-      // A small unit is put where its size lets it be believed.
-      net: row.compared.net_move?.estimate ?? row.movement?.net,
+      net: row.compared.net_move ? believable(row.compared.net_move) : row.movement?.net,
       up: row.movement?.up,
       down: row.movement?.down,
     })[key];

@@ -1,7 +1,7 @@
 /** Growth of each school, grade, class, teacher or program beside the whole. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas } from "../api/client";
-import { Whisker, whiskerDomain } from "../marks/Whisker";
+import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type By, LISTS, type ListKey, type Scope } from "../scope/scope";
@@ -21,9 +21,13 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
   const { change } = useScope();
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const { by: order, header } = useSorting<Key>({ key: "distance", down: false });
-  // A small unit is put where its size lets it be believed.
   const value = (row: Row, key: Key) =>
-    ({ value: row.value, n: row.n, met: row.met_share?.estimate, distance: row.mean_gain_z?.estimate })[key];
+    ({
+      value: row.value,
+      n: row.n,
+      met: row.met_share ? believable(row.met_share) : null,
+      distance: row.mean_gain_z ? believable(row.mean_gain_z) : null,
+    })[key];
   const rows = sorted(answer.rows, order, value);
   const scale = whiskerDomain(
     rows.map((row) => row.mean_gain_z),

@@ -34,7 +34,12 @@ class _Layout:
         return self.units + len(self.hidden_rows)
 
 
-def _layout(comparison: Comparison, units: int) -> _Layout:
+MOST_ROWS = 60
+"""Rows of overlapping units and of what can be worked out beside them that are tried out; with more all is withheld."""
+
+
+def _layout(comparison: Comparison, units: int) -> _Layout | None:
+    """How the units hang together; None where too many of them overlap to try out what could be worked out."""
     places = list(unit_places(comparison).items())
     students = comparison.students.height
     held: list[list[int]] = [[] for _ in range(students)]
@@ -52,6 +57,8 @@ def _layout(comparison: Comparison, units: int) -> _Layout:
     for student, mine in enumerate(held):
         alike.setdefault(tuple(mine), []).append(student)
     atoms = list(alike)
+    if units + len(atoms) + len(places) > MOST_ROWS:
+        return None
     sets: list[IntArray] = [np.array(alike[atom], dtype=np.int64) for atom in atoms]
     everyone = np.arange(students)
     sets += [np.setdiff1d(everyone, mine) for _, mine in places]
@@ -86,6 +93,8 @@ def _masks(
     rows = [count(figures) for figures in (*units, *layout.hidden_rows, whole)]
     width = len(rows[0][0])
     of_whole = _of_whole(*rows[-1], minimum)
+    if all(small):
+        return [[True] * width for _ in units] + [of_whole]
     cells: list[int] = []
     sums: list[Sum] = []
     # Each row holds its cells, those of its students who are in none of them, and all its students.
@@ -272,7 +281,11 @@ def suppress_small_cells(summary: Summary, minimum: int, comparison: Comparison)
         return safe
     units: list[Figures] = list(safe.by)
     layout = _layout(comparison, len(units))
-    small = _small_units(layout, units, _matched(safe), minimum)
+    small = [True] * len(units)
+    if layout is None:
+        layout = _Layout(len(units), [], [])
+    else:
+        small = _small_units(layout, units, _matched(safe), minimum)
 
     def masks(count: Count) -> list[list[bool]]:
         return _masks(layout, units, safe, small, count, minimum)

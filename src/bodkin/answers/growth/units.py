@@ -29,6 +29,12 @@ class GrowthUnits(BaseModel):
     rows: list[GrowthUnit]
 
 
+def _believable(row: GrowthUnit) -> tuple[bool, float, float]:
+    """The order of units: where their size lets them be believed, ties by their own figure, nobody last."""
+    one = row.mean_gain_z
+    return (True, 0.0, 0.0) if one is None else (False, one.estimate, one.raw)
+
+
 def growth_units(comparison: Comparison, summary: Summary) -> GrowthUnits:
     """The units of a comparison's breakdown by their growth."""
     rows = [
@@ -47,5 +53,5 @@ def growth_units(comparison: Comparison, summary: Summary) -> GrowthUnits:
         met_share=summary.growth.met_share,
         mean_gain_z=whole,
         said=beyond_chance(by, summary.by, "mean_gain_z", whole, ways),
-        rows=sorted(rows, key=lambda row: row.mean_gain_z.estimate if row.mean_gain_z else float("inf")),
+        rows=sorted(rows, key=_believable),
     )
