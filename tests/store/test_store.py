@@ -1,5 +1,6 @@
 """The store: migrations, the score table by version, a database that goes away, reach and groups."""
 
+import os
 import tempfile
 import unittest
 from datetime import date
@@ -7,6 +8,7 @@ from pathlib import Path
 
 from alembic import command
 from sqlalchemy import select, text
+from sqlalchemy.exc import DBAPIError
 
 from bodkin.core.errors import Conflict, StoreDown
 from bodkin.store.database import Store, alembic_config
@@ -181,3 +183,97 @@ class Groups(unittest.TestCase):
             self.assertEqual([last for _, last in stays], [date(2027, 2, 11), None])
         with self.assertRaisesRegex(Conflict, "already a group"), store.writing(scores=False) as session:
             groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
+
+
+class Accounts(unittest.TestCase):
+    """Who gets into the database: the application, into its own schema, and root of this machine by its socket."""
+
+    @classmethod
+    def setUpClass(cls):
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
+        cls.server.start()
+        cls.addClassCleanup(cls.server.stop)
+        cls.store = Store(cls.server.settings.database_url)
+        cls.port = cls.server._read_state()["port"]
+
+    def enters(self, user, **more):
+        """Whether somebody gets in, over loopback."""
+        import MySQLdb
+
+        try:
+            MySQLdb.connect(host="127.0.0.1", port=self.port, user=user, **more).close()
+        except MySQLdb.Error:
+            return False
+        return True
+
+    def socket(self):
+        words = Path(f"/proc/{self.server.process.pid}/cmdline").read_bytes().split(b"\0")
+        return next(word.decode().removeprefix("--socket=") for word in words if word.startswith(b"--socket="))
+
+    def as_root(self, *statements):
+        """What the machine's root reads through the socket."""
+        import MySQLdb
+
+        connection = MySQLdb.connect(unix_socket=self.socket(), user="root")
+        cursor = connection.cursor()
+        for statement in statements:
+            cursor.execute(statement)
+        rows = cursor.fetchall()
+        connection.commit()
+        connection.close()
+        return rows
+
+    def test_nobody_enters_over_loopback_without_the_password(self):
+        """Root in any way, nobody at all, the application with another password."""
+        for user in ("root", "", "mysql", "mariadb.sys"):
+            for more in ({}, {"password": ""}, {"password": "root"}):
+                self.assertFalse(self.enters(user, **more), (user, more))
+        self.assertFalse(self.enters("bodkin"))
+        self.assertFalse(self.enters("bodkin", password="x"))
+        self.assertTrue(self.enters("bodkin", password=self.server._read_state()["password"]))
+
+    def test_the_application_reaches_its_own_schema_only(self):
+        """No accounts, no files of the server, no other schema."""
+        for statement in (
+            "SELECT * FROM mysql.user", "SELECT * FROM mysql.global_priv", "CREATE DATABASE other", "SELECT * FROM mysql.db",
+            "SELECT 1 INTO OUTFILE '/tmp/bodkin-out'", "SET GLOBAL max_connections = 5", "CREATE USER 'x'@'%'",
+        ):  # fmt: skip
+            with self.subTest(statement=statement), self.assertRaises(DBAPIError), self.store.engine.begin() as own:
+                own.execute(text(statement))
+        with self.store.engine.begin() as own:
+            grants = [row[0] for row in own.execute(text("SHOW GRANTS"))]
+            self.assertIsNone(own.scalar(text("SELECT LOAD_FILE('/etc/passwd')")))
+        self.assertEqual([grant.split(" TO ")[0] for grant in grants],
+                         ["GRANT USAGE ON *.*", "GRANT ALL PRIVILEGES ON `bodkin`.*"])  # fmt: skip
+
+    @unittest.skipUnless(os.geteuid() == 0, "only the machine's root can walk the accounts and become another user")
+    def test_an_old_data_folder_is_made_safe_at_the_next_start(self):
+        """Accounts that were left open go; another user of the machine enters neither by socket nor by loopback."""
+        self.as_root("CREATE USER 'root'@'127.0.0.1'", "GRANT ALL ON *.* TO 'root'@'127.0.0.1'", "CREATE USER ''@'%'",
+                     "GRANT ALL ON *.* TO 'bodkin'@'127.0.0.1'", "ALTER USER 'root'@'localhost' IDENTIFIED BY ''",
+                     "CREATE USER 'left over'@'%'")  # fmt: skip
+        self.assertTrue(self.enters("root"))
+        self.server.stop()
+        self.server.start(same_port=True)
+        accounts = self.as_root("SELECT User, Host FROM mysql.user WHERE User <> 'PUBLIC'")
+        self.assertEqual(set(accounts), {("bodkin", "127.0.0.1"), ("root", "localhost"), ("mariadb.sys", "localhost")})
+        self.test_nobody_enters_over_loopback_without_the_password()
+        self.test_the_application_reaches_its_own_schema_only()
+        # As somebody else of this machine, in a process of its own.
+        child = os.fork()
+        if not child:
+            os.setuid(65534)
+            import MySQLdb
+
+            found = 0
+            for user in ("root", "bodkin", ""):
+                for way in ({"unix_socket": self.socket()}, {"host": "127.0.0.1", "port": self.port}):
+                    try:
+                        MySQLdb.connect(user=user, **way).close()
+                        found += 1
+                    except MySQLdb.Error:
+                        pass
+            os._exit(found)
+        self.assertEqual(os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]), 0)

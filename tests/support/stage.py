@@ -24,6 +24,8 @@ FOLDER = "BODKIN_TEST_SERVER"
 """Where the test command says which folder its server has."""
 TEMPLATE = "demo-template"
 """The mark in that folder that names the database with the demo."""
+SCHEMAS = (r"fresh\_%",)
+"""What the test databases are called; the run's own account may use them."""
 _numbers = itertools.count(1)
 
 
@@ -33,7 +35,7 @@ def server() -> DatabaseServer:
     if shared := os.environ.get(FOLDER):
         return DatabaseServer(_settings(Path(shared)))
     folder = Path(tempfile.mkdtemp(prefix="bodkin-test-"))
-    database = DatabaseServer(_settings(folder))
+    database = DatabaseServer(_settings(folder), more_schemas=SCHEMAS)
     database.start()
 
     def end() -> None:

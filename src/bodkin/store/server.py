@@ -46,9 +46,11 @@ def free_port(first: int) -> int:
 class DatabaseServer:
     """A MariaDB server with its data under the folder of the settings, seen by loopback only."""
 
-    def __init__(self, settings: Settings, options: Sequence[str] = ()) -> None:
+    def __init__(self, settings: Settings, options: Sequence[str] = (), more_schemas: Sequence[str] = ()) -> None:
+        """A server of a folder; ``more_schemas``: patterns of further schemas that its account may use, for tests."""
         self.settings = settings
         self.options = options
+        self.more_schemas = more_schemas
         self.data = settings.folder / "mariadb"
         self.log = settings.folder / "mariadb.log"
         self.process: subprocess.Popen[bytes] | None = None
@@ -116,13 +118,7 @@ class DatabaseServer:
         passing.mkdir(exist_ok=True)
         first = self.settings.folder / "first.sql"
         first.touch(mode=0o600)
-        first.write_text(
-            f"CREATE DATABASE IF NOT EXISTS `{state['name']}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;\n"
-            f"CREATE USER IF NOT EXISTS 'bodkin'@'127.0.0.1' IDENTIFIED BY '{state['password']}';\n"
-            f"ALTER USER 'bodkin'@'127.0.0.1' IDENTIFIED BY '{state['password']}';\n"
-            "GRANT ALL ON *.* TO 'bodkin'@'127.0.0.1';\n"
-            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{state['password']}';\n"
-        )
+        first.write_text("".join(f"{line};\n" for line in self._accounts(state["name"], state["password"])))
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(  # noqa: S603 (arguments are ours)
                 [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={state['port']}",
@@ -140,6 +136,30 @@ class DatabaseServer:
                 raise BodkinError(f"the database does not start; see {self.log}")
             time.sleep(0.05)
         first.unlink(missing_ok=True)
+
+    def _accounts(self, name: str, password: str) -> list[str]:
+        """What makes the accounts safe at every start, whoever made the data folder.
+
+        Two accounts are left beside the server's own: the application's, with its own schema only, and root, by
+        the socket of this machine and for the machine's root alone.
+        """
+        own = "'bodkin'@'127.0.0.1'"
+        schemas = [name.replace("_", r"\_"), *self.more_schemas]
+        others = (
+            "SELECT GROUP_CONCAT(QUOTE(User), '@', QUOTE(Host)) FROM mysql.global_priv WHERE User <> 'PUBLIC' AND"
+            " CONCAT(User, '@', Host) NOT IN ('bodkin@127.0.0.1', 'root@localhost', 'mariadb.sys@localhost')"
+        )
+        return [
+            f"CREATE DATABASE IF NOT EXISTS `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin",
+            f"CREATE USER IF NOT EXISTS {own} IDENTIFIED BY '{password}'",
+            f"ALTER USER {own} IDENTIFIED BY '{password}'",
+            f"REVOKE ALL PRIVILEGES, GRANT OPTION FROM {own}",
+            *(f"GRANT ALL ON `{schema}`.* TO {own}" for schema in schemas),
+            "CREATE USER IF NOT EXISTS 'root'@'localhost' IDENTIFIED VIA unix_socket",
+            "ALTER USER 'root'@'localhost' IDENTIFIED VIA unix_socket",
+            f"SET @others = ({others})",
+            "EXECUTE IMMEDIATE IF(@others IS NULL, 'DO 0', CONCAT('DROP USER ', @others))",
+        ]
 
     def _socket(self) -> Path:
         # A path of a socket has about a hundred bytes at the most, a folder may be deeper.

@@ -54,7 +54,7 @@ def shared_server(*, wanted: bool) -> Iterator[None]:
 
     folder = _folder()
     os.environ[FOLDER] = str(folder)
-    server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK)
+    server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK, stage.SCHEMAS)
     try:
         server.start()
         Thread(target=stage.make_template, daemon=True).start()
