@@ -237,7 +237,8 @@ class Accounts(unittest.TestCase):
     def test_the_application_reaches_its_own_schema_only(self):
         """No accounts, no files of the server, no other schema."""
         for statement in (
-            "SELECT * FROM mysql.user", "SELECT * FROM mysql.global_priv", "CREATE DATABASE other", "SELECT * FROM mysql.db",
+            "SELECT * FROM mysql.user", "SELECT * FROM mysql.global_priv", "CREATE DATABASE x",
+            "SELECT * FROM mysql.db",
             "SELECT 1 INTO OUTFILE '/tmp/bodkin-out'", "SET GLOBAL max_connections = 5", "CREATE USER 'x'@'%'",
         ):  # fmt: skip
             with self.subTest(statement=statement), self.assertRaises(DBAPIError), self.store.engine.begin() as own:

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.exports import Table
+from bodkin.answers.comparison.norms.expectation import kept_from
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at
 from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
@@ -161,11 +162,14 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
     interim = scope.model_copy(update={"strand": None, "reach": None})
     asked = Scope(assessment=outcome[0], subject=outcome[1], from_window=str(window), to_window=str(window))
     past = past_pairs(table, interim, asked)
+    refused = kept_from(scope)
+    if refused is not None:
+        past = past.clear()
     order, levels = _levels(table, asked, past)
     counts = quoted_order(len(levels)) if len(levels) > 1 else 2
     rows = comparison.students.filter("matched" if scope.paired else pl.col("to_score").is_not_null())
     title = measure_title(*outcome)
-    notes: list[str] = []
+    notes: list[str] = [] if refused is None else [refused]
     found, accuracies = [], []
     chance_rows: list[FloatArray] = []
     for grade in sorted(set(rows["to_grade"].drop_nulls()), key=grade_key) if len(levels) > 1 else []:

@@ -29,7 +29,10 @@ Count = Annotated[int, Query(ge=1, le=MOST_ROWS)]
 def _beside(context: Context, scope: Scope) -> Mapping[str, Any]:
     """What stands beside the students' rows: their goals, and the district's means."""
     goals = goals_of(context.session, scope.assessment, scope.subject, context.runtime.settings.today)
-    return {"goals": goals if scope.strand is None else {}, "district": district_means(context.put(scope), scope)}
+    return {
+        "goals": goals if scope.strand is None else {},
+        "district": district_means(context.put(scope), context.narrowed(scope)),
+    }
 
 
 @router.get("/growth", response_model=GrowthAnswer)

@@ -73,6 +73,9 @@ def expected_of(
         why = "lie in one season" if near else "lie more than one year apart"
         notes.add(f"the windows {why}, so there is no expected growth")
         return nothing
+    if scope.against != "norms" and (reason := kept_from(scope)) is not None:
+        notes.add(f"{reason}; choose norms instead")
+        return nothing
     return _WAYS[scope.against](table, scope, rows, grades, first, target, notes)
 
 
@@ -82,6 +85,26 @@ def _by_norms(
     rho = correlations(table, scope, grades, notes)
     score = _scores(rows, "from_score")
     return Judged(first, target, expected_growth(score, first.mean, first.sd, target.mean, target.sd, rho))
+
+
+def kept_from(scope: Scope) -> str | None:
+    """Why figures of the whole district are not for this reader, or None.
+
+    A reader of few students could ask twice, with one day or one slice more, and read off the difference what
+    belongs to somebody outside the own reach: such figures stand for calendar windows and whole grades only.
+    """
+    if scope.reach is None:
+        return None
+    if scope.first.days is not None or scope.second.days is not None:
+        return "figures of the whole district stand for the windows of the calendar, not for days of one's own"
+    if scope.language is not None or scope.strand is not None:
+        return "figures of the whole district stand for whole tests, not for one language or part"
+    return None
+
+
+def _coarse(values: FloatArray, scope: Scope, decimals: int = 0, least: float = -np.inf) -> FloatArray:
+    """Figures of the whole district as they are for whoever may see it, else rounded, and no less than ``least``."""
+    return values if scope.reach is None else np.maximum(np.round(values, decimals), least)
 
 
 def _district_pairs(table: ScoreTable, scope: Scope) -> pl.DataFrame:
@@ -117,14 +140,18 @@ def district_norms(table: ScoreTable, scope: Scope, side: str, grades: Grades) -
         )
         .filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("sd") > 0)
     )
-    return NormsAt(*_two(by_grade.select(f"{side}_grade", "mean", "sd"), grades), np.full(grades.place.size, np.nan))
+    mean, sd = _two(by_grade.select(f"{side}_grade", "mean", "sd"), grades)
+    return NormsAt(_coarse(mean, scope), _coarse(sd, scope, least=1.0), np.full(grades.place.size, np.nan))
 
 
 def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
     """Mean score at the second window of the district's students of each grade with 30 of them or more.
 
-    Before the second window has results: of the first.
+    Before the second window has results: of the first. To a reader of some students only: in whole points, and
+    for calendar windows and whole tests only.
     """
+    if kept_from(scope) is not None:
+        return {}
 
     def made() -> dict[str, float]:
         everyone = _district_pairs(table, scope)
@@ -134,7 +161,8 @@ def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
         means = by_grade.agg(pl.len().alias("n"), score.mean().alias("mean")).filter(pl.col("n") >= FEWEST_DISTRICT)
         return {str(grade): float(mean) for grade, _, mean in means.iter_rows()}
 
-    return table.worked.once(("district means", *_place(scope)), made)
+    means = table.worked.once(("district means", *_place(scope)), made)
+    return means if scope.reach is None else {grade: float(round(mean)) for grade, mean in means.items()}
 
 
 def _two(by_grade: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:
@@ -167,8 +195,14 @@ def _by_district(
         if grade not in known:
             notes.add(f"fewer than {FEWEST_DISTRICT} students of grade {grade} have both results in the district")
     held = {
-        name: grades.values(dict(lines.select("from_grade", name).iter_rows()))
-        for name in ("from_mean", "from_std", "to_mean", "to_std", "rho")
+        name: _coarse(grades.values(dict(lines.select("from_grade", name).iter_rows())), scope, decimals, least)
+        for name, decimals, least in (
+            ("from_mean", 0, -np.inf),
+            ("from_std", 0, 1.0),
+            ("to_mean", 0, -np.inf),
+            ("to_std", 0, 1.0),
+            ("rho", 2, -1.0),
+        )
     }
     # The line goes through the students with both results, so their own means hold it.
     expectation = expected_growth(
@@ -232,7 +266,7 @@ def _by_history(
         if curves.reason is not None:
             notes.add(f"grade {grade}: {curves.reason}")
             continue
-        quantiles = expected_quantiles(curves, score[mine])
+        quantiles = _coarse(expected_quantiles(curves, score[mine]), scope)
         expected[mine] = quantiles[:, MIDDLE].mean(axis=1)
         spread[mine] = (quantiles[:, UPPER].mean(axis=1) - quantiles[:, LOWER].mean(axis=1)) / 2
         slope[mine] = median_slope(curves, score[mine])
