@@ -17,6 +17,8 @@ from bodkin.core.errors import BodkinError
 from bodkin.store.settings import ROOT
 
 WORKERS = 3
+ONE_THREAD = ("POLARS_MAX_THREADS", "OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS")
+"""Several workers share the cores: threads of each that wait for one another only take turns away."""
 SLOW = 4.0
 """Tests that take longer are named, seconds."""
 
@@ -66,6 +68,8 @@ def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
     os.chdir(ROOT)
     sys.path.insert(0, str(ROOT))
+    for name in ONE_THREAD:
+        os.environ.setdefault(name, "1")
     if changed:
         only = [*only, *parts_for(changed_files())]
         print(f"Parts: {', '.join(only)}", flush=True)
