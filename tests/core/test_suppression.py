@@ -56,7 +56,7 @@ class Withhold(unittest.TestCase):
     def test_a_solver_cannot_find_any_withheld_cell(self):
         """Over seeded random two-way tables no withheld cell has a single possible value."""
         rng = np.random.default_rng(11)
-        for trial in range(25):
+        for trial in range(15):
             cells, sums = two_way(rng.integers(0, 30, (rng.integers(2, 5), rng.integers(2, 5))))
             hidden = withhold(cells, sums, 10)
             self.assertFalse((~hidden & (cells < 10)).any())

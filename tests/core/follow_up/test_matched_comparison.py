@@ -41,6 +41,10 @@ class Helped(unittest.TestCase):
         # Reference: scipy.stats.ttest_rel for the interval, statsmodels for the balance and Hedges' g.
         interval = stats.ttest_rel(ours, theirs).confidence_interval(0.95)
         np.testing.assert_allclose([answer.low, answer.high], interval)
+        self.assertAlmostEqual(answer.p, stats.ttest_rel(ours, theirs).pvalue)
+        n = ours.size
+        half = 1.96 * np.sqrt(2 / n + answer.g**2 / (4 * n))
+        np.testing.assert_allclose([answer.g_low, answer.g_high], [answer.g - half, answer.g + half])
         reference = meta_analysis.effectsize_smd(ours.mean(), ours.std(ddof=1), ours.size, theirs.mean(),
                                                  theirs.std(ddof=1), theirs.size)  # fmt: skip
         self.assertAlmostEqual(answer.g, reference[0])
@@ -76,6 +80,22 @@ class Helped(unittest.TestCase):
         self.assertEqual(narrow.pairs.tolist(), [[0, 1]])
         with self.assertRaisesRegex(BadInput, "1 or 0"):
             matched_comparison([1.0], [1.0], [2.0], ["a"])
+
+    def test_the_caliper_is_a_fifth_of_a_spread(self):
+        """Just within 0.2 of it is a pair, just beyond is none; one pair has no interval and no effect size."""
+        others = np.concatenate([np.linspace(400, 440, 20), np.linspace(560, 600, 20)])
+        for share, pairs in ((0.2 - 1e-6, 1), (0.2 + 1e-6, 0)):
+            # The member stands so far below the lowest of the upper others as the share of the whole spread says.
+            low, high = 500.0, 560.0
+            for _ in range(80):
+                middle = (low + high) / 2
+                spread = np.append(others, middle).std(ddof=1)
+                low, high = (middle, high) if 560 - middle > share * spread else (low, middle)
+            start = np.append(others, (low + high) / 2)
+            member = np.append(np.zeros(40), 1)
+            answer = matched_comparison(np.arange(41.0), start, member, np.zeros(41))
+            self.assertEqual((len(answer.pairs), answer.unmatched), (pairs, 1 - pairs))
+            self.assertEqual((answer.low, answer.p, answer.g), (None, None, None))
 
     def test_few_pairs_are_marked_and_nobody_far_is_taken(self):
         """Five members; one whose start lies far from everybody stays without a partner."""

@@ -10,6 +10,7 @@ from scipy import stats
 
 from bodkin.core.errors import BadInput
 from bodkin.core.growth.expected_growth import (
+    BY_CHANCE,
     CLEARLY,
     ExpectedGrowth,
     error_away,
@@ -100,7 +101,8 @@ class Seen(unittest.TestCase):
             expectation = expected_growth(first, 500.0, 20.0, 512.0, 22.0, rho)
             verdict = growth_seen(first, grown + rng.normal(0, s2, n), expectation, s1, s2).verdict
             for way in (-1, 1):
-                self.assertAlmostEqual((verdict == way).mean(), 0.05, delta=0.003)
+                self.assertAlmostEqual((verdict == way).mean(), BY_CHANCE, delta=0.003)
+        self.assertAlmostEqual(BY_CHANCE, stats.norm.sf(CLEARLY), places=4)
 
     def test_no_verdict_without_both_errors(self):
         """Without an error there is no verdict, but met stands."""

@@ -58,6 +58,10 @@ class Counts(unittest.TestCase):
         self.assertEqual((found.n, found.low, found.median, found.high),
                          (50, *(int(reference.ppf(q)) for q in (0.1, 0.5, 0.9))))  # fmt: skip
         self.assertAlmostEqual(found.expected, p.sum())
+        half = count_range(p, 0.5)
+        self.assertEqual((half.low, half.high), tuple(int(reference.ppf(q)) for q in (0.25, 0.75)))
+        for one in (0.0, 1.0):
+            self.assertEqual(count_range([one] * 3).median, 3 * one)
         self.assertIsNone(count_range([np.nan]))
 
     def test_the_range_holds_the_count_four_times_in_five_or_a_little_more(self):

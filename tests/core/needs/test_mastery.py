@@ -30,6 +30,15 @@ class Mastery(unittest.TestCase):
         """More won than possible, limits out of order."""
         with self.assertRaisesRegex(BadInput, "points possible"):
             mastery_from_points([3], [2])
+        for won, possible in (([-1.0], [3.0]), ([0.0], [-1.0])):
+            with self.assertRaisesRegex(BadInput, "points possible"):
+                mastery_from_points(won, possible)
+        with self.assertRaisesRegex(BadInput, "points possible"):
+            mastery_chance([-1.0], [3.0])
+        for limit, chance in ((0.0, 1.0), (100.0, 0.0)):
+            self.assertEqual(mastery_chance([1.0], [3.0], limit)[0], chance)
+        with self.assertRaisesRegex(BadInput, "limit"):
+            mastery_chance([1.0], [3.0], 100.5)
         with self.assertRaisesRegex(BadInput, "must lie below"):
             mastery_from_points([1], [2], 50, 60)
 
