@@ -1,6 +1,7 @@
 """The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -265,8 +266,11 @@ def unit_order(comparison: Comparison) -> list[Unit]:
     """The units of the breakdown in the order of the summary, those of students left out among them."""
     scope = comparison.scope
     outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
-    units = {*unit_places(comparison), *outside}
-    return sorted(units, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+    return _in_order(unit_places(comparison), outside)
+
+
+def _in_order(inside: Iterable[Unit], outside: Iterable[Unit]) -> list[Unit]:
+    return sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
 
 
 def figures_of(comparison: Comparison, units: list[IntArray]) -> list[Figures]:
@@ -284,8 +288,9 @@ def _outlook(comparison: Comparison) -> Outlook | None:
 def summarise(comparison: Comparison) -> Summary:
     """The summary of a comparison, over all its students and by unit where asked."""
     notes, scope = list(comparison.notes), comparison.scope
-    inside, units = unit_places(comparison), unit_order(comparison)
+    inside = unit_places(comparison)
     outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
+    units = _in_order(inside, outside)
     places = [inside.get(unit, _NOBODY) for unit in units]
     figures = _figures(
         comparison,

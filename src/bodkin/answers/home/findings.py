@@ -1,7 +1,8 @@
 """What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -128,53 +129,57 @@ def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """One thing that was looked at: how often chance brings as much, and what is said if it stands beyond that.
+    """One thing that was looked at: how often chance brings as much, and what makes the sentence if it stands.
 
     ``otherwise`` is said where it does not stand; ``instead_of`` names another look: where that stands, this
     one is not told.
     """
 
     p: float
-    finding: Finding | None
-    otherwise: Finding | None = None
+    finding: Callable[[], Finding] | None
+    otherwise: Callable[[], Finding] | None = None
     name: str = ""
     instead_of: str = ""
+
+
+def _of_grade(comparison: Comparison, part: _Part, size: float) -> Finding:
+    mine = part.alike.filter(part.mine)
+    way = "fell behind" if size < 0 else "went ahead of"
+    return Finding(
+        step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
+        sentence=f"Grade {part.grade} at {part.school} {way} grade {part.grade} elsewhere"
+        f" by {abs(size):.1f} standard deviations of growth.",
+        detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
+        scope=_scope(part.grade, part.school),
+    )  # fmt: skip
+
+
+def _of_strong(part: _Part, strong: BoolArray, size: float) -> Finding:
+    few = part.alike.filter(part.mine & strong)
+    return Finding(
+        step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
+        sentence=f"Strong starters in grade {part.grade} at {part.school} grew {abs(size):.1f} standard deviations of"
+        f" growth {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
+        detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
+        f"{percent(_share(few['met']))} met expected growth.",
+        scope=_scope(part.grade, part.school),
+    )  # fmt: skip
 
 
 def unit_looks(comparison: Comparison) -> list[Look]:
     """Every grade of every school beside the same grade elsewhere; and their strong starters alone."""
     looks = []
     for part in _parts(_grown(comparison)):
-        grade, school = part.grade, part.school
-        name = f"{comparison.scope.subject}, {grade}, {school}"
+        name = f"{comparison.scope.subject}, {part.grade}, {part.school}"
         seen = part.beside()
         if seen is not None:
             size, p, own_doing = seen
-            way = "fell behind" if size < 0 else "went ahead of"
-            mine = part.alike.filter(part.mine)
-            finding = Finding(
-                step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
-                sentence=f"Grade {grade} at {school} {way} grade {grade} elsewhere"
-                f" by {abs(size):.1f} standard deviations of growth.",
-                detail=f"{plural(mine.height, 'student')}. {_band_changes(comparison, mine)}".strip(),
-                scope=_scope(grade, school),
-            )  # fmt: skip
-            looks.append(Look(p, finding if own_doing else None, name=name))
+            looks.append(Look(p, partial(_of_grade, comparison, part, size) if own_doing else None, name=name))
         strong = (part.alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
         seen = part.beside(strong)
         if seen is not None:
             size, p, own_doing = seen
-            few = part.alike.filter(part.mine & strong)
-            met = _share(few["met"])
-            finding = Finding(
-                step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
-                sentence=f"Strong starters in grade {grade} at {school} grew {abs(size):.1f} standard deviations of"
-                f" growth {'less' if size < 0 else 'more'} than strong starters of the grade elsewhere.",
-                detail=f"{plural(few.height, 'student')} who began at the 70th percentile or above; "
-                f"{percent(met)} met expected growth.",
-                scope=_scope(grade, school),
-            )  # fmt: skip
-            looks.append(Look(p, finding if own_doing else None, instead_of=name))
+            looks.append(Look(p, partial(_of_strong, part, strong, size) if own_doing else None, instead_of=name))
     return looks
 
 
@@ -202,7 +207,7 @@ def group_looks(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Loo
         )  # fmt: skip
         chance = f"{group.name}: its students grew no more than similar students, as far as the data can show."
         not_ = stands.model_copy(update={"kind": "fell", "sentence": chance})
-        looks.append(Look(seen.p, stands, not_))
+        looks.append(Look(seen.p, partial(stands.model_copy), partial(not_.model_copy)))
     return looks
 
 
@@ -213,10 +218,11 @@ def standing(looks: Sequence[Look]) -> list[Finding | None]:
     """
     beyond = false_discoveries([look.p for look in looks])
     names = {look.name for look, stands in zip(looks, beyond, strict=True) if stands and look.name and look.finding}
-    return [
+    said = (
         look.finding if stands and look.instead_of not in names else look.otherwise
         for look, stands in zip(looks, beyond, strict=True)
-    ]
+    )
+    return [None if make is None else make() for make in said]
 
 
 def few_of_each(said: Iterable[Finding | None]) -> list[Finding]:
