@@ -69,6 +69,32 @@ class OutsideReach(unittest.TestCase):
         self.assertEqual(ours.status_code, 404)
         self.assertNotIn("Not mine", [g["name"] for g in signed_in("coach").get("/api/groups").json()])
 
+    def test_another_class_s_target_does_not_exist(self):
+        """Neither read nor set nor taken away; that of a class that is not there answers alike; the own one works."""
+        teacher, coach = signed_in("teacher"), signed_in("coach")
+        theirs, nobodys = {**SCOPE, "section": "4 Avocet"}, {**SCOPE, "section": "4 Unicorn"}
+        self.assertEqual(coach.put("/api/goals/target", params=theirs, json={"share": 0.61}).status_code, 200)
+        try:
+            for share in (0.3, None):
+                ours = teacher.put("/api/goals/target", params=theirs, json={"share": share})
+                self.same(ours, teacher.put("/api/goals/target", params=nobodys, json={"share": share}))
+                self.assertGreaterEqual(ours.status_code, 400)
+            self.assertIsNone(teacher.get("/api/growth", params=theirs).json()["target"])
+            self.assertEqual(coach.get("/api/growth", params=theirs).json()["target"]["share"], 0.61)
+            both = {**SCOPE, "section": ["4 Avocet", "4 Curlew"]}
+            self.assertGreaterEqual(teacher.put("/api/goals/target", params=both, json={"share": 0.3}).status_code, 400)
+        finally:
+            coach.put("/api/goals/target", params=theirs, json={"share": None})
+        own = {**SCOPE, "section": "4 Curlew"}
+        self.assertEqual(teacher.put("/api/goals/target", params=own, json={"share": 0.55}).status_code, 200)
+        self.assertEqual(teacher.get("/api/growth", params=own).json()["target"]["share"], 0.55)
+        self.assertEqual(teacher.put("/api/goals/target", params=own, json={"share": None}).status_code, 200)
+
+    def test_the_interface_s_description_is_not_served(self):
+        """Neither to nobody nor to somebody."""
+        for client in (nobody(), signed_in("coach")):
+            self.assertEqual(client.get("/api/openapi.json").status_code, 404)
+
     def test_search_and_choices_hold_only_ones_own(self):
         """A teacher finds and is offered only the own class."""
         teacher = signed_in("teacher")

@@ -56,7 +56,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
 
     app = FastAPI(
         title="Bodkin", lifespan=life, version=__version__, docs_url=None, redoc_url=None,
-        openapi_url=f"{API}/openapi.json", separate_input_output_schemas=False,
+        openapi_url=None, separate_input_output_schemas=False,
     )  # fmt: skip
     app.state.runtime = Runtime(settings, store)
     errors.register(app)

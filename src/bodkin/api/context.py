@@ -10,6 +10,7 @@ from fastapi import Depends, Request
 from itsdangerous import BadSignature, URLSafeTimedSerializer
 from sqlalchemy.orm import Session
 
+from bodkin.answers.comparison.pairing import students_of_classes
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
@@ -136,11 +137,16 @@ class Context:
     def target_who(self, scope: Scope) -> str | None:
         """Whose growth target a scope asks about, in words; None for a choice that has none.
 
-        A class is the same for everybody; grades and schools are those of the students in reach.
+        A class is the same for everybody who may see all of it, and has none for anybody else; grades and schools
+        are those of the students in reach.
         """
         words = target_words(scope)
-        if words is None or self.person.role == "coach" or scope.section:
+        if words is None or self.person.role == "coach":
             return words
+        if scope.section:
+            reach = self.students_for(scope.assessment, scope.subject)
+            whole = students_of_classes(self.table, scope)
+            return words if whole and (reach is None or whole <= reach) else None
         return f"{words}, students of {self.person.name}"
 
     @property

@@ -232,3 +232,21 @@ def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     if scope.paired:
         rows = rows.filter(pl.len().over("student_id") == len(scope.windows))
     return rows.sort("student_id", "at")
+
+
+def students_of_classes(table: ScoreTable, scope: Scope) -> frozenset[str]:
+    """Everybody in the classes of a scope in the school year of its later window, whoever asks.
+
+    By each student's latest result of the measure in that year; who has left since does not count.
+    """
+    year = pl.col("window").str.starts_with(f"{scope.second.school_year} ")
+    latest = of_measure(table, scope).filter(year).sort("tested_on").unique("student_id", keep="last")
+    named = pl.col("section").is_in(scope.section)
+    named |= pl.concat_str("school", pl.lit(": "), "section").is_in(scope.section)
+    if scope.school:
+        named &= pl.col("school").is_in(scope.school)
+    found = latest.filter(named)
+    if table.roster.height:
+        here = table.roster.filter(pl.col("section").is_not_null())
+        found = found.join(here, on="student_id", how="semi")
+    return frozenset(found["student_id"])
