@@ -251,7 +251,9 @@ class BesideTheDemo(unittest.TestCase):
         room = next(one for one in choices["classes"] if one["name"] == "4 Curlew")
         answer = {"section_id": room["id"], "subject": "reading", "window": "2026-27 spring"}
         going = self.client.post("/api/sittings", json=answer).json()
-        self.assertEqual((going["done"], len(going["students"]), going["finished"]), (0, room["n"], False))
+        # On a busy machine the first may have finished by now; not all of them.
+        self.assertEqual((len(going["students"]), going["finished"]), (room["n"], False))
+        self.assertLess(going["done"], room["n"])
         path = f"/api/sittings/{going['id']}"
         self.assertEqual(self.client.post(f"{path}/bring-in").status_code, 409)
         deadline = time.monotonic() + LASTS + 20
