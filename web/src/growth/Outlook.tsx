@@ -129,10 +129,13 @@ export function OutlookFacts({ state }: { state: State }) {
 
 /** The share today and the band it rises to. */
 export function OutlookFigure({ state }: { state: State }) {
-  const [box, width] = useWidth<HTMLDivElement>(352);
   const { answer } = state;
-  if (!answer?.outlook) return null;
-  const quoted = answer.outlook.at_or_above;
+  return answer?.outlook ? <Drawn answer={answer} quoted={answer.outlook.at_or_above} /> : null;
+}
+
+/** Its own part, so that it measures its room once it is there. */
+function Drawn({ answer, quoted }: { answer: Answer; quoted: Schemas["OutlookShare"] }) {
+  const [box, width] = useWidth<HTMLDivElement>(352);
   return (
     <div className="fig" ref={box}>
       <p>{words.shareAtOrAbove(quoted.band)}</p>
