@@ -3,9 +3,9 @@ import type { Schemas } from "../api/client";
 import { tone } from "../marks/ramp";
 import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
-import { useScope } from "../scope/ScopeContext";
-import { type By, LISTS, type ListKey } from "../scope/scope";
+import type { By } from "../scope/scope";
 import { How } from "../step/How";
+import { UnitName } from "../step/UnitName";
 import { sorted, useSorting } from "../ui/sorting";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
@@ -95,7 +95,6 @@ type Key = "value" | "n" | "before" | "after" | "net" | "up" | "down";
 
 export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: By | null; word: string }) {
   const { open } = usePanel();
-  const { change } = useScope();
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const { by: order, header } = useSorting<Key>({
     key: answer.single || answer.same_grade ? "after" : "net",
@@ -125,8 +124,6 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
     rows.map((row) => row.compared.net_move),
     answer.movement?.net,
   );
-  // A group is a filter by its number, which a breakdown does not tell.
-  const narrow = by !== "group" && (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
   // Two winters are told apart by their years.
   const same = season(answer.from_label) === season(answer.to_label);
   const [first, second] = [answer.from_label, answer.to_label].map((label) => (same ? label : season(label)));
@@ -168,18 +165,9 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
             return (
               <tr key={said}>
                 <td>
-                  {narrow ? (
-                    <button
-                      type="button"
-                      className="open"
-                      title={words.lookOnlyAt(row.value)}
-                      onClick={() => change({ [narrow]: [row.value] })}
-                    >
-                      {said}
-                    </button>
-                  ) : (
-                    said
-                  )}
+                  <UnitName by={by} value={row.value}>
+                    {said}
+                  </UnitName>
                 </td>
                 <td className="num">
                   <button type="button" className="open" onClick={() => open(unit)}>

@@ -3,10 +3,10 @@ import { useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas } from "../api/client";
 import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
-import { useScope } from "../scope/ScopeContext";
-import { asked, type By, LISTS, type ListKey, type Scope } from "../scope/scope";
+import { asked, type By, type Scope } from "../scope/scope";
 import { How } from "../step/How";
 import { Shown } from "../step/Shown";
+import { UnitName } from "../step/UnitName";
 import { sorted, useSorting } from "../ui/sorting";
 import { useWidth } from "../ui/useWidth";
 import { many, percent, signed } from "../words/format";
@@ -18,7 +18,6 @@ type Key = "value" | "n" | "met" | "distance";
 
 function Table({ answer, by }: { answer: Answer; by: By }) {
   const { open } = usePanel();
-  const { change } = useScope();
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const { by: order, header } = useSorting<Key>({ key: "distance", down: false });
   const value = (row: Row, key: Key) =>
@@ -38,7 +37,6 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
     answer.met_share,
   );
   const mark = Math.max(110, Math.min(240, (width - 520) / 2));
-  const narrow = (LISTS as readonly string[]).includes(by) ? (by as ListKey) : null;
   return (
     <div ref={box}>
       {answer.said && <p className="said">{answer.said}</p>}
@@ -60,18 +58,9 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
           {rows.map((row) => (
             <tr key={row.value}>
               <td>
-                {narrow ? (
-                  <button
-                    type="button"
-                    className="open"
-                    title={words.lookOnlyAt(row.value)}
-                    onClick={() => change({ [narrow]: [row.value] })}
-                  >
-                    {row.value}
-                  </button>
-                ) : (
-                  row.value
-                )}
+                <UnitName by={by} value={row.value}>
+                  {row.value}
+                </UnitName>
               </td>
               <td className="num">
                 <button type="button" className="open" onClick={() => open({ unit: by, value: row.value })}>

@@ -44,9 +44,8 @@ def _layout(comparison: Comparison, units: int) -> _Layout | None:
     students = comparison.students.height
     held: list[list[int]] = [[] for _ in range(students)]
     # Units without any student in the rows have no places, and no cell to give away.
-    names = sorted(range(len(places)), key=lambda at: str(places[at][0]))
-    for at in names:
-        for student in places[at][1].tolist():
+    for at, (_, inside) in enumerate(places):
+        for student in inside.tolist():
             held[student].append(at)
     if not units:
         return _Layout(0, [], [])

@@ -14,4 +14,5 @@ export const step = {
   hereBodkinWillAnswer: "Here Bodkin will answer:",
   compareGrowthAndGroupsWork: "Compare, Growth and Groups work today.",
   useTheStepsAtThe: "Use the steps at the left to go on.",
+  lookOnlyAt: (value: string) => `Show only ${value}`,
 };

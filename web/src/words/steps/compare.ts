@@ -139,7 +139,6 @@ export const compare = {
   down: "Down",
   netMoveIn100: "Net move in 100",
   movedUpLessMovedDown2: "Moved up less moved down, per hundred students with both results",
-  lookOnlyAt: (value: string) => `Show only ${value}`,
   cuts: "Cuts",
   seasonCut: "season cut",
   yearEndCut: "year-end cut",

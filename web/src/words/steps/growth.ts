@@ -61,7 +61,6 @@ export const growth = {
     "The line is the whole, the whisker the 95 % range. The dot of a unit that could be chance is drawn toward the whole, a small one further, because its figure rests on few students.",
   unitDistance: (unit: string, distance: string) => `${unit}: ${distance} standard deviations from expected`,
   unitMet: (unit: string, share: string) => `${unit}: ${share} met expected growth`,
-  lookOnlyAt: (unit: string) => `Look only at ${unit}`,
   outlook: "Outlook",
   expectedAtOrAbove: (band: string) => `Expected at ${band} or above`,
   shareAtOrAbove: (band: string) => `Share at ${band} or above; the shade holds it 8 times in 10`,
