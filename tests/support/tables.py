@@ -76,6 +76,20 @@ def pairs(seed=1, n=60, **more):
     return rows
 
 
+def moved_rows(moved, place, size, seed):
+    """Students of several schools or classes (``place`` names which) whose winter score is moved by so much."""
+    rng = np.random.default_rng(seed)
+    rows = []
+    for name, points in moved.items():
+        for at in range(size):
+            start = rng.normal(500, 18)
+            later = round(508 + 0.85 * (start - 500) + rng.normal(points, 8))
+            for window, score in ((FALL, round(start)), (WINTER, later)):
+                more = {place: name, "standard_error": 8.0}
+                rows.append(result(len(rows), f"{name}{at:03}", window, score, **more))
+    return rows
+
+
 def grown_of(comparison):
     summary = summarise(comparison)
     return growth_answer(comparison, summary, growth_rows(comparison, summary, {}), 1)

@@ -10,21 +10,12 @@ from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.growth.units import growth_units
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.compare.units import compare_means
-from tests.support.tables import BASE, FALL, WINTER, result, table_of
+from tests.support.tables import BASE, moved_rows, table_of
 
 
 def district(moved, size=40, seed=2):
     """Classes with so many students each whose winter score is moved by so much."""
-    rng = np.random.default_rng(seed)
-    rows = []
-    for name, points in moved.items():
-        for at in range(size):
-            start = rng.normal(500, 18)
-            more = {"section": name, "standard_error": 8.0}
-            rows.append(result(len(rows), f"{name}{at:03}", FALL, start, **more))
-            later = 508 + 0.85 * (start - 500) + rng.normal(points, 8)
-            rows.append(result(len(rows), f"{name}{at:03}", WINTER, later, **more))
-    return compare(table_of(rows), Scope(**BASE, by="section"))
+    return compare(table_of(moved_rows(moved, "section", size, seed)), Scope(**BASE, by="section"))
 
 
 class Units(unittest.TestCase):

@@ -10,22 +10,12 @@ from statsmodels.stats import multitest
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.home.findings import FEWEST, GroupSeen, few_of_each, group_looks, standing, unit_looks
 from bodkin.answers.scope.scope import Scope
-from tests.support.tables import BASE, FALL, WINTER, result, table_of
+from tests.support.tables import BASE, moved_rows, table_of
 
 
 def district(moved, seed=2, size=40):
     """Schools with so many students each, whose winter score is moved by so much; grade 4."""
-    rng = np.random.default_rng(seed)
-    rows = []
-    for school, points in moved.items():
-        for at in range(size):
-            start = rng.normal(500, 18)
-            who, more = f"{school}{at:03}", {"school": school, "standard_error": 8.0}
-            rows.append(result(len(rows), who, FALL, round(start), **more))
-            rows.append(
-                result(len(rows), who, WINTER, round(508 + 0.85 * (start - 500) + rng.normal(points, 8)), **more)
-            )
-    return compare(table_of(rows), Scope(**BASE))
+    return compare(table_of(moved_rows(moved, "school", size, seed)), Scope(**BASE))
 
 
 def unit_findings(made):
