@@ -133,6 +133,8 @@ REFUSED = [
     (expected_growth.error_away, ([1.0], [0.0], [1.0]), "error_first must be above 0"),
     (growth_percentiles.median_slope, (NO_CURVES, INF), "earlier holds an infinite"),
     (movement.movement_exact, ([[1, 2]],), "square"),
+    (movement.movement_exact_of_each, ([[1, 2], [3, 4]],), "square"),
+    (units.moments_of_each, ([1.0], [np.array([1])]), "places from 0 to 0"),
     (outcome_link.share_below, ([np.nan], [1.0]), "scores must be known"),
     (outcome_link.score_at_share, ([1.0], [1.5]), "share must be from 0 to 1"),
     (outlook.chances_at_or_above, ([1.0], [1.0, 2.0], [1.0]), "one a student"),

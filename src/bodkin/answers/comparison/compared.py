@@ -10,7 +10,7 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.summary_parts import ByRow, Compared, UnitFigure
 from bodkin.answers.words import listed
 from bodkin.core.arrays import IntArray
-from bodkin.core.compare.units import UnitsCompared, compare_means, compare_net_moves, compare_shares
+from bodkin.core.compare.units import UnitsCompared, compare_means, compare_net_moves, compare_shares, moments_of_each
 
 
 def _unit_figures(found: UnitsCompared) -> list[UnitFigure | None]:
@@ -49,18 +49,10 @@ def compared_to_whole(
     known = ~np.isnan(distance)
     away = nothing
     if known.any() and units:
-        values = [distance[places[known[places]]] for places in units]
+        everybody = distance[known]
+        whole_spread = float(everybody.std(ddof=1)) if everybody.size > 1 else 0.0
         away = _unit_figures(
-            compare_means(
-                [mine.size for mine in values],
-                [mine.mean() if mine.size else np.nan for mine in values],
-                [mine.std(ddof=1) if mine.size > 1 else np.nan for mine in values],
-                (
-                    int(known.sum()),
-                    float(distance[known].mean()),
-                    float(distance[known].std(ddof=min(1, known.sum() - 1))),
-                ),
-            )
+            compare_means(*moments_of_each(distance, units), (everybody.size, float(everybody.mean()), whole_spread))
         )
     return [
         Compared.model_construct(net_move=one, met_share=two, mean_gain_z=three)

@@ -30,7 +30,7 @@ from bodkin.core.compare.movement import (
     Movement,
     MovementTest,
     bowker_of_each,
-    movement_exact,
+    movement_exact_of_each,
     movement_of_each,
     stuart_maxwell_of_each,
 )
@@ -168,12 +168,15 @@ def _growth(growth: GrowthSummary) -> GrowthPart:
     )
 
 
-def _moved(tally: _Tally, bands: list[str]) -> list[tuple[Movement, MovementTest, MovementTest]]:
-    """The movement of each unit, with both tests of it."""
+def _moved(tally: _Tally, bands: list[str]) -> list[tuple[Movement, MovementTest, MovementTest, float | None]]:
+    """The movement of each unit, with both tests of it, and the exact one where few moved."""
     if not bands:
         return []
-    parts = (of_each(tally.table) for of_each in (movement_of_each, stuart_maxwell_of_each, bowker_of_each))
-    return list(zip(*parts, strict=True))
+    moves = movement_of_each(tally.table)
+    few = [at for at, one in enumerate(moves) if one.up + one.down < FEW_MOVERS]
+    exact = dict(zip(few, movement_exact_of_each(tally.table[few]), strict=True))
+    tests = (stuart_maxwell_of_each(tally.table), bowker_of_each(tally.table))
+    return list(zip(moves, *tests, map(exact.get, range(len(moves))), strict=True))
 
 
 def _figures(
@@ -193,7 +196,7 @@ def _figures(
         aside = notes if at == 0 else None
         part = None
         if moved:
-            moves, margins, symmetry = moved[at]
+            moves, margins, symmetry, p_exact = moved[at]
             part = MovementPart(
                 bands=bands,
                 table=moves.table.tolist(),
@@ -203,7 +206,7 @@ def _figures(
                 net=moves.net,
                 stuart_maxwell=_tested(margins, "Stuart-Maxwell", aside),
                 bowker=_tested(symmetry, "Bowker", aside),
-                p_exact=movement_exact(moves.table) if moves.up + moves.down < FEW_MOVERS else None,
+                p_exact=p_exact,
             )
         figures.append(
             {

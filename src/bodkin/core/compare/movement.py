@@ -1,12 +1,13 @@
 """Movement of matched students between bands, and whether it is more than chance."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import binom, chdtrc
+from scipy.special import chdtrc, gammaln
 
-from bodkin.core.arrays import IntArray, floats
+from bodkin.core.arrays import FloatArray, IntArray, floats
 from bodkin.core.errors import BadInput
 
 
@@ -81,6 +82,7 @@ EVERY_PATTERN = 2**15
 DRAWS = 20_000
 """Patterns drawn, from a fixed seed, where there are more."""
 SEED = 1955
+LOG_2 = math.log(2)
 
 
 def movement_exact(table: ArrayLike) -> float | None:
@@ -94,30 +96,49 @@ def movement_exact(table: ArrayLike) -> float | None:
     Source: sign-flip permutation test of paired data, Pesarin & Salmaso (2010), Permutation Tests for
     Complex Data, chapter 1; counting what was seen, Phipson & Smyth (2010), Stat. Appl. in Genetics 9, 39.
     """
-    counts = _square(table)
-    rows, columns = np.triu_indices(len(counts), 1)
-    movers = (counts[rows, columns] + counts[columns, rows]).astype(np.int64)
-    rows, columns, movers = rows[movers > 0], columns[movers > 0], movers[movers > 0]
-    if not movers.size:
-        return None
-    way = np.zeros((movers.size, len(counts)))
-    way[np.arange(movers.size), rows], way[np.arange(movers.size), columns] = 1.0, -1.0
-    inverse = np.linalg.pinv(way.T @ (movers[:, None] * way))
+    return movement_exact_of_each(_square(table)[None])[0]
 
-    def statistic(ahead: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Of how many went from the lower to the higher band of each pair, a row a pattern."""
-        difference = (2 * ahead - movers) @ way
-        found: NDArray[np.float64] = np.einsum("gi,ij,gj->g", difference, inverse, difference)
-        return found
 
-    seen = float(statistic(counts[rows, columns][None])[0]) - 1e-9
+def movement_exact_of_each(tables: ArrayLike) -> list[float | None]:
+    """The test of many groups of students, shape (groups, bands, bands); see :func:`movement_exact`."""
+    counts = _square(tables, groups=True)
+    rows, columns = np.triu_indices(counts.shape[-1], 1)
+    ahead = counts[:, rows, columns]
+    movers = ahead + counts[:, columns, rows]
+    way = np.zeros((rows.size, counts.shape[-1]))
+    way[np.arange(rows.size), rows], way[np.arange(rows.size), columns] = 1.0, -1.0
+    seen = (2 * ahead - movers) @ way
+    inverse = np.linalg.pinv(np.einsum("pi,gp,pj->gij", way, movers, way), hermitian=True)
+    return [
+        _as_far_by_coin(movers[at][movers[at] > 0], way[movers[at] > 0], inverse[at], seen[at])
+        if movers[at].any() else None
+        for at in range(len(counts))
+    ]  # fmt: skip
+
+
+def _as_far_by_coin(movers: FloatArray, way: FloatArray, inverse: FloatArray, seen: FloatArray) -> float:
+    """Chance of a difference of the margins as large as ``seen`` when a coin sends each mover up or down.
+
+    ``movers`` between each pair of bands, each above 0, and ``way``, what one of them adds to the difference.
+    """
+
+    def statistic(difference: FloatArray) -> FloatArray:
+        """Of the difference of the margins, a row a pattern."""
+        squared: FloatArray = np.einsum("gi,gi->g", difference @ inverse, difference)
+        return squared
+
+    least = float(seen @ inverse @ seen) - 1e-9
     if np.prod(movers + 1.0) <= EVERY_PATTERN:
-        ahead = np.stack(np.meshgrid(*(np.arange(n + 1.0) for n in movers), indexing="ij"), axis=-1)
-        ahead = ahead.reshape(-1, movers.size)
-        weight = np.prod(binom(movers, ahead), axis=1) / 2.0 ** movers.sum()
-        return min(1.0, float(weight[statistic(ahead) >= seen].sum()))
-    drawn = np.random.default_rng(SEED).binomial(movers, 0.5, size=(DRAWS, movers.size)).astype(np.float64)
-    return (int((statistic(drawn) >= seen).sum()) + 1) / (DRAWS + 1)
+        # How many of each pair went up: every number of the first with every number of the second, and so on.
+        difference, weight = np.zeros((1, seen.size)), np.ones(1)
+        for n, there in zip(movers.tolist(), way, strict=True):
+            up = np.arange(n + 1.0)
+            log_chance = gammaln(n + 1) - gammaln(up + 1) - gammaln(n - up + 1) - n * LOG_2
+            difference = ((2 * up - n)[:, None, None] * there + difference).reshape(-1, seen.size)
+            weight = (np.exp(log_chance)[:, None] * weight).ravel()
+        return min(1.0, float(weight[statistic(difference) >= least].sum()))
+    drawn = np.random.default_rng(SEED).binomial(movers.astype(np.int64), 0.5, size=(DRAWS, movers.size))
+    return (int((statistic((2 * drawn - movers) @ way) >= least).sum()) + 1) / (DRAWS + 1)
 
 
 def _square(table: ArrayLike, *, groups: bool = False) -> NDArray[np.float64]:
