@@ -79,6 +79,8 @@ FEW_MOVERS = 25
 """With fewer movers the chi-square curve is not to be trusted, and the exact test is worked out."""
 EVERY_PATTERN = 2**15
 """Most patterns of directions that are all looked at."""
+AT_ONCE = 200_000
+"""Patterns of several groups that are looked at together."""
 DRAWS = 20_000
 """Patterns drawn, from a fixed seed, where there are more."""
 SEED = 1955
@@ -107,38 +109,49 @@ def movement_exact_of_each(tables: ArrayLike) -> list[float | None]:
     movers = ahead + counts[:, columns, rows]
     way = np.zeros((rows.size, counts.shape[-1]))
     way[np.arange(rows.size), rows], way[np.arange(rows.size), columns] = 1.0, -1.0
-    seen = (2 * ahead - movers) @ way
     inverse = np.linalg.pinv(np.einsum("pi,gp,pj->gij", way, movers, way), hermitian=True)
-    return [
-        _as_far_by_coin(movers[at][movers[at] > 0], way[movers[at] > 0], inverse[at], seen[at])
-        if movers[at].any() else None
-        for at in range(len(counts))
-    ]  # fmt: skip
+    # The statistic as a form of how many more went up than down between each pair of bands.
+    form = way @ inverse @ way.T
+    more = 2 * ahead - movers
+    least = np.einsum("gp,gpq,gq->g", more, form, more) - 1e-9
+    chance = np.full(len(counts), np.nan)
+    for pairs in np.unique(movers > 0, axis=0):
+        # Groups with movers between the same pairs of bands are looked at together, a few at a time.
+        alike = np.flatnonzero(((movers > 0) == pairs).all(axis=1)) if pairs.any() else []
+        at_once = max(1, AT_ONCE // int(np.prod(movers[alike][:, pairs].max(axis=0, initial=0) + 1.0)))
+        for first in range(0, len(alike), at_once):
+            mine = alike[first : first + at_once]
+            chance[mine] = _as_far_by_coin(movers[mine][:, pairs], form[mine][:, pairs][:, :, pairs], least[mine])
+    return [None if np.isnan(one) else float(one) for one in chance]
 
 
-def _as_far_by_coin(movers: FloatArray, way: FloatArray, inverse: FloatArray, seen: FloatArray) -> float:
-    """Chance of a difference of the margins as large as ``seen`` when a coin sends each mover up or down.
+def _as_far_by_coin(movers: FloatArray, form: FloatArray, least: FloatArray) -> FloatArray:
+    """Chance of a statistic of at least ``least`` when a coin sends each mover up or down.
 
-    ``movers`` between each pair of bands, each above 0, and ``way``, what one of them adds to the difference.
+    ``movers``: shape (groups, pairs of bands), each above 0; ``form``: shape (groups, pairs, pairs).
     """
-
-    def statistic(difference: FloatArray) -> FloatArray:
-        """Of the difference of the margins, a row a pattern."""
-        squared: FloatArray = np.einsum("gi,gi->g", difference @ inverse, difference)
-        return squared
-
-    least = float(seen @ inverse @ seen) - 1e-9
-    if np.prod(movers + 1.0) <= EVERY_PATTERN:
-        # How many of each pair went up: every number of the first with every number of the second, and so on.
-        difference, weight = np.zeros((1, seen.size)), np.ones(1)
-        for n, there in zip(movers.tolist(), way, strict=True):
-            up = np.arange(n + 1.0)
-            log_chance = gammaln(n + 1) - gammaln(up + 1) - gammaln(n - up + 1) - n * LOG_2
-            difference = ((2 * up - n)[:, None, None] * there + difference).reshape(-1, seen.size)
-            weight = (np.exp(log_chance)[:, None] * weight).ravel()
-        return min(1.0, float(weight[statistic(difference) >= least].sum()))
-    drawn = np.random.default_rng(SEED).binomial(movers.astype(np.int64), 0.5, size=(DRAWS, movers.size))
-    return (int((statistic((2 * drawn - movers) @ way) >= least).sum()) + 1) / (DRAWS + 1)
+    patterns = np.prod(movers + 1.0, axis=1)
+    if len(movers) > 1 and patterns.max() > EVERY_PATTERN:
+        return np.concatenate([_as_far_by_coin(*(part[[at]] for part in (movers, form, least)))
+                               for at in range(len(movers))])  # fmt: skip
+    if patterns.max() > EVERY_PATTERN:
+        drawn = np.random.default_rng(SEED).binomial(movers[0].astype(np.int64), 0.5, size=(DRAWS, movers.shape[1]))
+        more = 2 * drawn - movers[0]
+        as_far = np.einsum("np,pq,nq->n", more, form[0], more, optimize=True) >= least[0]
+        return np.array([(int(as_far.sum()) + 1) / (DRAWS + 1)])
+    # Every number that may have gone up of the first pair with every number of the second, and so on.
+    most = movers.max(axis=0).astype(np.int64)
+    up = np.indices(most + 1).reshape(most.size, -1).T
+    log_chance = np.zeros((len(movers), len(up)))
+    factorial = gammaln(np.arange(most.max() + 1) + 1.0)
+    for pair, n in enumerate(movers.T.astype(np.int64)[..., None]):
+        fits = np.arange(most[pair] + 1) <= n
+        rest = np.where(fits, n - np.arange(most[pair] + 1), 0)
+        one = factorial[n] - factorial[: most[pair] + 1] - factorial[rest] - n * LOG_2
+        log_chance += np.where(fits, one, -np.inf)[:, up[:, pair]]
+    more = 2 * up - movers[:, None, :]
+    statistic = ((more @ form) * more).sum(axis=2)
+    return np.minimum(1.0, np.where(statistic >= least[:, None], np.exp(log_chance), 0.0).sum(axis=1))
 
 
 def _square(table: ArrayLike, *, groups: bool = False) -> NDArray[np.float64]:

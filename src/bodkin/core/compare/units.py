@@ -19,8 +19,8 @@ STIFFEST = 1e6
 """Students that a prior share may be worth at most; more says the same."""
 LOOKS = 100
 """Most steps in which an end of an interval is closed in on; a dozen are enough nearly always."""
-CLOSE = 1e-13
-"""An end is found when the statistic, or what is left of the way to it, is no larger."""
+CLOSE = 1e-11
+"""An end is found when the statistic is so close to its line, or so little is left of the way."""
 EXACT_CELLS = 4_000
 """Most pairs of up and down counts for which the chance of a net move is added up one by one."""
 
