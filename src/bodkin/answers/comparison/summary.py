@@ -253,7 +253,12 @@ def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArra
     if by2 is None:
         units = units.with_columns(second=pl.lit(None, dtype=pl.String))
     else:
-        units = units.join(_one_by_one(frame, by2, "second"), on="place", maintain_order="left")
+        second = _one_by_one(frame, by2, "second")
+        if by in LISTS:
+            units = units.join(second, on="place", maintain_order="left")
+        else:
+            # One unit a student: it stands at the student's place.
+            units = second.with_columns(first=units["first"].gather(second["place"]))
     grouped = units.group_by("first", "second").agg(pl.col("place"))
     columns = (grouped["first"], grouped["second"], grouped["place"])
     return {(first, second): places.to_numpy() for first, second, places in zip(*columns, strict=True)}
