@@ -82,6 +82,7 @@ REFUSED = [
     (suppression.withhold, ([-1], []), "counts"),
     (local_rank.local_percentile, ([[1.0]],), "one-dimensional"),
     (local_rank.fifth, ([[1.0]],), "one-dimensional"),
+    (local_rank.lowest_fifth, ([[1.0]],), "one-dimensional"),
     (local_rank.class_summary, (INF,), "score"),
     (cohorts.cohort_means, ([[1.0]], 2), "confidence"),
     (gap.gap, ([1.0], INF), "second"),

@@ -136,7 +136,7 @@ def _seen(path: Path, previewed: FilePreview, *, skip_refused: bool) -> imports.
     if previewed.file.name != path.name:
         name = f"{path}/{previewed.file.name}"
     if seen.understood.missing:
-        lacks = f"as {seen.kind} this file needs this column too"
+        lacks = f"a {seen.kind} file needs this column"
         raise BadFile([Fault(name, 1, column, lacks) for column in seen.understood.missing])
     if seen.reading.faults and not skip_refused:
         # A package names its own files.

@@ -41,7 +41,7 @@ class BadInput(Run):
         self.write(scores="student_id;assessment;subject;window;grade;score\n")
         self.refused("separated by commas")
         self.write(scores=HEADER.replace("percentile,", "score,"))
-        self.refused("column score: this column stands twice")
+        self.refused("column score: this column appears twice")
 
     def test_bytes_that_are_no_text(self):
         """Not UTF-8, UTF-16, a spreadsheet, a NUL, nothing at all."""

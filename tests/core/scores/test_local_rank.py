@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 from scipy import stats
 
-from bodkin.core.scores.local_rank import class_summary, fifth, local_percentile
+from bodkin.core.scores.local_rank import class_summary, fifth, local_percentile, lowest_fifth
 
 
 class LocalRank(unittest.TestCase):
@@ -16,6 +16,15 @@ class LocalRank(unittest.TestCase):
         theirs = [stats.percentileofscore(scores, score, kind="mean") for score in scores]
         np.testing.assert_allclose(ours[:-1], theirs)
         self.assertTrue(np.isnan(ours[-1]))
+
+    def test_the_lowest_fifth_is_that_of_the_fifths(self):
+        """For 400 draws with many ties and gaps the quick line and the whole ranking name the same students."""
+        draw = np.random.default_rng(20)
+        for n in range(400):
+            score = draw.integers(0, draw.integers(1, 40), n % 61).astype(float)
+            score[draw.random(score.size) < 0.1] = np.nan
+            ranked = fifth(score)
+            np.testing.assert_array_equal(lowest_fifth(score), np.where(np.isnan(ranked), np.nan, ranked == 1))
 
     def test_fifths_keep_ties_together(self):
         """Ten different scores make fifths of two; ten alike are all in the middle one."""

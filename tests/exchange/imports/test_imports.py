@@ -151,7 +151,7 @@ class Imports(unittest.TestCase):
 
     def test_a_file_of_no_known_kind_says_what_is_missing(self):
         """The nearest kind and what the header lacks."""
-        with self.assertRaisesRegex(BadFile, "line 1, column sd: as norms this file needs this column too"):
+        with self.assertRaisesRegex(BadFile, "line 1, column sd: a norms file needs this column"):
             bring(self.store, "n.csv", "assessment,subject,grade,season,week,mean\n")
 
     def test_bands_that_a_new_file_drops_are_removed(self):

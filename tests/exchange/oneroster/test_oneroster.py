@@ -104,7 +104,7 @@ class OfOthers(unittest.TestCase):
         """Other keys, orders and extra columns are read."""
         _, seen = bring(self.store, package(**ROSTER))
         self.assertEqual(seen.reading.faults, [])
-        self.assertIn("1 users who neither learn nor work", " ".join(seen.plan.notices))
+        self.assertIn("1 users who are neither students nor staff", " ".join(seen.plan.notices))
         with self.store.reading() as session:
             self.assertEqual(session.scalars(select(District.name)).one(), "Fenland")
             self.assertEqual(sorted(session.scalars(select(School.name))), ["Reed School", "Rush School"])
@@ -226,4 +226,4 @@ class OfOthers(unittest.TestCase):
         lacking = {name: text for name, text in ROSTER.items() if name != "roles"}
         manifest = "propertyName,value\noneroster.version,1.2\n" + "".join(f"file.{name},bulk\n" for name in ROSTER)
         read = read_package("r.zip", package(**lacking, manifest=manifest))
-        self.assertEqual(read.faults[0].message, "the manifest names this file; it is not there")
+        self.assertEqual(read.faults[0].message, "the manifest lists this file, but it is missing")

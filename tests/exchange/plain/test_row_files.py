@@ -82,7 +82,7 @@ class Rows(unittest.TestCase):
         """A student, test or class that is not known: line and column."""
         kind, faults = self.refused("a.csv", "student_id,on,reason\na1,2026-10-01,ill\nb9,2026-10-01,ill\n")
         self.assertEqual(kind, "absences")
-        self.assertEqual(faults, [(3, "student_id", 'there is no student "b9"; bring it in first')])
+        self.assertEqual(faults, [(3, "student_id", 'there is no student "b9"; import it first')])
         kind, faults = self.refused(
             "s.csv", "student_id,assessment,subject,window,strand,score\na1,Pond,reading,2026-27 winter,Words,400\n"
         )
@@ -217,7 +217,7 @@ class Calendars(unittest.TestCase):
             "closure,autumn week,2026-10-19,2026-10-23\n",
         )  # fmt: skip
         self.assertEqual(seen.plan.counts, {"new": 1, "changed": 2, "same": 0})
-        self.assertEqual(seen.plan.notices, ["1 results go to another window, or to none, by their date"])
+        self.assertEqual(seen.plan.notices, ["1 results move to another window, or out of all windows, because of their date"])
         self.assertEqual(self.windows(), {"2026-09-20": None, "2026-09-21": "fall"})
         with self.store.writing(scores=True) as session:
             undo_import(session, key)

@@ -108,7 +108,7 @@ class Runtime(unittest.TestCase):
         understood = seen.understood
         self.assertEqual((understood.source, understood.to_confirm, understood.missing), ("proposed", True, []))
         self.assertEqual((seen.plan.counts["new"], seen.reading.faults), (2, []))
-        with self.assertRaisesRegex(Conflict, "only guessed"):
+        with self.assertRaisesRegex(Conflict, "are guesses"):
             self.bring(HEAD + ROWS)
         self.bring(HEAD + ROWS, Changes(confirmed=True))
         with self.store.reading() as session:
@@ -120,14 +120,14 @@ class Runtime(unittest.TestCase):
         again = self.preview(turned)
         self.assertEqual((again.understood.source, again.understood.to_confirm), ("remembered", False))
         self.assertEqual(again.plan.counts["changed"], 1)
-        self.assertIn("as confirmed for an earlier file", again.reading.notices[-1])
+        self.assertIn("you confirmed for an earlier file", again.reading.notices[-1])
 
     def test_a_person_s_word_replaces_the_guess(self):
         """A column told, a value told; what was told is remembered, once a shape."""
         text = HEAD.replace("Grade Level", "Floor") + ROWS.replace("Grade 3", "third")
         seen = self.preview(text)
         self.assertEqual(seen.understood.missing, ["grade"])
-        with self.assertRaisesRegex(BadFile, "column grade: as scores this file needs this column too"):
+        with self.assertRaisesRegex(BadFile, "column grade: a scores file needs this column"):
             self.bring(text, Changes(confirmed=True))
         how = Mapped(
             {**seen.understood.how.columns, "floor": "grade"},
@@ -196,5 +196,5 @@ class Runtime(unittest.TestCase):
     def test_files_of_nothing_bodkin_knows(self):
         """Fewer than two of any kind's columns: no kind is made up."""
         for text in ("a,b,c\n1,2,3\n", "score\n5\n", "hello\n"):
-            with self.assertRaisesRegex(BadFile, "none of the files Bodkin reads"):
+            with self.assertRaisesRegex(BadFile, "cannot tell what kind of file"):
                 self.preview(text)

@@ -131,7 +131,7 @@ class Understood(unittest.TestCase):
         sheet, reading = read(out.getvalue())
         self.assertEqual(reading.checked()["score"].to_list(), [512, 512])
         self.assertEqual(reading.frame["assessment"].to_list(), ["Tide Test"] * 2)
-        self.assertEqual(sheet.notices, ["cells merged over several rows count in each of them"])
+        self.assertEqual(sheet.notices, ["the value of a merged cell counts in every row that the cell covers"])
 
     def test_numbers_that_were_dates_or_have_units(self):
         """Refused by row, with the value as it is written."""
@@ -145,7 +145,7 @@ class Understood(unittest.TestCase):
         extra = [f"x{at}" for at in range(200)]
         _, reading = read(text([HEAD + extra, ROW + ["1"] * 200]).encode())
         self.assertEqual((reading.frame.height, len(reading.unknown), reading.faults), (1, 200, []))
-        with self.assertRaisesRegex(BadFile, "line 1, column score: this column stands twice"):
+        with self.assertRaisesRegex(BadFile, "line 1, column score: this column appears twice"):
             read(text([[*HEAD, "Score"], [*ROW, "1"]]).encode())
         with self.assertRaisesRegex(BadFile, "at most 2000"):
             read(text([[*HEAD, *(f"x{at}" for at in range(2100))]]).encode())
@@ -234,7 +234,7 @@ class Hostile(unittest.TestCase):
         """An empty file, an empty workbook, blank lines only."""
         for content in (b"", b"\n\n \n", b"\xef\xbb\xbf"):
             self.refused(content, "the file is empty")
-        self.refused(workbook([]), "no sheet of this workbook holds anything")
+        self.refused(workbook([]), "all sheets of this workbook are empty")
 
     def test_a_very_long_value_and_an_open_quote(self):
         """Both are told with their line."""

@@ -25,7 +25,7 @@ from bodkin.answers.scope.sentence import Piece, sentence
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, error_away, growth_seen
 from bodkin.core.scores.cuts import near_cut
-from bodkin.core.scores.local_rank import fifth
+from bodkin.core.scores.local_rank import lowest_fifth as in_lowest_fifth
 from bodkin.core.scores.scales import percentile_rank
 from bodkin.store.reads.score_table import ScoreTable
 
@@ -309,6 +309,5 @@ def lowest_fifth(comparison: Comparison) -> pl.Series:
     found = np.full(score.shape, np.nan)
     for grade in grades.met:
         mine = grades.among(grade)
-        fifths = fifth(score[mine])
-        found[mine] = np.where(np.isnan(fifths), np.nan, (fifths == 1.0).astype(np.float64))
+        found[mine] = in_lowest_fifth(score[mine])
     return _known("lowest_fifth", found).cast(pl.Boolean)

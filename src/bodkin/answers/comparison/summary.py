@@ -123,27 +123,29 @@ def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _
     place = np.concatenate([*at, _NOBODY])
     unit = np.repeat(np.arange(units), [one.size for one in at])
 
-    def count(which: BoolArray, cell: IntArray | None = None, cells: int = 1) -> IntArray:
-        chosen = which[place]
-        index = unit[chosen] * cells + (cell[place][chosen] if cell is not None else 0)
-        return np.bincount(index, minlength=units * cells).reshape(units, cells)
+    def count(cell: IntArray, shape: tuple[int, ...]) -> IntArray:
+        cells = int(np.prod(shape))
+        return np.bincount(unit * cells + cell[place], minlength=units * cells).reshape(units, *shape)
 
-    matched, sides, without = students.matched, {}, {}
+    # One number a student for all that is counted: both bands (0 for none), and where there is a result.
     order = {side: np.nan_to_num(values, nan=0.0).astype(np.int64) for side, values in students.order.items()}
-    for side in ("from", "to"):
-        shown = matched if comparison.scope.paired else students.has[side]
-        sides[side] = shares_of_counts(count(shown & (order[side] > 0), order[side] - 1, bands))
-        without[side] = count(shown & (order[side] == 0))[:, 0]
-    moving = matched & (order["from"] > 0) & (order["to"] > 0)
-    table = count(moving, (order["from"] - 1) * bands + order["to"] - 1, bands * bands)
-    return _Tally(
-        sides,
-        {side: count(has)[:, 0] for side, has in students.has.items()},
-        count(matched)[:, 0],
-        without,
-        table.reshape(units, bands, bands),
-        count(students.reason >= 0, students.reason, max(1, len(students.reasons))),
-    )
+    shape = (bands + 1, bands + 1, 2, 2, 2)
+    marks = (order["from"], order["to"], students.has["from"], students.has["to"], students.matched)
+    held = count(np.ravel_multi_index(tuple(mark.astype(np.int64) for mark in marks), shape), shape)
+    matched = held[..., 1].sum(axis=(3, 4))
+    sides, without, has = {}, {}, {}
+    for side, other, axis in (("from", 2, 3), ("to", 1, 4)):
+        mine = held.take(1, axis)
+        has[side] = mine.sum(axis=(1, 2, 3, 4))
+        shown = matched if comparison.scope.paired else mine.sum(axis=(3, 4))
+        by_band = shown.sum(axis=other)
+        without[side], sides[side] = by_band[:, 0], shares_of_counts(by_band[:, 1:])
+    reasons = np.zeros((units, max(1, len(students.reasons))), dtype=np.int64)
+    if students.reasons:
+        # The last place holds those who are not left out.
+        kinds = len(students.reasons)
+        reasons = count(np.where(students.reason < 0, kinds, students.reason), (kinds + 1,))[:, :kinds]
+    return _Tally(sides, has, matched.sum(axis=(1, 2)), without, matched[:, 1:, 1:], reasons)
 
 
 def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Counts:

@@ -116,7 +116,7 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
             notices += left
             waiting += [drafts.keep(context, re.sub(r"[^\w.() -]", "_", name)[-120:], data) for name, data in parts]
         if len(waiting) > MOST_FILES:
-            raise BadInput(f"these are {len(waiting)} files; bring in at most {MOST_FILES} at once")
+            raise BadInput(f"these are {len(waiting)} files; import at most {MOST_FILES} at once")
         return bundle(context, waiting, notices)
     except BadInput:
         # What cannot be read at all need not wait.

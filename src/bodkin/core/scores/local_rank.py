@@ -41,6 +41,24 @@ def fifth(score: ArrayLike) -> FloatArray:
     return np.minimum(np.floor(local_percentile(score) / 20.0) + 1.0, 5.0)
 
 
+def lowest_fifth(score: ArrayLike) -> FloatArray:
+    """1 for students whose :func:`fifth` is the lowest, 0 for others, NaN without a score.
+
+    Shape as :func:`local_percentile`. Raises BadInput for another shape.
+    """
+    x = floats("score", score)
+    if x.ndim != 1:
+        raise BadInput(f"score must be one-dimensional, got shape {x.shape}")
+    known = x[~np.isnan(x)]
+    if not known.size:
+        return np.full(x.shape, np.nan)
+    # Whoever lies below the score at a fifth of the way is in it; those who have just that score stay together.
+    line = np.partition(known, known.size // 5)[known.size // 5]
+    below, equal = int((known < line).sum()), int((known == line).sum())
+    in_it = x <= line if 100.0 * (below + equal / 2) / known.size < 20.0 else x < line
+    return np.where(np.isnan(x), np.nan, in_it.astype(np.float64))
+
+
 @dataclass(frozen=True, slots=True)
 class ClassSummary:
     """A class in five numbers, scale points; None where nobody has a score."""

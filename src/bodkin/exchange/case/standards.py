@@ -69,7 +69,7 @@ def read_framework(file: str, content: bytes) -> Framework:
     headings = 0
     for place, item in enumerate(items, start=1):
         if not isinstance(item, Mapping):
-            made.faults.append(Fault(file, place, "CFItems", "this item is no object"))
+            made.faults.append(Fault(file, place, "CFItems", "this item is not an object"))
             continue
         levels = _levels(item)
         if not levels or not item.get("humanCodingScheme"):

@@ -171,7 +171,7 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
     missing = required - set(sheet.header) - set(columns.values())
     if len(required) - len(missing) < 2:
         message = (
-            f"this is none of the files Bodkin reads; nearest is {name}, which needs also: {', '.join(sorted(missing))}"
+            f"Bodkin cannot tell what kind of file this is; the closest is {name}, which also needs: {', '.join(sorted(missing))}"
         )
         raise BadFile([Fault(sheet.file, sheet.header_line, "", message)])
     return name, columns
@@ -305,7 +305,7 @@ def preview(
     rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
     likely = likely_students(session, reading) if understood.kind in ("scores", "students") else []
     if understood.source == "remembered" and not understood.how.changes_nothing:
-        reading.notices.append("headers and values are read as confirmed for an earlier file of this shape")
+        reading.notices.append("headers and values are read the way you confirmed for an earlier file with the same columns")
     # The plan holds what it needs; a large file's rows need not lie there twice.
     reading.frame = reading.frame.clear()
     return Preview(understood.kind, digest, reading, plan, rows, before, understood, likely)
@@ -330,10 +330,10 @@ def bring_in(
     seen = preview(session, file, content, changes, progress)
     understood = seen.understood
     if understood.missing:
-        lacks = f"as {seen.kind} this file needs this column too; say which of its columns it is"
+        lacks = f"a {seen.kind} file needs this column; choose which of the columns it is"
         raise BadFile([Fault(file, 1, name, lacks) for name in understood.missing])
     if understood.to_confirm and not changes.confirmed:
-        raise Conflict("Headers or values of this file were only guessed at; look at them and confirm them first.")
+        raise Conflict("Some headers or values of this file are guesses. Check and confirm them first.")
     if seen.plan.empty:
         return None, seen
     refused = len({fault.line for fault in seen.reading.faults})

@@ -170,7 +170,7 @@ def read_package(file: str, content: bytes) -> Package:
         part = parts.get(f"{name.lower()}.csv")
         if manifest.get(f"file.{name}", "absent") == "absent" or part is None:
             if manifest.get(f"file.{name}") in ("bulk", "delta"):
-                made.faults.append(Fault(f"{file}/{name}.csv", 0, "", "the manifest names this file; it is not there"))
+                made.faults.append(Fault(f"{file}/{name}.csv", 0, "", "the manifest lists this file, but it is missing"))
             made.frames[name] = _named(read_nothing(name), name)
             continue
         sheet = open_sheet(f"{file}/{name}.csv", part)
@@ -213,7 +213,7 @@ def _once(reading: Reading) -> pl.DataFrame:
     first = good.select("line", pl.col("line").min().over("sourcedid").alias("first"))
     again = first.filter(pl.col("line") > pl.col("first"))
     reading.faults += [
-        Fault(reading.file, line, "sourcedid", f"this sourcedId stands in line {before} already")
+        Fault(reading.file, line, "sourcedid", f"line {before} already has this sourcedId")
         for line, before in again.iter_rows()
     ]
     return good.filter(~pl.col("line").is_in(again["line"].to_list()))

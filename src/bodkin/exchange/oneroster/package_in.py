@@ -60,7 +60,7 @@ class _Planned(PlannedRoster):
         # Who is marked for deletion: a place in a class ends, anything else has results resting on it.
         if rest := {name: n for name, n in self.marked.items() if name != "enrollments"}:
             listed = ", ".join(f"{n} of {name}" for name, n in rest.items())
-            self.notices.append(f"rows marked for deletion are kept, since results rest on them: {listed}")
+            self.notices.append(f"rows marked for deletion are kept, because results depend on them: {listed}")
 
     def _tests(self) -> None:
         """Tests as the line items name them, with their kind and norm group."""

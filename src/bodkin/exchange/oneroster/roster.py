@@ -260,7 +260,7 @@ class PlannedRoster:
             )
         if others:
             self.notices.append(
-                f"{others} users who neither learn nor work at a school are left out, such as guardians"
+                f"{others} users who are neither students nor staff are left out, such as guardians"
             )
         self._persons(people)
         self.keys["student"] = self._known(Student) | self.sync.take(
@@ -275,7 +275,7 @@ class PlannedRoster:
         self.sync.take(Identifier, ("student_id", "kind"), rows, "identifier")
 
     def _twice(self, file: str, column: str) -> Again:
-        return lambda row: self.refuse(file, row, column, "another row of the package says the same of itself")
+        return lambda row: self.refuse(file, row, column, "another row of the package has the same values")
 
     def _persons(self, people: list[Row]) -> None:
         # Who signs in here keeps the role that was given here.

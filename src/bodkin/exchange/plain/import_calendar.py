@@ -108,7 +108,7 @@ def plan_calendar(session: Session, reading: Reading) -> Plan:
         ledger.change(Result, again.select("id", "window_id").to_dicts())
 
     counts = {"new": len(new), "changed": len(changed), "same": rows.height - len(new) - len(changed)}
-    notices = [f"{moved} results go to another window, or to none, by their date"] if moved else []
+    notices = [f"{moved} results move to another window, or out of all windows, because of their date"] if moved else []
     return Plan(counts, planned[:SHOWN], apply, notices=notices)
 
 

@@ -77,7 +77,7 @@ def _refuse(reading: Reading, rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame
         for row in vain.select("line", *reference.names).iter_rows():
             what = " ".join(str(part) for part in row[1:] if part is not None)
             faults.append(
-                Fault(reading.file, row[0], column, f'there is no {reference.what} "{what}"; bring it in first')
+                Fault(reading.file, row[0], column, f'there is no {reference.what} "{what}"; import it first')
             )
     # What is not there yet is told apart by its names.
     place = [f"@{name}" for name in kind.place]
@@ -85,7 +85,7 @@ def _refuse(reading: Reading, rows: pl.DataFrame, kind: RowFile) -> pl.DataFrame
     good = rows.filter(~pl.col("line").is_in(sorted({fault.line for fault in faults})))
     first = good.select("line", pl.col("line").min().over(place).alias("first"))
     faults += [
-        Fault(reading.file, line, kind.layout.columns[0].name, f"says the same as line {before} or contradicts it")
+        Fault(reading.file, line, kind.layout.columns[0].name, f"repeats line {before} or contradicts it")
         for line, before in first.filter(pl.col("line") > pl.col("first")).iter_rows()
     ]
     reading.faults = sorted(reading.faults + faults)

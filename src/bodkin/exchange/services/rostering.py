@@ -151,7 +151,7 @@ def fetch(
         except httpx.HTTPError as error:
             raise SourceFault(f"The rostering service at {address} does not answer ({error}).") from error
         except (KeyError, TypeError, AttributeError, ValueError) as error:
-            told_ = f"The rostering service at {address} answers in a way that OneRoster 1.2 does not know."
+            told_ = f"The rostering service at {address} sent an answer that does not follow OneRoster 1.2."
             raise SourceFault(told_) from error
 
 
@@ -171,12 +171,12 @@ def _pages(
         progress(f"Fetching {name}", offset, all_)
         if not objects or ('rel="next"' not in answer.headers.get("Link", "") and offset >= all_):
             return
-    raise SourceFault(f"The rostering service never comes to an end of its {name}.")
+    raise SourceFault(f"The rostering service keeps sending {name} and does not stop.")
 
 
 def _checked(answer: httpx.Response, act: str) -> Any:
     if answer.status_code in (401, 403):
-        raise SourceFault(f"The rostering service refuses to {act}: check the client's name and secret.")
+        raise SourceFault(f"The rostering service does not let Bodkin {act}: check the client's name and secret.")
     if answer.status_code != 200:
         raise SourceFault(f"The rostering service cannot {act} (status {answer.status_code}).")
     return answer.json()

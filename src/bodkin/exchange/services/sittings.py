@@ -160,7 +160,7 @@ def start(
     if row is None:
         raise NotFound("There is no such class.")
     if window not in spans or subject not in subjects(session):
-        raise BadInput("choose a subject of the test, and a window whose days the calendar knows")
+        raise BadInput("choose a subject of the test, and a window with dates in the calendar")
     sitters = _sitters(session, section, row.school_year_id, subject, today)
     if not sitters:
         raise BadInput(f"nobody is in class {row.name} today")

@@ -17,7 +17,7 @@ LOCAL_HEADER = 30
 SPREADSHEET_PARTS = frozenset({"[Content_Types].xml", "content.xml"})
 """Parts of which every spreadsheet in a zip has one."""
 
-DAMAGED = "this zip file is damaged; make it anew, or bring its files in one by one"
+DAMAGED = "this zip file is damaged; create it again, or import its files one by one"
 
 
 def _inflated(content: bytes, part: zipfile.ZipInfo) -> int:
@@ -75,7 +75,7 @@ def unpacked(file: str, content: bytes) -> dict[str, bytes]:
     """The files of a zip by name, folders left out. Raises BadFile that names the part that cannot be read."""
     names = sorted(name for name in parts_of(file, content) if not name.endswith("/"))
     if len(names) > MOST_PARTS:
-        message = f"this zip file holds {len(names)} files; bring in at most {MOST_PARTS} at once"
+        message = f"this zip file holds {len(names)} files; import at most {MOST_PARTS} at once"
         raise BadFile([Fault(file, 0, "", message)])
     found: dict[str, bytes] = {}
     with zipfile.ZipFile(io.BytesIO(content)) as packed:

@@ -106,7 +106,7 @@ def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
     sheet = content if isinstance(content, Sheet) else open_plain(file, content, frozenset(known))
     header = sheet.header
     wrong = [
-        Fault(file, sheet.header_line, name, "this column stands twice in the header")
+        Fault(file, sheet.header_line, name, "this column appears twice in the header")
         for name in sorted({name for name in header if name in known and header.count(name) > 1})
     ]
     missing = sorted(layout.required - set(header))

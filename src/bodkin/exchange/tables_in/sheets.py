@@ -234,7 +234,7 @@ def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
     if content[:2] == b"PK":
         names = parts_of(file, content, "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")
         if not names & SPREADSHEET_PARTS:
-            message = "this is a zip file but no spreadsheet; unpack it and bring in its files"
+            message = "this is a zip file but no spreadsheet; unpack it and import its files"
             raise BadFile([Fault(file, 0, "", message)])
     try:
         book = CalamineWorkbook.from_filelike(io.BytesIO(content))
@@ -245,7 +245,7 @@ def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
         raise BadFile([Fault(file, 0, "", message)]) from None
     filled = [(name, sheet) for name, sheet in sheets if _with_something(sheet)]
     if not filled:
-        raise BadFile([Fault(file, 0, "", "no sheet of this workbook holds anything")])
+        raise BadFile([Fault(file, 0, "", "all sheets of this workbook are empty")])
     name, sheet = filled[0]
     if sheet.total_width * (sheet.height or 1) > MOST_CELLS:
         message = f'sheet "{name}" has {sheet.height} rows of {sheet.total_width} columns, more than can be read'
@@ -259,7 +259,7 @@ def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
     # A value merged down over several rows is meant for each of them.
     merged = {(row, top[1]): top for top, end in spans for row in range(top[0] + 1, end[0] + 1)}
     if merged:
-        notices.append("cells merged over several rows count in each of them")
+        notices.append("the value of a merged cell counts in every row that the cell covers")
     columns = {column for _, column in merged}
     tops: dict[tuple[int, int], str] = {}
 
