@@ -217,7 +217,9 @@ class Calendars(unittest.TestCase):
             "closure,autumn week,2026-10-19,2026-10-23\n",
         )  # fmt: skip
         self.assertEqual(seen.plan.counts, {"new": 1, "changed": 2, "same": 0})
-        self.assertEqual(seen.plan.notices, ["1 results move to another window, or out of all windows, because of their date"])
+        self.assertEqual(
+            seen.plan.notices, ["1 results move to another window, or out of all windows, because of their date"]
+        )
         self.assertEqual(self.windows(), {"2026-09-20": None, "2026-09-21": "fall"})
         with self.store.writing(scores=True) as session:
             undo_import(session, key)

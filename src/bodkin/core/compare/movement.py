@@ -117,7 +117,9 @@ def movement_exact_of_each(tables: ArrayLike) -> list[float | None]:
     chance = np.full(len(counts), np.nan)
     for pairs in np.unique(movers > 0, axis=0):
         # Groups with movers between the same pairs of bands are looked at together, a few at a time.
-        alike = np.flatnonzero(((movers > 0) == pairs).all(axis=1)) if pairs.any() else []
+        if not pairs.any():
+            continue
+        alike = np.flatnonzero(((movers > 0) == pairs).all(axis=1))
         at_once = max(1, AT_ONCE // int(np.prod(movers[alike][:, pairs].max(axis=0, initial=0) + 1.0)))
         for first in range(0, len(alike), at_once):
             mine = alike[first : first + at_once]
@@ -151,7 +153,8 @@ def _as_far_by_coin(movers: FloatArray, form: FloatArray, least: FloatArray) -> 
         log_chance += np.where(fits, one, -np.inf)[:, up[:, pair]]
     more = 2 * up - movers[:, None, :]
     statistic = ((more @ form) * more).sum(axis=2)
-    return np.minimum(1.0, np.where(statistic >= least[:, None], np.exp(log_chance), 0.0).sum(axis=1))
+    chance: FloatArray = np.minimum(1.0, np.where(statistic >= least[:, None], np.exp(log_chance), 0.0).sum(axis=1))
+    return chance
 
 
 def _square(table: ArrayLike, *, groups: bool = False) -> NDArray[np.float64]:

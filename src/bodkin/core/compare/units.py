@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -176,7 +177,8 @@ def prior_strength(count: ArrayLike, n: ArrayLike, share: float) -> float:
     def unlikely(log_strength: ArrayLike) -> FloatArray:
         strength = np.exp(np.asarray(log_strength))[..., None]
         a, b = strength * share, strength * (1 - share)
-        return -(betaln(k + a, total - k + b) - betaln(a, b)).sum(axis=-1)
+        found: FloatArray = -(betaln(k + a, total - k + b) - betaln(a, b)).sum(axis=-1)
+        return found
 
     # The likelihood may be flat at the far end: begin with a coarse look over the whole range.
     looks = np.linspace(np.log(0.05), np.log(STIFFEST), 60)
@@ -192,8 +194,11 @@ def _alike(n: FloatArray, size: int) -> Iterator[tuple[int, IntArray]]:
         yield int(drawn), np.flatnonzero(n == drawn)
 
 
+@lru_cache(maxsize=4)
 def _log_factorials(size: int) -> FloatArray:
-    return floats("factorials", gammaln(np.arange(size + 1) + 1.0))
+    logs = floats("factorials", gammaln(np.arange(size + 1) + 1.0))
+    logs.flags.writeable = False
+    return logs
 
 
 def _fisher(count: FloatArray, n: FloatArray, of_all: int, size: int) -> FloatArray:

@@ -170,9 +170,7 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
     required = KINDS[name].layout.required
     missing = required - set(sheet.header) - set(columns.values())
     if len(required) - len(missing) < 2:
-        message = (
-            f"Bodkin cannot tell what kind of file this is; the closest is {name}, which also needs: {', '.join(sorted(missing))}"
-        )
+        message = f"Bodkin cannot tell what kind of file this is; the closest is {name}, which also needs: {', '.join(sorted(missing))}"
         raise BadFile([Fault(sheet.file, sheet.header_line, "", message)])
     return name, columns
 
@@ -305,7 +303,9 @@ def preview(
     rows, plan = reading.frame.height, KINDS[understood.kind].plan(session, reading)
     likely = likely_students(session, reading) if understood.kind in ("scores", "students") else []
     if understood.source == "remembered" and not understood.how.changes_nothing:
-        reading.notices.append("headers and values are read the way you confirmed for an earlier file with the same columns")
+        reading.notices.append(
+            "headers and values are read the way you confirmed for an earlier file with the same columns"
+        )
     # The plan holds what it needs; a large file's rows need not lie there twice.
     reading.frame = reading.frame.clear()
     return Preview(understood.kind, digest, reading, plan, rows, before, understood, likely)

@@ -170,7 +170,9 @@ def read_package(file: str, content: bytes) -> Package:
         part = parts.get(f"{name.lower()}.csv")
         if manifest.get(f"file.{name}", "absent") == "absent" or part is None:
             if manifest.get(f"file.{name}") in ("bulk", "delta"):
-                made.faults.append(Fault(f"{file}/{name}.csv", 0, "", "the manifest lists this file, but it is missing"))
+                made.faults.append(
+                    Fault(f"{file}/{name}.csv", 0, "", "the manifest lists this file, but it is missing")
+                )
             made.frames[name] = _named(read_nothing(name), name)
             continue
         sheet = open_sheet(f"{file}/{name}.csv", part)

@@ -259,9 +259,7 @@ class PlannedRoster:
                 {"name": name, "role": role, "school_id": school, "sourced_id": row["sourcedId"], "line": row["line"]}
             )
         if others:
-            self.notices.append(
-                f"{others} users who are neither students nor staff are left out, such as guardians"
-            )
+            self.notices.append(f"{others} users who are neither students nor staff are left out, such as guardians")
         self._persons(people)
         self.keys["student"] = self._known(Student) | self.sync.take(
             Student, ("student_id",), students, "student", self._twice("users", "identifier")
