@@ -170,7 +170,8 @@ def _kind_of(sheet: Sheet) -> tuple[str, dict[str, str]]:
     required = KINDS[name].layout.required
     missing = required - set(sheet.header) - set(columns.values())
     if len(required) - len(missing) < 2:
-        message = f"Bodkin cannot tell what kind of file this is; the closest is {name}, which also needs: {', '.join(sorted(missing))}"
+        also = ", ".join(sorted(missing))
+        message = f"Bodkin cannot tell what kind of file this is; the closest is {name}, which also needs: {also}"
         raise BadFile([Fault(sheet.file, sheet.header_line, "", message)])
     return name, columns
 
