@@ -68,29 +68,34 @@ def compare(
 
 
 Port = Annotated[int, typer.Option(help="port on 127.0.0.1")]
+Hosts = Annotated[
+    list[str] | None,
+    typer.Option("--trusted-host", help="a name a proxy on this machine serves it under; may be given again"),
+]
 
 
 @app.command()
 def demo(
     port: Port = 8750,
     fresh: Annotated[bool, typer.Option("--fresh", help="start over with a new demo database")] = False,
+    trusted_host: Hosts = None,
 ) -> None:
     """Start Bodkin with the invented district; Ctrl-C stops it and keeps the data."""
     from bodkin.commands.demo import run_demo
 
     try:
-        run_demo(port, fresh=fresh)
+        run_demo(port, fresh=fresh, hosts=trusted_host or ())
     except BodkinError as error:
         fail(error, 1)
 
 
 @app.command()
-def serve(port: Port = 8750) -> None:
+def serve(port: Port = 8750, trusted_host: Hosts = None) -> None:
     """Start Bodkin with its own, empty data; Ctrl-C stops it and keeps the data."""
     from bodkin.commands.demo import run_serve
 
     try:
-        run_serve(port)
+        run_serve(port, hosts=trusted_host or ())
     except BodkinError as error:
         fail(error, 1)
 
@@ -114,6 +119,29 @@ def add_person(
         print(add(login=login, name=name, role=role, school=school, password=password, demo=on_demo))
     except BodkinError as error:
         fail(error)
+
+
+@app.command("password")
+def new_password(
+    login: Annotated[str, typer.Option(help="what the person signs in with")],
+    on_demo: Demo = False,
+) -> None:
+    """Give a person a new password and end all of the person's sessions; asks for it."""
+    from bodkin.commands.data import new_password as change
+
+    password = typer.prompt("Password", hide_input=True, confirmation_prompt=sys.stdin.isatty())
+    try:
+        print(change(login=login, password=password, demo=on_demo))
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command("new-key")
+def new_key(on_demo: Demo = False) -> None:
+    """Sign cookies with a new key from now on; nobody is signed out."""
+    from bodkin.commands.data import new_key as change
+
+    print(change(demo=on_demo))
 
 
 @app.command("import")

@@ -114,9 +114,13 @@ class AnyQuestion(unittest.TestCase):
             if abs(row["distance"]) > 0.02:
                 self.assertEqual(row["growth_percentile"] > 50, row["distance"] > 0)
 
-    def test_a_number_too_large_for_the_database_is_not_there(self):
-        """A group and an import of a number beyond any key."""
+    def test_a_number_too_large_for_the_database_is_refused(self):
+        """A group and an import of a number beyond any key: the field is named, or there is no such thing."""
         coach = signed_in("coach")
-        self.assertEqual(coach.get(f"/api/groups/{10**30}").status_code, 404)
-        self.assertEqual(coach.get("/api/growth", params={**SCOPE, "group": 10**30}).status_code, 404)
-        self.assertEqual(coach.post(f"/api/imports/{10**30}/undo").status_code, 404)
+        for number in (10**30, 2**31, 2**63):
+            for field, answer in (
+                ("group_id", coach.get(f"/api/groups/{number}")),
+                ("import_id", coach.post(f"/api/imports/{number}/undo")),
+            ):
+                self.assertEqual((answer.status_code, field in answer.json()["message"]), (422, True))
+            self.assertIn(coach.get("/api/growth", params={**SCOPE, "group": number}).status_code, (404, 422))

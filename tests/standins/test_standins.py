@@ -6,6 +6,7 @@ import tempfile
 import time
 import unittest
 import unittest.mock
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from bodkin.api.app import build as build_bodkin
-from bodkin.api.schedule import Clock
+from bodkin.api.setup.schedule import Clock
 from bodkin.commands import serving
 from bodkin.commands.demo import STUDENT_SYSTEM, prepare_stand_ins
 from bodkin.core.errors import BodkinError
@@ -27,7 +28,6 @@ from bodkin.exchange.services.sources import pull, pull_due
 from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, middle, run_class
 from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
 from bodkin.store.server import port_free
-from bodkin.store.settings import Settings
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
 from bodkin.store.writes.sources import Source, add_source, all_sources, remove_source
 from bodkin.store.writes.undo import undo_import
@@ -49,7 +49,7 @@ class Rostering(unittest.TestCase):
         cls.store = stage.demo()
         cls.addClassCleanup(forget_sources, cls.store)
         cls.roster = Path(cls.folder.name) / "roster.zip"
-        prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/")
+        prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/", stage.server().settings.vault)
         cls.client = TestClient(build(cls.roster))
         cls.transport = cls.client._transport
 
@@ -136,10 +136,10 @@ class Rostering(unittest.TestCase):
             (away, "does not answer"),
             (lambda _: httpx.Response(401), "check the client's name and secret"),
             (lambda _: httpx.Response(500), "status 500"),
-            (lambda _: httpx.Response(200, text="<html>"), "does not know"),
-            (token_then(httpx.Response(200, json=[1])), "does not know"),
-            (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not know"),
-            (token_then(httpx.Response(200, json={"orgs": None})), "does not know"),
+            (lambda _: httpx.Response(200, text="<html>"), "does not follow"),
+            (token_then(httpx.Response(200, json=[1])), "does not follow"),
+            (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not follow"),
+            (token_then(httpx.Response(200, json={"orgs": None})), "does not follow"),
         ):
             with self.subTest(found), self.assertRaisesRegex(SourceFault, found):
                 fetch("http://stand.in/", "a", "b", transport=answering(handler))
@@ -150,22 +150,21 @@ class Rostering(unittest.TestCase):
         with store.writing(scores=False) as session:
             add_source(session, name="S", address="http://127.0.0.1:9/", client_id="a", client_secret="b", at_hour=5)
         morning = datetime.now().astimezone().replace(hour=4, minute=59)
-        self.assertEqual(pull_due(store, morning), [])
-        done = pull_due(store, morning.replace(hour=23, minute=59))
-        self.assertIn("does not answer", done[0][1])
+        settings = replace(stage.server().settings, standins="http://127.0.0.1:9/")
+        self.assertEqual(pull_due(store, settings, morning), [])
+        done = pull_due(store, settings, morning.replace(hour=23, minute=59))
+        self.assertIn("No rostering service answers", done[0][1])
         with store.reading() as session:
             source = all_sources(session)[0]
-        self.assertTrue(source.last_failed and "does not answer" in source.last_outcome)
-        Clock(store).tick(morning)
+        self.assertTrue(source.last_failed and "No rostering service answers" in source.last_outcome)
+        Clock(store, settings).tick(morning)
         with self.assertRaises(BodkinError):
-            pull(store, source)
+            pull(store, settings, source)
 
     def test_when_a_source_is_due(self):
         """Once a day from its hour on, not before and not twice."""
         now = datetime(2027, 2, 12, 6, 30, tzinfo=UTC)
         source = Source(1, "S", "http://x", "a", "b", 5, None, None, None)
-        from dataclasses import replace
-
         self.assertTrue(source.due(now))
         self.assertFalse(replace(source, at_hour=None).due(now))
         self.assertFalse(replace(source, at_hour=7).due(now))
@@ -231,15 +230,15 @@ class BesideTheDemo(unittest.TestCase):
         roster = Path(cls.folder.name) / "roster.zip"
         cls.store = stage.demo()
         cls.addClassCleanup(forget_sources, cls.store)
-        prepare_stand_ins(cls.store, roster, address)
+        base = stage.server().settings
+        prepare_stand_ins(cls.store, roster, address, base.vault)
         with unittest.mock.patch.dict(os.environ, BODKIN_SITTING_SECONDS="4"):
             process = serving.stand_ins(roster, port)
         cls.addClassCleanup(serving.end, process)
         deadline = time.monotonic() + 30
         while port_free(port) and time.monotonic() < deadline:
             time.sleep(0.1)
-        base = stage.server().settings
-        settings = Settings(base.folder, base.today, base.client, address)
+        settings = replace(base, standins=address)
         cls.client = TestClient(build_bodkin(settings, cls.store))
         answer = {"login": "coach", "password": "tideline-demo"}
         assert cls.client.post("/api/sign-in", json=answer).status_code == 204

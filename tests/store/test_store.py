@@ -104,8 +104,8 @@ class Restarted(unittest.TestCase):
     def test_passwords_lie_in_files_nobody_else_reads(self):
         """Secret and database password are for the owner only, and loopback is where the server listens."""
         settings = stage.server().settings
-        self.assertTrue(settings.secret)
-        for path in (settings.database_file, settings.folder / "secret"):
+        self.assertTrue(settings.secrets and settings.vault.seal("x"))
+        for path in (settings.database_file, settings.folder / "secret", settings.vault.path):
             self.assertEqual(path.stat().st_mode & 0o077, 0, path)
         self.assertIn("@127.0.0.1:", settings.database_url)
 
@@ -181,7 +181,7 @@ class Groups(unittest.TestCase):
             self.assertEqual(groups.all_groups(session, friday)[0].members, {"b"})
             stays = session.execute(text("SELECT student_id, last_day FROM group_member ORDER BY id")).all()
             self.assertEqual([last for _, last in stays], [date(2027, 2, 11), None])
-        with self.assertRaisesRegex(Conflict, "already a group"), store.writing(scores=False) as session:
+        with self.assertRaisesRegex(Conflict, "have a group"), store.writing(scores=False) as session:
             groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
 
 

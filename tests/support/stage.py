@@ -17,7 +17,7 @@ from bodkin.api.people import hash_password
 from bodkin.demo.loading.load import load_demo
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer
-from bodkin.store.settings import ROOT, Settings
+from bodkin.store.settings import LOOPBACK, ROOT, Settings
 
 TODAY = date(2027, 2, 12)
 FOLDER = "BODKIN_TEST_SERVER"
@@ -47,7 +47,7 @@ def server() -> DatabaseServer:
 
 
 def _settings(folder: Path) -> Settings:
-    return Settings(folder, TODAY, ROOT / "web" / "dist")
+    return Settings(folder, TODAY, ROOT / "web" / "dist", hosts=(*LOOPBACK, "testserver"))
 
 
 @cache

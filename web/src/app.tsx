@@ -18,6 +18,7 @@ import { GroupsPage } from "./groups/GroupsPage";
 import { GrowthPage } from "./growth/GrowthPage";
 import { HomePage } from "./home/HomePage";
 import { PanelProvider } from "./panel/PanelContext";
+import { AccountPage } from "./people/AccountPage";
 import { HidingProvider } from "./people/Hiding";
 import { MeContext, useMe } from "./people/me";
 import { SignIn } from "./people/SignIn";
@@ -25,6 +26,7 @@ import { PinProvider } from "./pins/PinContext";
 import { ScopeProvider, useScope } from "./scope/ScopeContext";
 import { CalendarPage } from "./setup/CalendarPage";
 import { SetupPage } from "./setup/imports/SetupPage";
+import { LogsPage } from "./setup/LogsPage";
 import { OutPage } from "./setup/OutPage";
 import { SystemsPage } from "./setup/systems/SystemsPage";
 import { TestsPage } from "./setup/tests/TestsPage";
@@ -68,6 +70,8 @@ function Pages() {
       <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NotBuilt />} />
       <Route path="/setup/out" element={me.may_set_up ? <OutPage /> : <NotBuilt />} />
       <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NotBuilt />} />
+      <Route path="/logs" element={me.may_see_logs ? <LogsPage /> : <NotBuilt />} />
+      <Route path="/account" element={<AccountPage />} />
       <Route path="/figures" element={<FiguresPage />} />
       <Route path="/:step" element={<NotBuilt />} />
     </Routes>

@@ -5,15 +5,16 @@ from contextlib import asynccontextmanager
 from threading import Thread
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from bodkin import __version__
 from bodkin.api import errors, people
+from bodkin.api.access.guard import Guard
 from bodkin.api.runtime import Runtime
-from bodkin.api.schedule import Clock
-from bodkin.api.setup import imports, measures, sittings, sources, tables
+from bodkin.api.setup import imports, logs, measures, sittings, sources, tables
+from bodkin.api.setup.schedule import Clock
 from bodkin.api.steps import (
     acts,
     check,
@@ -33,19 +34,10 @@ from bodkin.store.settings import Settings, from_environment
 
 API = "/api"
 
-_SAFE = {
-    # Everything ships with the application; nothing may come from or go anywhere else.
-    "Content-Security-Policy": "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
-    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'",
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
-    "Cross-Origin-Opener-Policy": "same-origin",
-}
-
 
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
-    clock = Clock(store)
+    clock = Clock(store, settings)
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
@@ -61,7 +53,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     app.state.runtime = Runtime(settings, store)
     errors.register(app)
     refusals: dict[int | str, dict[str, Any]] = {
-        code: {"model": errors.ErrorBody} for code in (401, 403, 404, 409, 422, 502, 503)
+        code: {"model": errors.ErrorBody} for code in (400, 401, 403, 404, 408, 409, 413, 422, 429, 502, 503)
     }
     for part in (
         people,
@@ -81,19 +73,12 @@ def build(settings: Settings, store: Store) -> FastAPI:
         sittings,
         tables,
         measures,
+        logs,
         figures,
     ):
         app.include_router(part.router, prefix=API, responses=refusals)
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next) -> Response:  # type: ignore[no-untyped-def]
-        response: Response = await call_next(request)
-        for name, value in _SAFE.items():
-            response.headers.setdefault(name, value)
-        if request.url.path.startswith(API):
-            response.headers.setdefault("Cache-Control", "no-store")
-        return response
-
+    app.add_middleware(Guard, runtime=app.state.runtime)
     assets = settings.client / "assets"
     if assets.is_dir():
         app.mount("/assets", StaticFiles(directory=assets))

@@ -3,11 +3,10 @@
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Annotated
 
 from fastapi import Depends, Request
-from itsdangerous import BadSignature, URLSafeTimedSerializer
 from sqlalchemy.orm import Session
 
 from bodkin.answers.comparison.pairing import students_of_classes
@@ -16,15 +15,14 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
 from bodkin.api.rights import Right, require
 from bodkin.api.runtime import Progress, Runtime, Worked
+from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.store.reads.check_data import CheckData
-from bodkin.store.reads.people import Someone, by_key, students_in_reach
+from bodkin.store.reads.people import Someone, students_in_reach
 from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
-from bodkin.store.writes.groups import GroupRecord, all_groups
-
-COOKIE = "bodkin"
-SESSION_SECONDS = 12 * 3600
+from bodkin.store.writes.groups import CASELOAD_DAYS, GroupRecord, all_groups, own_members
+from bodkin.store.writes.sign_in import NOTED_EVERY, OpenSession, note_use, session_of
 
 
 class NotSignedIn(BodkinError):
@@ -37,11 +35,6 @@ def get_runtime(request: Request) -> Runtime:
     return runtime
 
 
-def signer(runtime: Runtime) -> URLSafeTimedSerializer:
-    """What signs and reads session cookies."""
-    return URLSafeTimedSerializer(runtime.settings.secret, salt="session")
-
-
 @dataclass(slots=True)
 class Context:
     """A signed-in person's request: one session of the database, one state of the data."""
@@ -49,6 +42,7 @@ class Context:
     runtime: Runtime
     session: Session
     person: Someone
+    session_id: int = 0
     _reach: frozenset[str] | None = field(default=None, repr=False)
     _known: bool = False
 
@@ -69,9 +63,14 @@ class Context:
         whole = self.runtime.table(self.session)
         if self.person.role != "aide":
             return whole
-        own = frozenset((group.assessment or "", group.subject or "") for group in self.groups())
+        own: dict[tuple[str, str], set[str]] = {}
+        for group in self.groups():
+            if group.active:
+                own.setdefault((group.assessment or "", group.subject or ""), set()).update(group.active)
+        seen = {measure: frozenset(students) for measure, students in own.items()}
         # Kept with the whole table, so that what is worked out from it serves the next question too.
-        return whole.worked.once(("an aide's", own), lambda: without_programs(only_measures(whole, own)))
+        key = ("an aide's", *sorted((*measure, *sorted(students)) for measure, students in seen.items()))
+        return whole.worked.once(key, lambda: without_programs(only_measures(whole, seen)))
 
     @property
     def export_reach(self) -> frozenset[str] | None:
@@ -82,9 +81,9 @@ class Context:
 
     @property
     def own_members(self) -> frozenset[str]:
-        """Students of the groups that the person leads."""
-        own = (group.members for group in self.groups() if group.adult_id == self.person.id)
-        return frozenset(student for members in own for student in members)
+        """Students of the groups that the person leads, as far as a caseload."""
+        since = now() - timedelta(days=CASELOAD_DAYS)
+        return own_members(self.session, self.person.id, self.runtime.settings.today, since)
 
     def check_student(self, student: str) -> None:
         """Raise NotFound unless the student exists and is in reach."""
@@ -97,7 +96,8 @@ class Context:
         for group in all_groups(self.session, self.runtime.settings.today):
             members = group.members if self.reach is None else group.members & self.reach
             if self._knows(group, members):
-                found.append(replace(group, members=members, whole=len(members) == len(group.members)))
+                whole = len(members) == len(group.members)
+                found.append(replace(group, members=members, active=group.active & members, whole=whole))
         return found
 
     def _knows(self, group: GroupRecord, members: frozenset[str]) -> bool:
@@ -119,7 +119,7 @@ class Context:
         if self.person.role != "aide":
             return self.reach
         own = [group for group in self.groups() if (group.assessment, group.subject) == (assessment, subject)]
-        return frozenset(student for group in own for student in group.members)
+        return frozenset(student for group in own for student in group.active)
 
     @property
     def everyone(self) -> str:
@@ -183,16 +183,22 @@ class Context:
         return self.runtime.work_out(self.put(scope), self.narrowed(scope, export=export), pieces, members)
 
 
-def signed_in(request: Request, runtime: Runtime, session: Session) -> Someone:
-    """The person of the session cookie. Raises NotSignedIn."""
-    try:
-        key = signer(runtime).loads(request.cookies.get(COOKIE, ""), max_age=SESSION_SECONDS)
-    except BadSignature:
-        raise NotSignedIn("Please sign in.") from None
-    person = by_key(session, int(key))
-    if person is None:
+def session_of_request(request: Request, runtime: Runtime, session: Session) -> OpenSession | None:
+    """The session of the request's cookie, while it goes on."""
+    token = token_of(runtime.settings, request.cookies.get(COOKIE, ""))
+    return session_of(session, token, now()) if token else None
+
+
+def signed_in(request: Request, runtime: Runtime, session: Session) -> OpenSession:
+    """The session of the cookie, noted as in use. Raises NotSignedIn."""
+    # The guard looks first, so that no body is read for nobody; what it found stands with the request.
+    found = getattr(request.state, "session", None) or session_of_request(request, runtime, session)
+    if found is None:
         raise NotSignedIn("Please sign in.")
-    return person
+    if now() - found.used_at > NOTED_EVERY:
+        with runtime.store.noting() as noting:
+            note_use(noting, found.id, now())
+    return found
 
 
 def need(right: Right) -> Callable[..., Iterator[Context]]:
@@ -200,9 +206,9 @@ def need(right: Right) -> Callable[..., Iterator[Context]]:
 
     def context(request: Request, runtime: Annotated[Runtime, Depends(get_runtime)]) -> Iterator[Context]:
         with runtime.store.reading() as session:
-            person = signed_in(request, runtime, session)
-            require(person, right)
-            yield Context(runtime, session, person)
+            mine = signed_in(request, runtime, session)
+            require(mine.person, right)
+            yield Context(runtime, session, mine.person, mine.id)
 
     context.right = right  # type: ignore[attr-defined]
     return context

@@ -2,12 +2,20 @@
 
 from typing import Annotated, Any
 
+from annotated_types import Ge, Le
 from fastapi import Depends, Query
-from pydantic import ConfigDict, ValidationError
+from pydantic import ConfigDict, StringConstraints, ValidationError
 
 from bodkin.answers.comparison.drill_down import Pick
 from bodkin.answers.scope.scope import Scope, ScopeFields
 from bodkin.core.errors import BadInput
+
+NO_CONTROLS = r"^[^\x00-\x1f\x7f\u2028\u2029]*$"
+"""Text on one line, without characters that cannot be seen."""
+OneLine = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160, pattern=NO_CONTROLS)]
+"""A name as it is shown and exported."""
+Key = Annotated[int, Ge(0), Le(2**31 - 1)]
+"""The number of a row."""
 
 
 class ScopeQuery(ScopeFields):

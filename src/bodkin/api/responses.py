@@ -6,6 +6,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table, table_text, workbook
+from bodkin.api.context import Context, now
+from bodkin.store.writes.logs import note_export
 
 
 def answered(model: BaseModel) -> Response:
@@ -18,6 +20,23 @@ class Form(StrEnum):
 
     CSV = "csv"
     XLSX = "xlsx"
+
+
+def export_file(context: Context, table: Table, name: str, form: Form) -> Response:
+    """A table as a download, noted in the log of exports with how many students it names."""
+    students = None
+    if "student_id" in table.header:
+        at = list(table.header).index("student_id")
+        students = len({row[at] for row in table.rows})
+    what = f"{name}: {table.caption}" if table.caption else name
+    log_export(context, what, form.value, students)
+    return table_file(table, name, form)
+
+
+def log_export(context: Context, what: str, form: str, students: int | None) -> None:
+    """Note in the log who took what out, about how many students."""
+    with context.runtime.store.noting() as session:
+        note_export(session, context.person.id, what, form, students, now())
 
 
 def table_file(table: Table, name: str, form: Form) -> Response:

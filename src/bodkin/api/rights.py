@@ -18,6 +18,7 @@ class Right(StrEnum):
     ASK_RETEST = "ask for a retest or say why somebody was not tested"
     DECIDE = "set results aside or choose which counts"
     SETUP = "bring in files, cuts, norms and people"
+    LOGS = "see who opened and exported what"
 
 
 EVERY_ROLE = frozenset({"coach", "school_lead", "teacher", "interventionist", "aide"})
@@ -33,6 +34,7 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.ASK_RETEST: EVERY_ROLE - {"aide"},
     Right.DECIDE: frozenset({"coach", "school_lead"}),
     Right.SETUP: frozenset({"coach"}),
+    Right.LOGS: frozenset({"coach", "school_lead"}),
 }
 
 UNDO: dict[str, Right] = {

@@ -14,6 +14,7 @@ from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
+from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, versions
@@ -55,6 +56,7 @@ class Runtime:
         self._worked = Memo(KEPT)
         self._names: tuple[int, Names] | None = None
         self._lock = Lock()
+        self.passwords = PasswordDesk()
         self._checks: dict[tuple[str, str], tuple[int, int, CheckData | None]] = {}
         self.progress: dict[int, Progress] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}

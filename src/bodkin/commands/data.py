@@ -20,9 +20,10 @@ from bodkin.exchange.plain.export import write_plain_files
 from bodkin.exchange.tables_in.mapping import DAY_FORMATS
 from bodkin.store.backup import ReportProgress, restore_backup, write_backup
 from bodkin.store.database import Store
-from bodkin.store.reads.people import ROLES
+from bodkin.store.reads.people import ROLES, by_login
 from bodkin.store.server import DatabaseServer
 from bodkin.store.tables import Person, School
+from bodkin.store.writes.sign_in import end_sessions, set_password
 from bodkin.store.writes.undo import undo_import
 
 
@@ -56,12 +57,11 @@ def open_store(*, demo: bool) -> Iterator[Store]:
 
 def add_person(*, login: str, name: str, role: str, school: str | None, password: str, demo: bool) -> str:
     """Add a person who can sign in. Raises BadInput naming the field."""
-    from bodkin.api.people import hash_password
+    from bodkin.api.sign_in import check_new_password, hash_password
 
     if role not in ROLES:
         raise BadInput(f'role: "{role}" is none of {", ".join(ROLES)}')
-    if len(password) < 10:
-        raise BadInput("password: needs at least 10 characters")
+    check_new_password(password, login, "password")
     if role == "school_lead" and school is None:
         raise BadInput("school: a school lead needs a school")
     with open_store(demo=demo) as store, store.writing(scores=False) as session:
@@ -78,6 +78,26 @@ def add_person(*, login: str, name: str, role: str, school: str | None, password
         except IntegrityError:
             raise Conflict(f'login: "{login}" is taken') from None
     return f"{name} can sign in as {login}."
+
+
+def new_password(*, login: str, password: str, demo: bool) -> str:
+    """A new password for somebody who has lost the old one; all of the person's sessions end."""
+    from bodkin.api.sign_in import check_new_password, hash_password
+
+    check_new_password(password, login, "password")
+    with open_store(demo=demo) as store, store.noting() as session:
+        found = by_login(session, login)
+        if found is None:
+            raise BadInput(f'login: nobody signs in as "{login}"')
+        set_password(session, found[0], hash_password(password))
+        end_sessions(session, found[0], _now())
+    return f"{login} has a new password and is signed out everywhere."
+
+
+def new_key(*, demo: bool) -> str:
+    """A new key that signs cookies; the one before still reads until the next new one."""
+    (demo_settings() if demo else own_settings()).new_secret()
+    return "Cookies are signed with a new key from now on; nobody is signed out."
 
 
 def _mapping_lines(understood: imports.Understood) -> list[str]:

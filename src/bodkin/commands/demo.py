@@ -3,6 +3,7 @@
 import shutil
 import sys
 import time
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
@@ -14,6 +15,7 @@ from bodkin.commands.client import want_client, want_packages
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 from bodkin.store.tables import Person
+from bodkin.store.vault import Vault
 
 DEMO_DAY = date(2027, 2, 12)
 STUDENT_SYSTEM = "Student system (simulated)"
@@ -29,6 +31,12 @@ def own_settings() -> Settings:
     """Settings of one's own data."""
     base = from_environment()
     return replace(base, folder=base.folder / "own")
+
+
+def _known_as(settings: Settings, hosts: Sequence[str]) -> Settings:
+    """Settings with more names under which a proxy on this machine asks."""
+    named = tuple(host.strip().lower() for host in hosts)
+    return replace(settings, hosts=(*settings.hosts, *named), behind_proxy=settings.behind_proxy or bool(named))
 
 
 def _say(text: str) -> None:
@@ -50,7 +58,7 @@ def prepare_demo(store: Store) -> None:
     _say(f"  done in {time.monotonic() - began:.0f} s")
 
 
-def prepare_stand_ins(store: Store, roster: Path, address: str) -> None:
+def prepare_stand_ins(store: Store, roster: Path, address: str, vault: Vault) -> None:
     """Write the roster that the simulated service has, and say where the service is."""
     from bodkin.demo.district import YEARS
     from bodkin.demo.next_roster import next_roster
@@ -68,14 +76,14 @@ def prepare_stand_ins(store: Store, roster: Path, address: str) -> None:
         known = {one.name: one for one in all_sources(session)}.get(STUDENT_SYSTEM)
         if known is None:
             add_source(
-                session, name=STUDENT_SYSTEM, address=address, client_id=CLIENT_ID, client_secret=CLIENT_SECRET,
-                at_hour=None,
+                session, name=STUDENT_SYSTEM, address=address, client_id=CLIENT_ID,
+                client_secret=vault.seal(CLIENT_SECRET), at_hour=None,
             )  # fmt: skip
         elif known.address != address:
             change_source(session, known.id, at_hour=known.at_hour, address=address)
 
 
-def run_demo(port: int, *, fresh: bool) -> None:
+def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
     """Everything with demo data."""
     from bodkin.demo.district import NAME, PASSWORD, SIGN_INS
 
@@ -87,11 +95,11 @@ def run_demo(port: int, *, fresh: bool) -> None:
     beside = serving.free_port_after(port)
     address = f"http://127.0.0.1:{beside}/"
     roster = settings.folder / "standins" / "roster.zip"
-    settings = replace(settings, standins=address)
+    settings = _known_as(replace(settings, standins=address), hosts)
 
     def prepare(store: Store) -> None:
         prepare_demo(store)
-        prepare_stand_ins(store, roster, address)
+        prepare_stand_ins(store, roster, address, settings.vault)
 
     def announce(address: str) -> None:
         print(f"\nBodkin is ready: {address}")
@@ -119,9 +127,9 @@ def run_dev(port: int) -> None:
     )
 
 
-def run_serve(port: int) -> None:
+def run_serve(port: int, *, hosts: Sequence[str] = ()) -> None:
     """Everything without demo data."""
-    settings = own_settings()
+    settings = _known_as(own_settings(), hosts)
     serving.check_port(port)
     want_client()
     nobody = False

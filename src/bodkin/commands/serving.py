@@ -14,7 +14,8 @@ from types import FrameType
 from bodkin.core.errors import BodkinError
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer, die_with_parent, port_free
-from bodkin.store.settings import ROOT, Settings
+from bodkin.store.settings import LOOPBACK, ROOT, Settings
+from bodkin.store.writes.sources import seal_secrets
 
 RESTARTS = 5
 """How often a database that dies is started again within a minute before we give up."""
@@ -48,30 +49,28 @@ def free_port_after(port: int) -> int:
 def application(settings: Settings, port: int, *, reload: bool = False) -> "subprocess.Popen[bytes]":
     """Start the application on loopback; with ``reload`` it starts again whenever its code changes."""
     environment = {
-        **os.environ,
         "BODKIN_VAR": str(settings.folder),
         "BODKIN_TODAY": settings.today.isoformat(),
         "BODKIN_CLIENT": str(settings.client),
     }
     if settings.standins is not None:
         environment["BODKIN_STANDINS"] = settings.standins
-    watch = ("--reload", "--reload-dir", str(ROOT / "src")) if reload else ()
-    return _uvicorn("bodkin.api.app:create_app", port, environment, watch)
+    if named := [host for host in settings.hosts if host not in LOOPBACK]:
+        environment["BODKIN_HOSTS"] = ",".join(named)
+    more = [*(["--reload-dir", str(ROOT / "src")] if reload else []), *(["--behind-proxy"] if named else [])]
+    return _python(["bodkin.api.access.server", "--port", str(port), *more], environment)
 
 
 def stand_ins(roster: Path, port: int) -> "subprocess.Popen[bytes]":
     """Start the simulated services on loopback."""
-    return _uvicorn("bodkin.standins.app:create_app", port, {**os.environ, "BODKIN_STANDIN_ROSTER": str(roster)})
+    words = ["uvicorn", "bodkin.standins.app:create_app", "--factory", "--host", "127.0.0.1", "--port", str(port)]
+    return _python([*words, "--log-level", "warning", "--no-server-header"], {"BODKIN_STANDIN_ROSTER": str(roster)})
 
 
-def _uvicorn(
-    application: str, port: int, environment: dict[str, str], more: Sequence[str] = ()
-) -> "subprocess.Popen[bytes]":
-    words = [
-        sys.executable, "-m", "uvicorn", application, "--factory", "--host", "127.0.0.1",
-        "--port", str(port), "--log-level", "warning", "--no-server-header", *more,
-    ]  # fmt: skip
-    return subprocess.Popen(words, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
+def _python(words: Sequence[str], environment: dict[str, str]) -> "subprocess.Popen[bytes]":
+    words = [sys.executable, "-m", *words]
+    merged = {**os.environ, **environment}
+    return subprocess.Popen(words, env=merged, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
 
 
 def wait_for(port: int, process: "subprocess.Popen[bytes]", seconds: float = 60.0) -> None:
@@ -124,6 +123,8 @@ def run(
         store = Store(settings.database_url)
         store.migrate()
         prepare(store)
+        with store.writing(scores=False) as session:
+            seal_secrets(session, settings.vault)
         store.engine.dispose()
         other = beside() if beside is not None else None
         server = application(settings, port, reload=reload)

@@ -9,6 +9,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, Select, create_engine, select, update
 from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import StoreDown
@@ -27,8 +28,10 @@ class Store:
     def __init__(self, url: str) -> None:
         # pre_ping finds connections that a restarted server has dropped.
         self.engine: Engine = create_engine(
-            url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5}
-        )
+            url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5},
+            # As many as there are threads that answer; values of a statement stay out of its errors.
+            pool_size=10, max_overflow=50, pool_timeout=20, hide_parameters=True,
+        )  # fmt: skip
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
@@ -107,6 +110,8 @@ def _database_errors_named() -> Iterator[None]:
     """A database that is away becomes an error of our own; anything else stays what it is."""
     try:
         yield
+    except PoolTimeout as error:
+        raise StoreDown("The database is busy. Nothing was changed; try again in a moment.") from error
     except (OperationalError, InterfaceError) as error:
         number = error.orig.args[0] if error.orig is not None and error.orig.args else None
         if isinstance(error, InterfaceError) or number in _GONE:

@@ -7,18 +7,25 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
+from bodkin.store.vault import Vault
+
+LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
+
 
 @dataclass(frozen=True, slots=True)
 class Settings:
     """Settings as data. ``folder`` holds database, secret and nothing that is not ours.
 
-    ``standins`` is the address of the simulated services beside the demo, where they run.
+    ``standins`` is the address of the simulated services beside the demo, where they run. ``hosts``: names
+    under which this Bodkin may be asked for. ``behind_proxy``: a proxy on this machine says who asks.
     """
 
     folder: Path
     today: date
     client: Path
     standins: str | None = None
+    hosts: tuple[str, ...] = LOOPBACK
+    behind_proxy: bool = False
 
     @property
     def database_file(self) -> Path:
@@ -26,14 +33,27 @@ class Settings:
         return self.folder / "database.json"
 
     @property
-    def secret(self) -> str:
-        """The secret that signs session cookies, made once."""
+    def secrets(self) -> list[str]:
+        """The keys that sign cookies, the newest first; the first one is made where there is none."""
         path = self.folder / "secret"
         if not path.exists():
             path.parent.mkdir(parents=True, exist_ok=True)
             path.touch(mode=0o600)
             path.write_text(secrets.token_urlsafe(48))
-        return path.read_text()
+        return path.read_text().split()
+
+    def new_secret(self) -> None:
+        """A new key to sign with; the one before still reads, so nobody is signed out."""
+        path, before = self.folder / "secret", self.secrets[:1]
+        draft = path.with_name("secret.draft")
+        draft.touch(mode=0o600)
+        draft.write_text("\n".join([secrets.token_urlsafe(48), *before]))
+        draft.replace(path)
+
+    @property
+    def vault(self) -> Vault:
+        """What seals secrets of other systems."""
+        return Vault(self.folder / "vault.key")
 
     @property
     def database_url(self) -> str:
@@ -46,8 +66,15 @@ ROOT = Path(__file__).resolve().parents[3]
 
 
 def from_environment() -> Settings:
-    """Settings from ``BODKIN_VAR``, ``BODKIN_TODAY``, ``BODKIN_CLIENT`` and ``BODKIN_STANDINS``, or their defaults."""
+    """Settings from ``BODKIN_VAR``, ``BODKIN_TODAY``, ``BODKIN_CLIENT``, ``BODKIN_STANDINS`` and ``BODKIN_HOSTS``.
+
+    ``BODKIN_HOSTS`` names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
+    """
     folder = Path(os.environ.get("BODKIN_VAR", ROOT / "var")).resolve()
     day = os.environ.get("BODKIN_TODAY")
     client = Path(os.environ.get("BODKIN_CLIENT", ROOT / "web" / "dist"))
-    return Settings(folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"))
+    named = tuple(host.strip().lower() for host in os.environ.get("BODKIN_HOSTS", "").split(",") if host.strip())
+    return Settings(
+        folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
+        (*LOOPBACK, *named), bool(named),
+    )  # fmt: skip

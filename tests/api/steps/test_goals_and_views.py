@@ -3,6 +3,7 @@
 import csv
 import io
 import unittest
+from urllib.parse import parse_qs
 
 from tests.api.application import SCOPE, signed_in
 
@@ -143,22 +144,53 @@ class Views(unittest.TestCase):
         return client.post("/api/views", json=body)
 
     def test_kept_renamed_shared_and_forgotten(self):
-        """One's own only; a shared one opens for others, and closes again."""
-        coach, teacher = signed_in("coach"), signed_in("teacher")
-        key = self.keep(coach, line="The fall of winter").json()["id"]
+        """One's own only; one that is shared opens for those it names, and closes again."""
+        coach, teacher, lead = signed_in("coach"), signed_in("teacher"), signed_in("lead")
+        key = self.keep(coach, line="The fall of winter").json()["key"]
         self.addCleanup(lambda: coach.delete(f"/api/views/{key}"))
         self.assertEqual(self.keep(coach).status_code, 409)
         self.assertEqual([view["name"] for view in coach.get("/api/views").json()], ["Grade 4 in winter"])
         self.assertEqual(teacher.get("/api/views").json(), [])
         self.assertEqual(teacher.get(f"/api/views/{key}").status_code, 404)
-        coach.patch(f"/api/views/{key}", json={"shared": True, "favourite": True, "name": "Winter, grade 4"})
+        person = teacher.get("/api/me").json()["id"]
+        change = {"people": [person], "favourite": True, "name": "Winter, grade 4"}
+        self.assertEqual(coach.patch(f"/api/views/{key}", json=change).json()["people"], [person])
         seen = teacher.get(f"/api/views/{key}").json()
         name = coach.get("/api/me").json()["name"]
         self.assertEqual((seen["name"], seen["mine"], seen["by"]), ("Winter, grade 4", False, name))
-        for method, body in (("PATCH", {"name": "x"}), ("DELETE", None)):
+        self.assertEqual((seen["people"], seen["roles"]), ([], []))
+        self.assertEqual([view["name"] for view in teacher.get("/api/views").json()], ["Winter, grade 4"])
+        self.assertEqual(lead.get(f"/api/views/{key}").content, lead.get("/api/views/none").content)
+        for method, body in (("PATCH", {"name": "x"}), ("PATCH", {"roles": ["aide"]}), ("DELETE", None)):
             self.assertEqual(teacher.request(method, f"/api/views/{key}", json=body).status_code, 404)
+        coach.patch(f"/api/views/{key}", json={"people": [], "roles": ["school_lead"]})
+        self.assertEqual([one.get(f"/api/views/{key}").status_code for one in (teacher, lead)], [404, 200])
+        self.assertEqual(coach.patch(f"/api/views/{key}", json={"people": [999_999]}).status_code, 422)
         self.assertEqual(coach.delete(f"/api/views/{key}").status_code, 204)
         self.assertEqual(coach.get(f"/api/views/{key}").status_code, 404)
+
+    def test_students_outside_reach_are_left_out_of_a_shared_view(self):
+        """Those whom its owner pinned and the reader may not know of; where none is left it shows nobody."""
+        coach, teacher = signed_in("coach"), signed_in("teacher")
+        own = teacher.get("/api/growth", params=SCOPE).json()["rows"][0]["student_id"]
+        rows = coach.get("/api/growth", params={**SCOPE, "section": "4 Dunlin"}).json()["rows"]
+        other = rows[0]["student_id"]
+        for pinned, left in ((f"student={own}&student={other}", [own]), (f"student={other}", [""])):
+            key = self.keep(coach, query=f"grade=4&{pinned}").json()["key"]
+            coach.patch(f"/api/views/{key}", json={"roles": ["teacher"]})
+            query = parse_qs(teacher.get(f"/api/views/{key}").json()["query"], keep_blank_values=True)
+            self.assertEqual(query, {"grade": ["4"], "student": left})
+            self.assertEqual(coach.delete(f"/api/views/{key}").status_code, 204)
+
+    def test_the_key_of_a_view_cannot_be_guessed(self):
+        """Two kept one after the other have nothing in common, and no number opens one."""
+        coach = signed_in("coach")
+        keys = [self.keep(coach, name=name).json()["key"] for name in ("One", "Two")]
+        self.assertTrue(all(len(key) >= 20 for key in keys))
+        self.assertNotEqual(keys[0][:4], keys[1][:4])
+        self.assertEqual({coach.get(f"/api/views/{number}").status_code for number in range(1, 30)}, {404})
+        for key in keys:
+            coach.delete(f"/api/views/{key}")
 
     def test_a_shared_view_shows_no_more_than_one_may_see(self):
         """The coach's whole district is the teacher's own class."""

@@ -7,17 +7,18 @@ from sqlalchemy import func, select
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.store.database import versions
+from bodkin.store.reads.people import by_key
 from bodkin.store.tables import Goal, Person, SavedScope, Student, ViewLog
 from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals
+from bodkin.store.writes.logs import note_view, opened_lately
 from bodkin.store.writes.undo import undo as undo_act
 from bodkin.store.writes.views import (
     change_scope,
     forget_scope,
     keep_scope,
-    note_view,
-    opened_lately,
     saved_scope,
     saved_scopes,
+    share_scope,
 )
 from tests.support import stage
 
@@ -108,8 +109,11 @@ class Goals(Trying):
 
 
 class Views(Trying):
+    def somebody(self, at):
+        return by_key(self.session, self.people[at])
+
     def keep(self, person=0, name="Winter", **more):
-        answer = {"line": None, "step": "compare", "query": "grade=4", "shared": False, "at": AT}
+        answer = {"line": None, "step": "compare", "query": "grade=4", "at": AT}
         return keep_scope(self.session, self.people[person], name=name, **(answer | more))
 
     def test_favourites_first_then_by_name(self):
@@ -117,7 +121,7 @@ class Views(Trying):
         keys = {name: self.keep(name=name) for name in ("Reading", "Classes", "Winter")}
         self.keep(person=1, name="Another's")
         change_scope(self.session, keys["Winter"], self.people[0], {"favourite": True})
-        answer = [view.name for view in saved_scopes(self.session, self.people[0])]
+        answer = [view.name for view in saved_scopes(self.session, self.somebody(0))]
         self.assertEqual(answer, ["Winter", "Classes", "Reading"])
 
     def test_a_name_is_taken_once_a_person(self):
@@ -134,15 +138,18 @@ class Views(Trying):
         """Others open what is shared, and nothing else."""
         key = self.keep(line="A line")
         with self.assertRaises(NotFound):
-            saved_scope(self.session, key, self.people[1])
-        change_scope(self.session, key, self.people[0], {"shared": True})
-        self.session.expire_all()
-        seen = saved_scope(self.session, key, self.people[1])
-        self.assertEqual((seen.name, seen.line, seen.query, seen.shared), ("Winter", "A line", "grade=4", True))
+            saved_scope(self.session, key, self.somebody(1))
+        share_scope(self.session, key, self.people[0], [self.people[1]], [])
+        seen = saved_scope(self.session, key, self.somebody(1))
+        self.assertEqual((seen.name, seen.line, seen.query), ("Winter", "A line", "grade=4"))
+        self.assertEqual((seen.people, seen.roles), ((self.people[1],), ()))
+        with self.assertRaises(NotFound):
+            saved_scope(self.session, key, self.somebody(2))
         for act in (
             lambda: change_scope(self.session, key, self.people[1], {"name": "Mine"}),
             lambda: forget_scope(self.session, key, self.people[1]),
-            lambda: saved_scope(self.session, key + 1000, self.people[0]),
+            lambda: share_scope(self.session, key, self.people[1], [], ["aide"]),
+            lambda: saved_scope(self.session, "1", self.somebody(0)),
         ):
             with self.assertRaises(NotFound):
                 act()

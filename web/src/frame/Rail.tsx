@@ -32,6 +32,10 @@ export function Rail({ onSignOut }: { onSignOut: () => void }) {
         </NavLink>
         <NavLink to={to("/figures")}>{words.figures}</NavLink>
         {me.may_set_up && <NavLink to={to("/setup")}>{words.setup}</NavLink>}
+        {me.may_see_logs && !me.may_set_up && <NavLink to={to("/logs")}>{words.logs}</NavLink>}
+        <NavLink to={to("/account")} title={`${me.name}, ${me.role_title}`}>
+          {words.account}
+        </NavLink>
         <button type="button" className="word" onClick={onSignOut} title={`${me.name}, ${me.role_title}`}>
           {words.signOut}
         </button>

@@ -35,7 +35,7 @@ export function Lately() {
       )}
       <ul className="findings">
         {views.slice(0, 6).map((view) => (
-          <li key={view.id}>
+          <li key={view.key}>
             <Link to={`/${view.step}?${view.query}`}>
               {view.favourite ? "★ " : ""}
               {view.name}

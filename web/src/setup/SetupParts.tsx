@@ -14,6 +14,7 @@ export function SetupParts() {
       <NavLink to={to("/setup/calendar")}>{words.calendar}</NavLink>
       <NavLink to={to("/setup/systems")}>{words.otherSystems}</NavLink>
       <NavLink to={to("/setup/out")}>{words.takeTablesOut}</NavLink>
+      <NavLink to={to("/logs")}>{words.logs}</NavLink>
     </nav>
   );
 }

@@ -8,7 +8,7 @@ export function OpenView() {
   const { key } = useParams();
   const view = useQuery({
     queryKey: ["view", key],
-    queryFn: () => got(client.GET("/api/views/{key}", { params: { path: { key: Number(key) } } })),
+    queryFn: () => got(client.GET("/api/views/{key}", { params: { path: { key: key ?? "" } } })),
     retry: false,
   });
   if (view.isError) {

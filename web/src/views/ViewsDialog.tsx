@@ -1,4 +1,4 @@
-/** Views kept by name: keep the one at hand, open, share by link, forget. */
+/** Views kept by name: keep the one at hand, open, share, forget. */
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
@@ -9,15 +9,12 @@ import { useRail } from "../scope/useRail";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { views as words } from "../words/around/views";
+import { Sharing } from "./Sharing";
 import { useViews } from "./useViews";
 
 type View = Schemas["SavedView"];
 const STEPS = ["check", "compare", "growth", "needs", "groups", "follow-up", "share"] as const;
 type Step = (typeof STEPS)[number];
-
-function linkOf(view: View): string {
-  return `${window.location.origin}/view/${view.id}`;
-}
 
 function Line({
   view,
@@ -37,56 +34,44 @@ function Line({
       onFault((error as Error).message);
     }
   };
-  const path = { params: { path: { key: view.id } } };
+  const path = { params: { path: { key: view.key } } };
+  const change = (body: Schemas["ViewChange"]) =>
+    act(got(client.PATCH("/api/views/{key}", { ...path, body })));
   return (
     <li>
-      <button
-        type="button"
-        className="word"
-        aria-label={view.favourite ? words.noFavouriteAnyMore(view.name) : words.makeItAFavourite(view.name)}
-        onClick={() =>
-          act(got(client.PATCH("/api/views/{key}", { ...path, body: { favourite: !view.favourite } })))
-        }
-      >
-        {view.favourite ? "★" : "☆"}
-      </button>{" "}
+      {view.mine && (
+        <button
+          type="button"
+          className="word"
+          aria-label={
+            view.favourite ? words.noFavouriteAnyMore(view.name) : words.makeItAFavourite(view.name)
+          }
+          onClick={() => change({ favourite: !view.favourite })}
+        >
+          {view.favourite ? "★" : "☆"}
+        </button>
+      )}{" "}
       <button type="button" className="open" onClick={onOpen}>
         {view.name}
       </button>{" "}
       <span className="quiet small">
         {view.step}
         {view.line && ` · ${view.line}`}
-      </span>
-      <div className="small" style={{ paddingLeft: 22 }}>
-        <label>
-          <input
-            type="checkbox"
-            checked={view.shared}
-            onChange={(event) =>
-              act(got(client.PATCH("/api/views/{key}", { ...path, body: { shared: event.target.checked } })))
-            }
-          />{" "}
-          {words.sharedByLink}
-        </label>{" "}
-        {view.shared && (
-          <input
-            className="input"
-            readOnly
-            style={{ width: 250 }}
-            aria-label={words.linkTo(view.name)}
-            value={linkOf(view)}
-            onFocus={(event) => event.target.select()}
-          />
-        )}{" "}
-        <button
-          type="button"
-          className="word"
-          aria-label={words.forget(view.name)}
-          onClick={() => act(got(client.DELETE("/api/views/{key}", path)))}
-        >
-          {words.forget2}
-        </button>
-      </div>
+        {!view.mine && ` · ${words.from(view.by)}`}
+      </span>{" "}
+      {view.mine && (
+        <>
+          <button
+            type="button"
+            className="word"
+            aria-label={words.forget(view.name)}
+            onClick={() => act(got(client.DELETE("/api/views/{key}", path)))}
+          >
+            {words.forget2}
+          </button>
+          <Sharing view={view} onChange={change} />
+        </>
+      )}
     </li>
   );
 }
@@ -109,7 +94,7 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
     try {
       await got(
         client.POST("/api/views", {
-          body: { name, step, query: writeScope(scope).toString(), shared: false, ...(line ? { line } : {}) },
+          body: { name, step, query: writeScope(scope).toString(), ...(line ? { line } : {}) },
         }),
       );
       setName("");
@@ -126,7 +111,7 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
       <ul className="findings">
         {(views.data ?? []).map((view) => (
           <Line
-            key={view.id}
+            key={view.key}
             view={view}
             onFault={setFault}
             onOpen={() => {

@@ -65,3 +65,11 @@ export function day(value: string | null | undefined): string {
     year: "numeric",
   });
 }
+
+/** A moment as the server keeps it (UTC without zone), on this machine's clock: 2027-02-12 08:15. */
+export function moment(value: string): string {
+  const at = new Date(`${value}Z`);
+  const two = (part: number) => String(part).padStart(2, "0");
+  const date = [at.getFullYear(), two(at.getMonth() + 1), two(at.getDate())].join("-");
+  return `${date} ${two(at.getHours())}:${two(at.getMinutes())}`;
+}

@@ -15,7 +15,7 @@ from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.comparison.summary_parts import Figures, Summary
 from bodkin.answers.scope.sentence import caption
 
-_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n")
 SHEET = "Bodkin"
 WIDEST = 40
 """Widest a column of a workbook is made, in letters."""
@@ -32,17 +32,24 @@ class Table:
 
 def neutral(value: object) -> object:
     """A value that no spreadsheet takes for a formula: text that begins like one is quoted."""
-    return f"'{value}" if isinstance(value, str) and value.startswith(_FORMULA) else value
+    if isinstance(value, str) and (value.startswith(_FORMULA) or value.lstrip().startswith(_FORMULA)):
+        return f"'{value}"
+    return value
 
 
 def table_text(table: Table) -> str:
     """CSV text of a table; missing values are empty, booleans true or false; the caption stands last."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(table.header)
+    writer.writerow([neutral(name) for name in table.header])
     for row in table.rows:
         writer.writerow(["" if v is None else str(v).lower() if isinstance(v, bool) else neutral(v) for v in row])
-    return out.getvalue() + (f'\r\n"{table.caption}"\r\n' if table.caption else "")
+    if table.caption:
+        # One line, whatever a name within it holds, and through the same writer as every cell.
+        out.write("\r\n")
+        quoted = csv.writer(out, lineterminator="\r\n", quoting=csv.QUOTE_ALL)
+        quoted.writerow([neutral(" ".join(table.caption.split()))])
+    return out.getvalue()
 
 
 def workbook(table: Table) -> bytes:

@@ -3,6 +3,7 @@
 import re
 import secrets
 import time
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from bodkin.api.context import Context
 from bodkin.core.errors import NotFound
 from bodkin.exchange.imports.imports import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
+from bodkin.store.settings import Settings
 
 KEPT_SECONDS = 24 * 3600
 
@@ -69,7 +71,7 @@ class Draft:
 
     def say(self, changes: DraftChanges) -> None:
         """Keep what the person says; it replaces what was said before."""
-        self._said.write_text(changes.model_dump_json())
+        _write(self._said, changes.model_dump_json().encode())
 
     def drop(self) -> None:
         """Give the file up."""
@@ -77,20 +79,38 @@ class Draft:
         self._said.unlink(missing_ok=True)
 
 
+def _uploads(settings: Settings) -> Path:
+    return settings.folder / "uploads"
+
+
 def _folder(context: Context) -> Path:
-    folder = context.runtime.settings.folder / "uploads"
+    folder = _uploads(context.runtime.settings)
     folder.mkdir(parents=True, exist_ok=True)
-    for old in folder.iterdir():
-        if time.time() - old.stat().st_mtime > KEPT_SECONDS:
-            old.unlink(missing_ok=True)
+    # Results of children: nobody else of the machine reads them.
+    folder.chmod(0o700)
+    drop_old(context.runtime.settings)
     return folder
+
+
+def drop_old(settings: Settings) -> None:
+    """Drop files that have waited for a day."""
+    folder = _uploads(settings)
+    for old in folder.iterdir() if folder.is_dir() else ():
+        with suppress(FileNotFoundError):
+            if time.time() - old.stat().st_mtime > KEPT_SECONDS:
+                old.unlink()
+
+
+def _write(path: Path, content: bytes) -> None:
+    path.touch(mode=0o600)
+    path.write_bytes(content)
 
 
 def keep(context: Context, name: str, content: bytes) -> Draft:
     """Keep a file until it is brought in or a day has passed."""
     key = secrets.token_hex(16)
     path = _folder(context) / f"{context.person.id}-{key}-{name}"
-    path.write_bytes(content)
+    _write(path, content)
     return Draft(key, path, name)
 
 

@@ -13,7 +13,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, now, reporting_progress
-from bodkin.api.responses import Form, table_file
+from bodkin.api.parameters import Key
+from bodkin.api.responses import Form, export_file
 from bodkin.api.rights import Right
 from bodkin.api.setup import drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
@@ -198,11 +199,11 @@ def refused(draft: str, form: Form, context: Setup) -> Response:
     kept = drafts.find(context, draft)
     content, changes = kept.path.read_bytes(), kept.said().changes()
     header, rows = exchange.refused_rows(context.session, kept.name, content, changes)
-    return table_file(Table(header, rows), f"refused-{Path(kept.name).stem}", form)
+    return export_file(context, Table(header, rows), f"refused-{Path(kept.name).stem}", form)
 
 
 @router.post("/{import_id}/undo", status_code=204)
-def undo(import_id: int, context: Setup) -> None:
+def undo(import_id: Key, context: Setup) -> None:
     """Take an import back, whole."""
     with context.runtime.store.writing(scores=False) as session:
         undo_import(session, import_id)

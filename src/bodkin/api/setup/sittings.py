@@ -7,6 +7,7 @@ from fastapi import APIRouter, Depends
 from pydantic import BaseModel, ConfigDict
 
 from bodkin.api.context import Context, need, now
+from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
 from bodkin.api.setup.imports import BroughtIn
 from bodkin.core.errors import Conflict, NotFound
@@ -40,7 +41,7 @@ class NewSitting(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    section_id: int
+    section_id: Key
     subject: str
     window: str
 
@@ -136,13 +137,13 @@ def start(new: NewSitting, context: Setup) -> SittingAnswer:
 
 
 @router.get("/{key}")
-def going(key: int, context: Setup) -> SittingAnswer:
+def going(key: Key, context: Setup) -> SittingAnswer:
     """How far a class is."""
     return _answer(context, key)
 
 
 @router.post("/{key}/bring-in")
-def bring_in(key: int, context: Setup) -> list[BroughtIn]:
+def bring_in(key: Key, context: Setup) -> list[BroughtIn]:
     """Bring the results of a class in, once everybody has finished."""
     at_test = _own(context, key)
     state = sittings.going(context.runtime.settings.standins, at_test)

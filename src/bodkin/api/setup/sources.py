@@ -7,12 +7,12 @@ from fastapi import APIRouter, Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need, reporting_progress
+from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
 from bodkin.api.setup import drafts
 from bodkin.api.setup.previews import BundleAnswer, bundle
 from bodkin.core.errors import BodkinError
-from bodkin.exchange.services.rostering import fetch
-from bodkin.exchange.services.sources import file_name, utc_now
+from bodkin.exchange.services.sources import fetch_from, file_name, utc_now
 from bodkin.store.writes import sources
 
 router = APIRouter(prefix="/sources", tags=["sources"])
@@ -69,23 +69,24 @@ def all_sources(context: Setup) -> list[SourceAnswer]:
 def add(new: NewSource, context: Setup) -> None:
     """Add a rostering service."""
     with context.runtime.store.writing(scores=False) as session:
-        sources.add_source(session, **new.model_dump())
+        sealed = context.runtime.settings.vault.seal(new.client_secret)
+        sources.add_source(session, **{**new.model_dump(), "client_secret": sealed})
 
 
 @router.post("/{source_id}/schedule", status_code=204)
-def schedule(source_id: int, body: Schedule, context: Setup) -> None:
+def schedule(source_id: Key, body: Schedule, context: Setup) -> None:
     """Say when a service is fetched."""
     with context.runtime.store.writing(scores=False) as session:
         sources.change_source(session, source_id, at_hour=body.at_hour)
 
 
 @router.post("/{source_id}/fetch")
-def fetch_now(source_id: int, context: Setup) -> BundleAnswer:
+def fetch_now(source_id: Key, context: Setup) -> BundleAnswer:
     """What the service has now and what bringing it in would do; it waits like any file."""
     source = sources.source(context.session, source_id)
     try:
         with reporting_progress(context) as progress:
-            content = fetch(source.address, source.client_id, source.client_secret, progress)
+            content = fetch_from(source, context.runtime.settings, progress)
     except BodkinError as error:
         with context.runtime.store.writing(scores=False) as session:
             sources.note_fetch(session, source.id, utc_now(), str(error), failed=True)
@@ -96,7 +97,7 @@ def fetch_now(source_id: int, context: Setup) -> BundleAnswer:
 
 
 @router.delete("/{source_id}", status_code=204)
-def remove(source_id: int, context: Setup) -> None:
+def remove(source_id: Key, context: Setup) -> None:
     """Forget a service; what came from it stays."""
     with context.runtime.store.writing(scores=False) as session:
         sources.remove_source(session, source_id)

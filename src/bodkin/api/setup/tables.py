@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, reporting_progress
-from bodkin.api.responses import Form, table_file
+from bodkin.api.responses import Form, export_file, log_export
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
 from bodkin.exchange.oneroster.package_out import oneroster_package
@@ -31,7 +31,8 @@ class TableLine(BaseModel):
     rows: int
 
 
-def _zip(content: bytes, name: str) -> Response:
+def _zip(context: Context, content: bytes, name: str) -> Response:
+    log_export(context, name, "zip", len(context.names))
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(content, media_type="application/zip", headers=headers)
 
@@ -45,7 +46,7 @@ def all_tables(context: Setup) -> list[TableLine]:
 @router.get("/oneroster.zip")
 def oneroster(context: Setup) -> Response:
     """The roster, the tests and their results as a OneRoster 1.2 package."""
-    return _zip(oneroster_package(context.session), "oneroster.zip")
+    return _zip(context, oneroster_package(context.session), "oneroster.zip")
 
 
 @router.get("/all.zip")
@@ -59,7 +60,7 @@ def every_table(context: Setup) -> Response:
     ):
         for path in write_plain_files(context.session, Path(folder), progress):
             archive.write(path, path.name)
-    return _zip(packed.getvalue(), "bodkin-tables.zip")
+    return _zip(context, packed.getvalue(), "bodkin-tables.zip")
 
 
 @router.get("/{name}.{form}")
@@ -68,4 +69,4 @@ def one_table(name: str, form: Form, context: Setup) -> Response:
     frame = plain_table(context.session, name)
     if form is Form.XLSX and frame.height > MOST_ROWS:
         raise BadInput(f"{name} has {frame.height} rows; a sheet holds {MOST_ROWS}. Take it as CSV.")
-    return table_file(Table(frame.columns, frame.rows()), name, form)
+    return export_file(context, Table(frame.columns, frame.rows()), name, form)

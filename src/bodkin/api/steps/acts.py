@@ -7,8 +7,10 @@ from fastapi import APIRouter, Depends
 from pydantic import BaseModel
 
 from bodkin.api.context import Context, need
+from bodkin.api.parameters import Key
 from bodkin.api.rights import UNDO, Right, may, require
-from bodkin.store.writes.undo import kind_of, past_acts, undo
+from bodkin.core.errors import NotFound
+from bodkin.store.writes.undo import kind_of, past_acts, students_of_acts, undo
 
 router = APIRouter(prefix="/acts", tags=["acts"])
 SignedIn = Annotated[Context, Depends(need(Right.SIGNED_IN))]
@@ -37,16 +39,21 @@ def acts(context: SignedIn) -> list[PastActAnswer]:
     """The latest acts: one's own, or everybody's for a coach; of the kinds that one may take back."""
     whose = None if context.person.role == "coach" else context.person.id
     kinds = [kind for kind, right in UNDO.items() if may(context.person.role, right)]
+    found = past_acts(context.session, whose, kinds=kinds)
+    about = students_of_acts(context.session, [one.id for one in found])
     return [
         PastActAnswer(id=one.id, kind=one.kind, said=one.said, by=one.by, at=one.at, state=one.state)
-        for one in past_acts(context.session, whose, kinds=kinds)
+        for one in found
+        if context.reach is None or about[one.id] <= context.reach
     ]
 
 
 @router.post("/{key}/undo")
-def take_back(key: int, context: SignedIn) -> ActUndone:
+def take_back(key: Key, context: SignedIn) -> ActUndone:
     """Take an act back; a coach also another person's. What it changed is as it was before."""
     require(context.person, UNDO[kind_of(context.session, key)])
+    if context.reach is not None and not students_of_acts(context.session, [key])[key] <= context.reach:
+        raise NotFound("There is no such decision of yours.")
     # The service raises the version of the scores where the act did.
     with context.runtime.store.writing(scores=False) as session:
         said = undo(session, key, context.person.id, anybody_s=context.person.role == "coach")

@@ -11,8 +11,8 @@ from bodkin.answers.check.step import CheckAnswer, check_answer
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
-from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import Form, answered, table_file
+from bodkin.api.parameters import AskedScope, Key
+from bodkin.api.responses import Form, answered, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput
 from bodkin.store.writes import decisions
@@ -39,7 +39,7 @@ class Decision(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     act: Literal["keep", "set aside", "counts", "as before"]
-    result_id: int
+    result_id: Key
     why: str = WHY
 
 
@@ -127,7 +127,7 @@ def check_file(part: List, form: Form, context: Export, scope: AskedScope) -> Re
             [one.student_id, one.name, one.school, one.section, one.why, one.accommodations, one.asked_by, one.state]
             for one in answer.retests
         ]
-    return table_file(Table(header, rows, answer.caption), f"{part.value}-{answer.window}", form)
+    return export_file(context, Table(header, rows, answer.caption), f"{part.value}-{answer.window}", form)
 
 
 def _name(context: Context, student: str) -> str:
@@ -174,7 +174,7 @@ def ask(body: RetestAsked, context: Asks) -> Done:
 
 
 @router.post("/retests/{key}/{state}")
-def change_retest(key: int, state: Literal["done", "withdrawn"], context: Asks) -> Done:
+def change_retest(key: Key, state: Literal["done", "withdrawn"], context: Asks) -> Done:
     """Say that a retest is done, or not wanted any more."""
     student = decisions.retest_student(context.session, key)
     context.check_student(student)

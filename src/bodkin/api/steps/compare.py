@@ -12,7 +12,7 @@ from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedPick, AskedScope
-from bodkin.api.responses import Form, answered, table_file
+from bodkin.api.responses import Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.api.runtime import Worked
 from bodkin.store.database import versions
@@ -59,11 +59,11 @@ def drill_down_file(form: Form, context: Export, scope: AskedScope, pick: AskedP
     """The students behind a number, or of the whole view, as a spreadsheet."""
     comparison = context.work_out(_for_pick(scope, pick), export=True).comparison
     rows = picked(comparison, pick)
-    return table_file(students_table(comparison, rows, context.runtime.names(context.session)), "students", form)
+    return export_file(context, students_table(comparison, rows, context.names), "students", form)
 
 
 @router.get("/compare.{form}")
 def compare_file(form: Form, context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
     """Shares and movement, for everyone and by unit, as a spreadsheet."""
     worked = context.work_out(scope)
-    return table_file(summary_table(_withheld(worked, withhold)), "compare", form)
+    return export_file(context, summary_table(_withheld(worked, withhold)), "compare", form)

@@ -14,7 +14,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import Form, answered, table_file
+from bodkin.api.responses import Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
@@ -55,7 +55,7 @@ def trend_file(form: Form, context: Scores, scope: AskedScope, over: Over = []) 
         for line in answer.lines
         for window, point in zip(answer.windows, line.points, strict=True)
     ]
-    return table_file(Table(["line", "window", *names], rows, answer.caption), "trend", form)
+    return export_file(context, Table(["line", "window", *names], rows, answer.caption), "trend", form)
 
 
 @router.get("/trend/drill-down", response_model=DrillDown)
@@ -117,7 +117,7 @@ def history_file(
 ) -> Response:  # fmt: skip
     """The whole grid as a spreadsheet."""
     grid = _grid(context, scope, measure, years, strands, sort, down, 0, None, export=True)
-    return table_file(grid_table(grid), "history", form)
+    return export_file(context, grid_table(grid), "history", form)
 
 
 def _outcome(context: Context, scope: Scope, assessment: str | None) -> tuple[str, str] | None:
@@ -153,4 +153,4 @@ def outcome_file(form: Form, context: Export, scope: AskedScope, outcome: str | 
     found = _likely(context, scope, outcome, export=True)
     if found is None:
         raise NotFound("There is no outcome test in this subject.")
-    return table_file(outcome_table(*found), "outcome", form)
+    return export_file(context, outcome_table(*found), "outcome", form)

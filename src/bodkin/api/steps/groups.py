@@ -1,5 +1,6 @@
 """The Groups step at its thinnest: make a group, see it, change its members, export it."""
 
+from dataclasses import replace
 from datetime import date
 from typing import Annotated
 
@@ -9,7 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need, now
-from bodkin.api.responses import Form, table_file
+from bodkin.api.parameters import Key, OneLine
+from bodkin.api.responses import Form, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.reads.people import adults
@@ -22,7 +24,8 @@ See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
-Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160)]
+
+Students = Annotated[list[Annotated[str, StringConstraints(max_length=64)]], Field(max_length=2000)]
 
 
 class Member(BaseModel):
@@ -62,27 +65,31 @@ class NewGroup(BaseModel):
     """What a group is made from."""
 
     model_config = ConfigDict(extra="forbid")
-    name: Line
-    focus: Line
+    name: OneLine
+    focus: OneLine
     assessment: str | None = None
     subject: str | None = None
-    adult_id: int | None = None
+    adult_id: Key | None = None
     first_day: date
     last_day: date
-    students: list[str] = Field(min_length=1, max_length=2000)
+    students: Annotated[Students, Field(min_length=1)]
 
 
 class GroupChange(BaseModel):
     """What changes about a group; what is left out stays."""
 
     model_config = ConfigDict(extra="forbid")
-    name: Line | None = None
-    focus: Line | None = None
-    adult_id: int | None = None
+    name: OneLine | None = None
+    focus: OneLine | None = None
+    adult_id: Key | None = None
     first_day: date | None = None
     last_day: date | None = None
-    add: list[str] = []
-    remove: list[str] = []
+    add: Students = []
+    remove: Students = []
+
+
+OPENS = frozenset({"adult_id", "first_day", "last_day"})
+"""What decides who sees a group's students, and when."""
 
 
 def _may_change(context: Context, group: GroupRecord) -> bool:
@@ -129,7 +136,7 @@ def who_can_lead(context: Make) -> list[Adult]:
 
 
 @router.get("/{group_id}")
-def group(group_id: int, context: See) -> GroupAnswer:
+def group(group_id: Key, context: See) -> GroupAnswer:
     """One group."""
     return _answer(context, context.group(group_id))
 
@@ -152,7 +159,7 @@ def make_group(body: NewGroup, context: Make) -> GroupAnswer:
 
 
 @router.patch("/{group_id}")
-def change_group(group_id: int, body: GroupChange, context: Make) -> GroupAnswer:
+def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer:
     """Change a group or who is in it."""
     before = context.group(group_id)
     if not _may_change(context, before):
@@ -162,6 +169,9 @@ def change_group(group_id: int, body: GroupChange, context: Make) -> GroupAnswer
     values = {name: getattr(body, name) for name in body.model_fields_set - {"add", "remove"}}
     if missing := sorted(name for name, value in values.items() if value is None and name != "adult_id"):
         raise BadInput(f"{missing[0]}: cannot be left empty")
+    if not before.whole and values.keys() & OPENS:
+        # Whom one may not see oneself one cannot open to anybody.
+        raise NotAllowed("This group has students you do not see, so you cannot hand it on or move its days.")
     today = context.runtime.settings.today
     with context.runtime.store.writing(scores=False) as session:
         changes = kept.change(session, group_id, values) if values else []
@@ -176,15 +186,18 @@ def change_group(group_id: int, body: GroupChange, context: Make) -> GroupAnswer
 
 
 @router.get("/{group_id}/members.{form}")
-def export_group(group_id: int, form: Form, context: Export) -> Response:
+def export_group(group_id: Key, form: Form, context: Export) -> Response:
     """A group's members as a spreadsheet."""
-    found = _answer(context, context.group(group_id))
+    group = context.group(group_id)
+    if context.export_reach is not None:
+        group = replace(group, members=group.members & context.export_reach)
+    found = _answer(context, group)
     header = ["group", "focus", "adult", "first_day", "last_day", "student_id", "name"]
     rows = [
         [found.name, found.focus, found.adult, found.first_day, found.last_day, member.student_id, member.name]
         for member in found.members
     ]
-    return table_file(Table(header, rows), found.name, form)
+    return export_file(context, Table(header, rows), found.name, form)
 
 
 def _fresh(context: Context, key: int, act: int | None) -> GroupAnswer:

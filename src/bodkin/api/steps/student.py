@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query
 from bodkin.answers.student.card import Found, StudentCard, find_students, student_card
 from bodkin.api.context import Context, need
 from bodkin.api.rights import Right
-from bodkin.store.writes.views import note_view
+from bodkin.store.writes.logs import note_view
 
 router = APIRouter(prefix="/students", tags=["students"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]

@@ -2,44 +2,51 @@
 
 from datetime import UTC, datetime
 from typing import Annotated, Literal
+from urllib.parse import parse_qsl, urlencode
 
-from fastapi import APIRouter, Depends
-from pydantic import BaseModel, ConfigDict, StringConstraints
+from fastapi import APIRouter, Depends, Path
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need
+from bodkin.api.parameters import NO_CONTROLS, Key, OneLine
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
+from bodkin.store.reads.people import who_sign_in
+from bodkin.store.writes.logs import opened_lately
 from bodkin.store.writes.views import (
     SavedScopeRecord,
     change_scope,
     forget_scope,
     keep_scope,
-    opened_lately,
     saved_scope,
     saved_scopes,
+    share_scope,
 )
 
 router = APIRouter(prefix="/views", tags=["views"])
 Mine = Annotated[Context, Depends(need(Right.SIGNED_IN))]
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160)]
-Line = Annotated[str, StringConstraints(strip_whitespace=True, max_length=255)]
+Name = OneLine
+Line = Annotated[str, StringConstraints(strip_whitespace=True, max_length=255, pattern=NO_CONTROLS)]
+ViewKey = Annotated[str, Path(max_length=32)]
+Role = Literal["coach", "school_lead", "teacher", "interventionist", "aide"]
 Step = Literal["check", "compare", "growth", "needs", "groups", "follow-up", "share"]
 
 
 class SavedView(BaseModel):
-    """A view kept by name; ``mine`` is false for one that somebody shared."""
+    """A view kept by name; ``mine`` is false for one that somebody shared, whose readers are not told."""
 
-    id: int
+    key: str
     name: str
     line: str | None
     step: str
     query: str
     favourite: bool
-    shared: bool
     mine: bool
     by: str
+    people: list[int]
+    roles: list[str]
 
 
 class NewView(BaseModel):
@@ -50,17 +57,25 @@ class NewView(BaseModel):
     line: Line | None = None
     step: Step
     query: Annotated[str, StringConstraints(min_length=1, max_length=8000)]
-    shared: bool = False
 
 
 class ViewChange(BaseModel):
-    """What changes about a view; what is left out stays."""
+    """What changes about a view; what is left out stays. ``people`` and ``roles`` are all it is shared with."""
 
     model_config = ConfigDict(extra="forbid")
     name: Name | None = None
     line: Line | None = None
     favourite: bool | None = None
-    shared: bool | None = None
+    people: Annotated[list[Key], Field(max_length=200)] | None = None
+    roles: Annotated[list[Role], Field(max_length=10)] | None = None
+
+
+class Reader(BaseModel):
+    """Somebody a view can be shared with."""
+
+    id: int
+    name: str
+    role: str
 
 
 class LatelyOpened(BaseModel):
@@ -70,17 +85,30 @@ class LatelyOpened(BaseModel):
     name: str
 
 
-def _view(kept: SavedScopeRecord, person_id: int) -> SavedView:
+def _view(context: Context, kept: SavedScopeRecord) -> SavedView:
+    mine = kept.person_id == context.person.id
     return SavedView(
-        id=kept.id, name=kept.name, line=kept.line, step=kept.step, query=kept.query, favourite=kept.favourite,
-        shared=kept.shared, mine=kept.person_id == person_id, by=kept.person,
+        key=kept.key, name=kept.name, line=kept.line, step=kept.step, favourite=mine and kept.favourite, mine=mine,
+        query=kept.query if mine else _within_reach(context, kept.query), by=kept.person,
+        people=list(kept.people) if mine else [], roles=list(kept.roles) if mine else [],
     )  # fmt: skip
+
+
+def _within_reach(context: Context, query: str) -> str:
+    """The address of a view without students whom the reader may not know of."""
+    reach = context.reach
+    pairs = parse_qsl(query, keep_blank_values=True)
+    kept = [(name, value) for name, value in pairs if name != "student" or reach is None or value in reach]
+    if len(kept) < len(pairs) and not any(name == "student" for name, _ in kept):
+        # All its students are out of reach: it shows nobody, and not everybody.
+        kept.append(("student", ""))
+    return urlencode(kept)
 
 
 @router.get("")
 def mine(context: Mine) -> list[SavedView]:
-    """One's own views, favourites first."""
-    return [_view(kept, context.person.id) for kept in saved_scopes(context.session, context.person.id)]
+    """One's own views, favourites first, then those that others share with one."""
+    return [_view(context, kept) for kept in saved_scopes(context.session, context.person)]
 
 
 @router.post("", status_code=201)
@@ -90,10 +118,19 @@ def keep(context: Mine, body: NewView) -> SavedView:
     with context.runtime.store.noting() as session:
         at = datetime.now(UTC).replace(tzinfo=None)
         key = keep_scope(
-            session, me, name=body.name, line=body.line or None, step=body.step, query=body.query.lstrip("?"),
-            shared=body.shared, at=at,
+            session, me, name=body.name, line=body.line or None, step=body.step, query=body.query.lstrip("?"), at=at,
         )  # fmt: skip
-        return _view(saved_scope(session, key, me), me)
+        return _view(context, saved_scope(session, key, context.person))
+
+
+@router.get("/readers")
+def readers(context: Mine) -> list[Reader]:
+    """Everybody a view can be shared with."""
+    return [
+        Reader(id=key, name=name, role=role)
+        for key, name, role in who_sign_in(context.session)
+        if key != context.person.id
+    ]
 
 
 @router.get("/lately")
@@ -108,25 +145,29 @@ def lately(context: Scores) -> list[LatelyOpened]:
 
 
 @router.get("/{key}")
-def one(key: int, context: Mine) -> SavedView:
-    """A view of one's own, or one that is shared; what it shows is what the reader may see."""
-    return _view(saved_scope(context.session, key, context.person.id), context.person.id)
+def one(key: ViewKey, context: Mine) -> SavedView:
+    """A view of one's own, or one that is shared with one; what it shows is what the reader may see."""
+    return _view(context, saved_scope(context.session, key, context.person))
 
 
 @router.patch("/{key}")
-def change(key: int, context: Mine, body: ViewChange) -> SavedView:
-    """Rename a view, make it a favourite, share it or stop sharing it."""
+def change(key: ViewKey, context: Mine, body: ViewChange) -> SavedView:
+    """Rename a view, make it a favourite, say whom it is shared with."""
     me = context.person.id
     values = {name: getattr(body, name) for name in body.model_fields_set}
     if missing := sorted(name for name, value in values.items() if value is None and name != "line"):
         raise BadInput(f"{missing[0]}: cannot be left empty")
+    shared = {name: values.pop(name) for name in ("people", "roles") if name in values}
     with context.runtime.store.noting() as session:
         change_scope(session, key, me, values)
-        return _view(saved_scope(session, key, me), me)
+        if shared:
+            before = saved_scope(session, key, context.person)
+            share_scope(session, key, me, shared.get("people", before.people), shared.get("roles", before.roles))
+        return _view(context, saved_scope(session, key, context.person))
 
 
 @router.delete("/{key}", status_code=204)
-def forget(key: int, context: Mine) -> None:
+def forget(key: ViewKey, context: Mine) -> None:
     """Forget a view of one's own."""
     with context.runtime.store.noting() as session:
         forget_scope(session, key, context.person.id)

@@ -14,6 +14,7 @@ from bodkin.core.errors import ServiceAway
 from bodkin.exchange.changes.plans import ReportProgress, no_progress
 from bodkin.exchange.oneroster.files import COMMON, FIELD, FILES, OURS, columns_of, identifiers, listed, write_package
 from bodkin.exchange.oneroster.package_rows import made_id
+from bodkin.exchange.services.addresses import NoSuchService
 
 COLLECTIONS = ("orgs", "academicSessions", "courses", "classes", "users", "enrollments", "demographics")
 """Collections that are fetched, with the name of the member that holds their objects."""
@@ -149,7 +150,8 @@ def fetch(
                 found[name] = list(_pages(client, name, headers, progress))
             return write_package(from_json(found), address)
         except httpx.HTTPError as error:
-            raise SourceFault(f"The rostering service at {address} does not answer ({error}).") from error
+            # Why it does not would tell which ports of which machines are open.
+            raise NoSuchService(address) from error
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             told_ = f"The rostering service at {address} sent an answer that does not follow OneRoster 1.2."
             raise SourceFault(told_) from error

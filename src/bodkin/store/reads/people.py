@@ -53,6 +53,19 @@ def by_key(session: Session, key: int) -> Someone | None:
     return Someone(row.id, row.name, row.role, row.login, row.school_id, row.school) if row else None
 
 
+def password_of(session: Session, key: int) -> str:
+    """The hash of a person's password."""
+    return session.scalar(select(Person.password_hash).where(Person.id == key)) or ""
+
+
+def who_sign_in(session: Session) -> list[tuple[int, str, str]]:
+    """Key, name and role of everyone who can sign in."""
+    rows = session.execute(
+        select(Person.id, Person.name, Person.role).where(Person.login.is_not(None)).order_by(Person.name)
+    )
+    return [(row.id, row.name, row.role) for row in rows]
+
+
 def adults(session: Session) -> list[tuple[int, str, str]]:
     """Key, name and role of everyone who could lead a group."""
     rows = session.execute(select(Person.id, Person.name, Person.role).order_by(Person.name))
@@ -72,7 +85,14 @@ def _in_groups(person: Someone, today: date) -> Select[str]:
         select(Student.student_id)
         .join(GroupMember, GroupMember.student_id == Student.id)
         .join(Group, Group.id == GroupMember.group_id)
-        .where(Group.adult_id == person.id, or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today))
+        .where(
+            # On the group's and the member's days only.
+            Group.adult_id == person.id,
+            Group.first_day <= today,
+            Group.last_day >= today,
+            GroupMember.first_day <= today,
+            or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
+        )
     )
 
 

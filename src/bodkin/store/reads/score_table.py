@@ -166,8 +166,13 @@ def without_programs(table: ScoreTable) -> ScoreTable:
     )
 
 
-def only_measures(table: ScoreTable, keep: Collection[tuple[str, str]]) -> ScoreTable:
-    """A score table with the results of some measures only, given as assessment and subject."""
-    pairs = zip(table.results["assessment"], table.results["subject"], strict=True)
-    mask = pl.Series([pair in keep for pair in pairs], dtype=pl.Boolean)
-    return replace(table, results=table.results.filter(mask), worked=Memo())
+def only_measures(table: ScoreTable, keep: Mapping[tuple[str, str], Collection[str]]) -> ScoreTable:
+    """A score table with the results of some measures only, each of some students.
+
+    ``keep``: students by assessment and subject.
+    """
+    pairs = [(*measure, student) for measure, students in keep.items() for student in students]
+    columns = dict.fromkeys(("assessment", "subject", "student_id"), pl.String())
+    wanted = pl.DataFrame(pairs, schema=columns, orient="row")
+    results = table.results.join(wanted, on=wanted.columns, how="semi", maintain_order="left")
+    return replace(table, results=results, worked=Memo())

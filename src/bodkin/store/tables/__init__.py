@@ -44,9 +44,10 @@ from bodkin.store.tables.roster import (
     StudentYear,
     Window,
 )
+from bodkin.store.tables.sign_in import ExportLog, SignInSession, SignInTry
 from bodkin.store.tables.sources import RosterSource
 from bodkin.store.tables.standards import MasteryEntry, Prerequisite, Standard, TeachingCalendar
-from bodkin.store.tables.views import SavedScope, ViewLog
+from bodkin.store.tables.views import SavedScope, SavedScopeReader, ViewLog
 
 __all__ = [
     "Absence",
@@ -63,6 +64,7 @@ __all__ = [
     "District",
     "Enrolment",
     "Entitlement",
+    "ExportLog",
     "Field",
     "Goal",
     "Group",
@@ -90,10 +92,13 @@ __all__ = [
     "RetestRequest",
     "RosterSource",
     "SavedScope",
+    "SavedScopeReader",
     "School",
     "SchoolYear",
     "Section",
     "SectionTeacher",
+    "SignInSession",
+    "SignInTry",
     "Standard",
     "Strand",
     "StrandResult",

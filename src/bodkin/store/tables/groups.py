@@ -16,7 +16,9 @@ class Group(Base, BroughtIn):
     """
 
     __tablename__ = "group"
-    name: Mapped[Name] = mapped_column(unique=True)
+    # Each maker's own names: that a name is taken must not tell of a group one may not know of.
+    __table_args__ = (UniqueConstraint("made_by_id", "name"),)
+    name: Mapped[Name]
     focus: Mapped[str] = mapped_column(String(255))
     assessment_id: Mapped[int | None] = mapped_column(ForeignKey("assessment.id"))
     adult_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))

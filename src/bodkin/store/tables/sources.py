@@ -18,7 +18,8 @@ class RosterSource(Base):
     name: Mapped[Name] = mapped_column(unique=True)
     address: Mapped[str] = mapped_column(String(255))
     client_id: Mapped[Name]
-    client_secret: Mapped[str] = mapped_column(String(255))
+    # Sealed with a key that lies outside the database, see bodkin.store.vault.
+    client_secret: Mapped[str] = mapped_column(String(1000))
     at_hour: Mapped[int | None] = mapped_column(Integer)
     last_at: Mapped[datetime | None] = mapped_column(DateTime)
     last_outcome: Mapped[str | None] = mapped_column(String(1000))

@@ -11,19 +11,30 @@ from bodkin.store.tables.base import Base, Code, Name
 class SavedScope(Base):
     """A scope kept under a name: ``step`` and ``query`` are the address without its host.
 
-    ``shared``: others who have its link may open it, and see of it what they may see anyway.
+    ``key`` is what its link holds, too long to guess. Whom it is shared with stands in ``SavedScopeReader``;
+    they see of it what they may see anyway.
     """
 
     __tablename__ = "saved_scope"
     __table_args__ = (UniqueConstraint("person_id", "name"),)
+    key: Mapped[str] = mapped_column(String(32), unique=True)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     name: Mapped[Name]
     line: Mapped[str | None] = mapped_column(String(255))
     step: Mapped[Code]
     query: Mapped[str] = mapped_column(String(8000))
     favourite: Mapped[bool] = mapped_column(Boolean)
-    shared: Mapped[bool] = mapped_column(Boolean)
     made_at: Mapped[datetime] = mapped_column(DateTime)
+
+
+class SavedScopeReader(Base):
+    """Somebody a kept scope is shared with: one person, or everybody with a role."""
+
+    __tablename__ = "saved_scope_reader"
+    __table_args__ = (UniqueConstraint("saved_scope_id", "person_id", "role"),)
+    saved_scope_id: Mapped[int] = mapped_column(ForeignKey("saved_scope.id"))
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    role: Mapped[Code | None]
 
 
 class ViewLog(Base):

@@ -19,7 +19,7 @@ def student_of(session: Session, result_id: int) -> str:
         select(Student.student_id).join(Result, Result.student_id == Student.id).where(Result.id == result_id)
     )
     if found is None:
-        raise NotFound("There is no such result.")
+        raise NotFound("There is no such student.")
     return found
 
 
@@ -91,7 +91,7 @@ def change_retest(session: Session, key: int, state: str, by_id: int, at: dateti
     """Say that a retest is done or not wanted any more. Raises NotFound, Conflict."""
     row = session.get(RetestRequest, key)
     if row is None:
-        raise NotFound("There is no such retest.")
+        raise NotFound("There is no such student.")
     if row.state != "open":
         raise Conflict(f"This retest is {row.state} already.")
     row.state = state
@@ -106,7 +106,7 @@ def retest_student(session: Session, key: int) -> str:
         .where(RetestRequest.id == key)
     )
     if found is None:
-        raise NotFound("There is no such retest.")
+        raise NotFound("There is no such student.")
     return found
 
 

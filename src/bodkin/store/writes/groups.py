@@ -2,14 +2,14 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 
 from sqlalchemy import delete, insert, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict
-from bodkin.store.tables import Assessment, Group, GroupMember, Person, Student
+from bodkin.store.tables import Act, Assessment, Group, GroupMember, Person, Student
 from bodkin.store.writes.undo import Before, gone, new, was
 
 
@@ -17,6 +17,7 @@ from bodkin.store.writes.undo import Before, gone, new, was
 class GroupRecord:
     """A group with the district identifiers of its present members.
 
+    ``active``: those of them whom the group's adult sees today: on the group's and the member's days only.
     ``whole`` is false where some members are left out because the reader may not know of them.
     """
 
@@ -31,19 +32,23 @@ class GroupRecord:
     last_day: date
     made_by_id: int | None
     members: frozenset[str]
+    active: frozenset[str] = frozenset()
     whole: bool = True
 
 
 def all_groups(session: Session, today: date) -> list[GroupRecord]:
     """Every group by name, with its members of today."""
     members: dict[int, set[str]] = {}
+    begun: dict[int, set[str]] = {}
     present = (
-        select(GroupMember.group_id, Student.student_id)
+        select(GroupMember.group_id, Student.student_id, GroupMember.first_day)
         .join(Student, Student.id == GroupMember.student_id)
         .where(or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today))
     )
-    for group, student in session.execute(present):
+    for group, student, first_day in session.execute(present):
         members.setdefault(group, set()).add(student)
+        if first_day <= today:
+            begun.setdefault(group, set()).add(student)
     rows = session.execute(
         select(Group, Person.name, Assessment.name, Assessment.subject)
         .outerjoin(Person, Person.id == Group.adult_id)
@@ -54,6 +59,7 @@ def all_groups(session: Session, today: date) -> list[GroupRecord]:
         GroupRecord(
             group.id, group.name, group.focus, assessment, subject, group.adult_id, adult,
             group.first_day, group.last_day, group.made_by_id, frozenset(members.get(group.id, ())),
+            frozenset(begun.get(group.id, ()) if group.first_day <= today <= group.last_day else ()),
         )
         for group, adult, assessment, subject in rows
     ]  # fmt: skip
@@ -95,7 +101,7 @@ def make(
     try:
         session.flush()
     except IntegrityError:
-        raise Conflict(f'there is already a group called "{name}"; give this one another name') from None
+        raise Conflict(f'you have a group called "{name}" already; give this one another name') from None
     return group.id, [new(Group, group.id)]
 
 
@@ -108,7 +114,7 @@ def change(session: Session, key: int, values: dict[str, object]) -> list[Before
     try:
         session.execute(update(Group).where(Group.id == key).values(values))
     except IntegrityError:
-        raise Conflict(f'there is already a group called "{values.get("name")}"') from None
+        raise Conflict(f'there is a group called "{values.get("name")}" of the same person already') from None
     return [was(Group, row, list(values))]
 
 
@@ -148,3 +154,43 @@ def remove_members(session: Session, key: int, students: Collection[str], today:
             session.execute(update(GroupMember).where(here).values(last_day=yesterday))
             before.append(was(GroupMember, row, ("last_day",)))
     return before
+
+
+CASELOAD = 60
+"""Students that somebody may have put into groups of one's own within ``CASELOAD_DAYS`` and still take out by name."""
+CASELOAD_DAYS = 30
+
+
+def put_in_by(session: Session, person_id: int, since: datetime) -> dict[int, int]:
+    """Stays in groups that a person added since a moment, undone or ended ones too, with their students' keys."""
+    acts = session.scalars(select(Act.before).where(Act.kind == "group", Act.by_id == person_id, Act.at >= since))
+    stays = {
+        entry["id"]
+        for before in acts
+        for entry in before
+        if entry["table"] == GroupMember.__tablename__ and entry["row"] is None
+    }
+    found = select(GroupMember.id, GroupMember.student_id).where(GroupMember.id.in_(stays))
+    known = {row.id: row.student_id for row in session.execute(found)}
+    # A stay that was taken back at once still counts as one.
+    return {stay: known.get(stay, -stay) for stay in stays}
+
+
+def own_members(session: Session, person_id: int, today: date, since: datetime) -> frozenset[str]:
+    """Students whom the adult of running groups may take out by name.
+
+    All that others put there; whom one put there oneself only up to a caseload, or a whole grade could be
+    taken out by way of a group.
+    """
+    mine = put_in_by(session, person_id, since)
+    query = (
+        select(GroupMember.id, Student.student_id)
+        .join(Group, Group.id == GroupMember.group_id)
+        .join(Student, Student.id == GroupMember.student_id)
+        .where(
+            Group.adult_id == person_id, Group.first_day <= today, Group.last_day >= today,
+            GroupMember.first_day <= today, or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
+        )
+    )  # fmt: skip
+    few = len(set(mine.values())) <= CASELOAD
+    return frozenset(student for stay, student in session.execute(query) if few or stay not in mine)

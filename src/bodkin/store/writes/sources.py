@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.store.tables import RosterSource
+from bodkin.store.vault import MARK, Vault
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +82,14 @@ def change_source(session: Session, key: int, *, at_hour: int | None, address: s
     _checked(address or known.address, at_hour)
     values = {"at_hour": at_hour, "address": address or known.address}
     session.execute(update(RosterSource).where(RosterSource.id == key).values(values))
+
+
+def seal_secrets(session: Session, vault: Vault) -> None:
+    """Seal what an earlier Bodkin kept in plain text."""
+    for one in all_sources(session):
+        if not one.client_secret.startswith(MARK):
+            sealed = vault.seal(one.client_secret)
+            session.execute(update(RosterSource).where(RosterSource.id == one.id).values(client_secret=sealed))
 
 
 def note_fetch(session: Session, key: int, now: datetime, outcome: str, *, failed: bool) -> None:

@@ -5,7 +5,7 @@ may take it back, and whether something newer stands on it. Decisions, goals, ta
 imports all go through here.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.store.database import raise_scores
-from bodkin.store.tables import Act, Base, Import, Person
+from bodkin.store.tables import Act, Base, Import, Person, Student
 from bodkin.store.writes.undo_imports import Rows, resting_on, restore, touched
 
 KINDS = ("decision", "retest", "reason", "goal", "target", "group", "import")
@@ -158,6 +158,39 @@ def past_acts(session: Session, by_id: int | None, limit: int = 30, kinds: Seque
     if by_id is not None:
         query = query.where(Act.by_id == by_id)
     return [PastAct(act.id, act.kind, act.said, name, act.at, act.state) for act, name in session.execute(query)]
+
+
+_ABOUT = {"result", "retest_request", "not_tested", "goal", "group_member"}
+"""Tables whose rows are about one student."""
+
+
+def students_of_acts(session: Session, keys: Collection[int]) -> dict[int, frozenset[str]]:
+    """The students that acts are about; of a change to a group, everybody who is in it.
+
+    Whoever may not know of one of them may not know of the act either, nor take it back.
+    """
+    tables = {table.name: table for table in Base.metadata.sorted_tables}
+    wanted: dict[str, set[int]] = {}
+    about: dict[int, set[int]] = {key: set() for key in keys}
+    places: dict[tuple[str, int], list[int]] = {}
+    for key, before in session.execute(select(Act.id, Act.before).where(Act.id.in_(keys))):
+        for entry in before:
+            name, row = entry["table"], entry["row"]
+            if name in _ABOUT and row is not None and "student_id" in row:
+                about[key].add(row["student_id"])
+            elif name in _ABOUT or name == "group":
+                wanted.setdefault(name, set()).add(entry["id"])
+                places.setdefault((name, entry["id"]), []).append(key)
+    for name, rows in wanted.items():
+        # Of a group all who are in it, or were.
+        table = tables["group_member" if name == "group" else name]
+        row_key = table.c.group_id if name == "group" else table.c.id
+        for row, student in session.execute(select(row_key, table.c.student_id).where(row_key.in_(rows))):
+            for key in places[name, row]:
+                about[key].add(student)
+    every = {student for students in about.values() for student in students}
+    names = dict(session.execute(select(Student.id, Student.student_id).where(Student.id.in_(every))).all())
+    return {key: frozenset(names[one] for one in students if one in names) for key, students in about.items()}
 
 
 def undo_import(session: Session, import_id: int) -> str:

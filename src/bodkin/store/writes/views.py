@@ -1,16 +1,18 @@
-"""Scopes kept by name, and the students a person opened lately."""
+"""Scopes kept by name, and whom they are shared with."""
 
-from collections.abc import Sequence
+import secrets
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import ColumnElement, delete, insert, or_, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from bodkin.core.errors import Conflict, NotFound
-from bodkin.store.tables import Person, SavedScope, Student, ViewLog
+from bodkin.core.errors import BadInput, Conflict, NotFound
+from bodkin.store.reads.people import Someone
+from bodkin.store.tables import Person, SavedScope, SavedScopeReader
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +20,7 @@ class SavedScopeRecord:
     """A scope kept by name, and whose it is."""
 
     id: int
+    key: str
     person_id: int
     person: str
     name: str
@@ -25,83 +28,92 @@ class SavedScopeRecord:
     step: str
     query: str
     favourite: bool
-    shared: bool
+    people: tuple[int, ...] = ()
+    roles: tuple[str, ...] = ()
 
 
-def _kept(row: SavedScope, person: str) -> SavedScopeRecord:
+def _kept(session: Session, row: SavedScope, person: str) -> SavedScopeRecord:
+    readers = session.execute(
+        select(SavedScopeReader.person_id, SavedScopeReader.role).where(SavedScopeReader.saved_scope_id == row.id)
+    ).all()
     return SavedScopeRecord(
-        row.id, row.person_id, person, row.name, row.line, row.step, row.query, row.favourite, row.shared
-    )
+        row.id, row.key, row.person_id, person, row.name, row.line, row.step, row.query, row.favourite,
+        tuple(sorted(one for one, _ in readers if one is not None)), tuple(sorted(one for _, one in readers if one)),
+    )  # fmt: skip
 
 
-def saved_scopes(session: Session, person_id: int) -> Sequence[SavedScopeRecord]:
-    """A person's own scopes, favourites first, then by name."""
+def _shared_with(person: Someone) -> ColumnElement[bool]:
+    mine = or_(SavedScopeReader.person_id == person.id, SavedScopeReader.role == person.role)
+    return SavedScope.id.in_(select(SavedScopeReader.saved_scope_id).where(mine))
+
+
+def saved_scopes(session: Session, person: Someone) -> Sequence[SavedScopeRecord]:
+    """A person's own scopes, favourites first, then by name; after them those that others share with the person."""
     query = select(SavedScope, Person.name).join(Person, Person.id == SavedScope.person_id)
-    query = query.where(SavedScope.person_id == person_id).order_by(SavedScope.favourite.desc(), SavedScope.name)
-    return [_kept(row, name) for row, name in session.execute(query)]
+    own = query.where(SavedScope.person_id == person.id).order_by(SavedScope.favourite.desc(), SavedScope.name)
+    others = query.where(SavedScope.person_id != person.id, _shared_with(person)).order_by(SavedScope.id.desc())
+    return [_kept(session, row, name) for asked in (own, others) for row, name in session.execute(asked).all()]
 
 
-def saved_scope(session: Session, key: int, person_id: int) -> SavedScopeRecord:
-    """One scope, one's own or one that is shared. Raises NotFound for any other, there or not."""
+def saved_scope(session: Session, key: str, person: Someone) -> SavedScopeRecord:
+    """One scope, one's own or one shared with the person. Raises NotFound for any other, there or not."""
     query = select(SavedScope, Person.name).join(Person, Person.id == SavedScope.person_id)
-    found = session.execute(query.where(SavedScope.id == key)).one_or_none()
-    if found is None or (found[0].person_id != person_id and not found[0].shared):
+    mine = query.where(SavedScope.key == key, or_(SavedScope.person_id == person.id, _shared_with(person)))
+    found = session.execute(mine).one_or_none()
+    if found is None:
         raise NotFound("There is no such view, or it is not shared with you.")
-    return _kept(found[0], found[1])
+    return _kept(session, found[0], found[1])
 
 
 def keep_scope(
-    session: Session, person_id: int, *, name: str, line: str | None, step: str, query: str, shared: bool, at: datetime
-) -> int:
+    session: Session, person_id: int, *, name: str, line: str | None, step: str, query: str, at: datetime
+) -> str:
     """Keep a scope; returns its key. Raises Conflict where the person has one of that name."""
     row = SavedScope(
-        person_id=person_id, name=name, line=line, step=step, query=query, favourite=False, shared=shared, made_at=at
-    )
+        key=secrets.token_urlsafe(16), person_id=person_id, name=name, line=line, step=step, query=query,
+        favourite=False, made_at=at,
+    )  # fmt: skip
     session.add(row)
     try:
         session.flush()
     except IntegrityError:
         raise Conflict(f'you have a view called "{name}" already; choose another name') from None
-    return row.id
+    return row.key
 
 
-def _own(session: Session, key: int, person_id: int) -> None:
-    if session.scalar(select(SavedScope.id).where(SavedScope.id == key, SavedScope.person_id == person_id)) is None:
+def _own(session: Session, key: str, person_id: int) -> int:
+    found = session.scalar(select(SavedScope.id).where(SavedScope.key == key, SavedScope.person_id == person_id))
+    if found is None:
         raise NotFound("There is no such view of yours.")
+    return found
 
 
-def change_scope(session: Session, key: int, person_id: int, values: dict[str, Any]) -> None:
+def change_scope(session: Session, key: str, person_id: int, values: dict[str, Any]) -> None:
     """Change one's own scope. Raises NotFound, Conflict where the name is taken."""
-    _own(session, key, person_id)
+    own = _own(session, key, person_id)
     if not values:
         return
     try:
-        session.execute(update(SavedScope).where(SavedScope.id == key).values(values))
+        session.execute(update(SavedScope).where(SavedScope.id == own).values(values))
     except IntegrityError:
         raise Conflict(f'you have a view called "{values.get("name")}" already; choose another name') from None
 
 
-def forget_scope(session: Session, key: int, person_id: int) -> None:
+def share_scope(session: Session, key: str, person_id: int, people: Collection[int], roles: Collection[str]) -> None:
+    """Share one's own scope with these people and roles and nobody else. Raises NotFound, BadInput."""
+    own = _own(session, key, person_id)
+    known = set(session.scalars(select(Person.id).where(Person.id.in_(people), Person.login.is_not(None))))
+    if set(people) - known:
+        raise BadInput("people: there is no such person")
+    session.execute(delete(SavedScopeReader).where(SavedScopeReader.saved_scope_id == own))
+    rows: list[dict[str, object]] = [{"saved_scope_id": own, "person_id": one, "role": None} for one in sorted(known)]
+    rows += [{"saved_scope_id": own, "person_id": None, "role": one} for one in sorted(set(roles))]
+    if rows:
+        session.execute(insert(SavedScopeReader), rows)
+
+
+def forget_scope(session: Session, key: str, person_id: int) -> None:
     """Forget one's own scope. Raises NotFound."""
-    _own(session, key, person_id)
-    session.execute(delete(SavedScope).where(SavedScope.id == key))
-
-
-def note_view(session: Session, person_id: int, student: str, at: datetime) -> None:
-    """Keep that a person opened a student."""
-    who = select(func.min(Student.id)).where(Student.student_id == student).scalar_subquery()
-    session.execute(insert(ViewLog).values(person_id=person_id, student_id=who, at=at))
-
-
-def opened_lately(session: Session, person_id: int, limit: int = 8) -> list[str]:
-    """Students a person opened, the latest first, each once."""
-    last = func.max(ViewLog.id)
-    query = (
-        select(Student.student_id)
-        .join(ViewLog, ViewLog.student_id == Student.id)
-        .where(ViewLog.person_id == person_id)
-        .group_by(Student.student_id)
-        .order_by(last.desc())
-        .limit(limit)
-    )
-    return list(session.scalars(query))
+    own = _own(session, key, person_id)
+    session.execute(delete(SavedScopeReader).where(SavedScopeReader.saved_scope_id == own))
+    session.execute(delete(SavedScope).where(SavedScope.id == own))

@@ -35,6 +35,8 @@ export const frame = {
   home: "Home",
   figures: "Figures",
   setup: "Setup",
+  logs: "Logs",
+  account: "Account",
   signOut: "Sign out",
   thereAreNoResultsYet: "There are no results yet.",
   leftOut: "left out",

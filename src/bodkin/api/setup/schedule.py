@@ -1,12 +1,14 @@
-"""The clock: once a minute, rosters whose hour has come are fetched."""
+"""The clock: once a minute, rosters whose hour has come are fetched, and files nobody brought in are dropped."""
 
 import logging
 from datetime import datetime
 from threading import Event, Thread
 
+from bodkin.api.setup.drafts import drop_old
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services.sources import pull_due
 from bodkin.store.database import Store
+from bodkin.store.settings import Settings
 
 EVERY = 60.0
 
@@ -14,8 +16,9 @@ EVERY = 60.0
 class Clock:
     """A thread that looks at the clock until it is told to stop."""
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: Store, settings: Settings) -> None:
         self._store = store
+        self._settings = settings
         self._over = Event()
         self._thread = Thread(target=self._run, name="clock", daemon=True)
 
@@ -32,9 +35,10 @@ class Clock:
             self.tick(datetime.now().astimezone())
 
     def tick(self, now: datetime) -> None:
-        """Fetch what is due; whatever goes wrong, the clock goes on."""
+        """Fetch what is due and clear away what waited too long; whatever goes wrong, the clock goes on."""
+        drop_old(self._settings)
         try:
-            for source, outcome in pull_due(self._store, now):
+            for source, outcome in pull_due(self._store, self._settings, now):
                 logging.getLogger("bodkin").info("roster of %s: %s", source.name, outcome)
         except BodkinError as error:
             # A database that is away says so on every screen; the next minute looks again.

@@ -1,0 +1,1 @@
+"""The way in: what every request passes first, and the server that takes it."""
