@@ -1,6 +1,6 @@
 """Who is asking, for what, and whom they may know of: every route goes through here."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
@@ -23,6 +23,7 @@ from bodkin.store.reads.people import Someone, students_in_reach
 from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
 from bodkin.store.writes.groups import CASELOAD_DAYS, GroupRecord, all_groups, own_members
 from bodkin.store.writes.sign_in import NOTED_EVERY, OpenSession, note_use, session_of
+from bodkin.store.writes.undo import PastAct, students_of_acts
 
 
 class NotSignedIn(BodkinError):
@@ -148,6 +149,13 @@ class Context:
             whole = students_of_classes(self.table, scope)
             return words if whole and (reach is None or whole <= reach) else None
         return f"{words}, students of {self.person.name}"
+
+    def known_acts(self, acts: Sequence[PastAct]) -> list[PastAct]:
+        """Acts that are about nobody outside reach: what somebody did once may name a child who has left it."""
+        if self.reach is None:
+            return list(acts)
+        about = students_of_acts(self.session, [act.id for act in acts])
+        return [act for act in acts if about[act.id] <= self.reach]
 
     @property
     def names(self) -> Names:

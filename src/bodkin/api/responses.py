@@ -1,6 +1,7 @@
 """How an answer leaves: as JSON, or as a file."""
 
 from enum import StrEnum
+from typing import Any
 
 from fastapi.responses import Response
 from pydantic import BaseModel
@@ -20,6 +21,18 @@ class Form(StrEnum):
 
     CSV = "csv"
     XLSX = "xlsx"
+
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+_TEXT = {"schema": {"type": "string"}}
+_BYTES = {"schema": {"type": "string", "format": "binary"}}
+TABLE_FILES: dict[int | str, dict[str, Any]] = {
+    200: {"description": "A table as a file.", "content": {"text/csv": _TEXT, XLSX: _BYTES}}
+}
+"""What a route that gives a table as a file says of itself."""
+ZIP_FILE: dict[int | str, dict[str, Any]] = {
+    200: {"description": "Files in a zip.", "content": {"application/zip": _BYTES}}
+}
 
 
 def export_file(context: Context, table: Table, name: str, form: Form) -> Response:
@@ -45,5 +58,4 @@ def table_file(table: Table, name: str, form: Form) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="{safe}.{form.value}"'}
     if form is Form.CSV:
         return Response("\ufeff" + table_text(table), media_type="text/csv; charset=utf-8", headers=headers)
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return Response(workbook(table), media_type=kind, headers=headers)
+    return Response(workbook(table), media_type=XLSX, headers=headers)

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, now, reporting_progress
 from bodkin.api.parameters import Key
-from bodkin.api.responses import Form, export_file
+from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.api.setup import drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
@@ -193,7 +193,7 @@ def change(
         raise
 
 
-@router.get("/{draft}/refused.{form}")
+@router.get("/{draft}/refused.{form}", response_class=Response, responses=TABLE_FILES)
 def refused(draft: str, form: Form, context: Setup) -> Response:
     """The refused rows as they are in the file, with the reason in a column of its own."""
     kept = drafts.find(context, draft)

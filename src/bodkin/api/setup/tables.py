@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, reporting_progress
-from bodkin.api.responses import Form, export_file, log_export
+from bodkin.api.responses import TABLE_FILES, ZIP_FILE, Form, export_file, log_export
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
 from bodkin.exchange.oneroster.package_out import oneroster_package
@@ -43,13 +43,13 @@ def all_tables(context: Setup) -> list[TableLine]:
     return [TableLine(name=name, rows=rows) for name, rows in table_sizes(context.session).items()]
 
 
-@router.get("/oneroster.zip")
+@router.get("/oneroster.zip", response_class=Response, responses=ZIP_FILE)
 def oneroster(context: Setup) -> Response:
     """The roster, the tests and their results as a OneRoster 1.2 package."""
     return _zip(context, oneroster_package(context.session), "oneroster.zip")
 
 
-@router.get("/all.zip")
+@router.get("/all.zip", response_class=Response, responses=ZIP_FILE)
 def every_table(context: Setup) -> Response:
     """Every table as CSV, with a data package that describes them."""
     packed = io.BytesIO()
@@ -63,7 +63,7 @@ def every_table(context: Setup) -> Response:
     return _zip(context, packed.getvalue(), "bodkin-tables.zip")
 
 
-@router.get("/{name}.{form}")
+@router.get("/{name}.{form}", response_class=Response, responses=TABLE_FILES)
 def one_table(name: str, form: Form, context: Setup) -> Response:
     """One table. Raises NotFound for another name, BadInput where a workbook cannot hold it."""
     frame = plain_table(context.session, name)

@@ -39,12 +39,9 @@ def acts(context: SignedIn) -> list[PastActAnswer]:
     """The latest acts: one's own, or everybody's for a coach; of the kinds that one may take back."""
     whose = None if context.person.role == "coach" else context.person.id
     kinds = [kind for kind, right in UNDO.items() if may(context.person.role, right)]
-    found = past_acts(context.session, whose, kinds=kinds)
-    about = students_of_acts(context.session, [one.id for one in found])
     return [
         PastActAnswer(id=one.id, kind=one.kind, said=one.said, by=one.by, at=one.at, state=one.state)
-        for one in found
-        if context.reach is None or about[one.id] <= context.reach
+        for one in context.known_acts(past_acts(context.session, whose, kinds=kinds))
     ]
 
 

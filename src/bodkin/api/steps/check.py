@@ -12,7 +12,7 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key
-from bodkin.api.responses import Form, answered, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput
 from bodkin.store.writes import decisions
@@ -101,7 +101,7 @@ def check(context: Scores, scope: AskedScope) -> Response:
     return answered(step)
 
 
-@router.get("/{part}.{form}")
+@router.get("/{part}.{form}", response_class=Response, responses=TABLE_FILES)
 def check_file(part: List, form: Form, context: Export, scope: AskedScope) -> Response:
     """Who is missing, what is doubtful, or which retests are asked for, as a spreadsheet."""
     answer = _answer(context, scope, export=True)

@@ -12,7 +12,7 @@ from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedPick, AskedScope
-from bodkin.api.responses import Form, answered, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.api.runtime import Worked
 from bodkin.store.database import versions
@@ -54,7 +54,7 @@ def drill_down_students(
     return answered(drill_down(worked.comparison, pick, context.names, count))
 
 
-@router.get("/drill-down.{form}")
+@router.get("/drill-down.{form}", response_class=Response, responses=TABLE_FILES)
 def drill_down_file(form: Form, context: Export, scope: AskedScope, pick: AskedPick) -> Response:
     """The students behind a number, or of the whole view, as a spreadsheet."""
     comparison = context.work_out(_for_pick(scope, pick), export=True).comparison
@@ -62,7 +62,7 @@ def drill_down_file(form: Form, context: Export, scope: AskedScope, pick: AskedP
     return export_file(context, students_table(comparison, rows, context.names), "students", form)
 
 
-@router.get("/compare.{form}")
+@router.get("/compare.{form}", response_class=Response, responses=TABLE_FILES)
 def compare_file(form: Form, context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
     """Shares and movement, for everyone and by unit, as a spreadsheet."""
     worked = context.work_out(scope)

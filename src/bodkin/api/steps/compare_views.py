@@ -14,7 +14,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import Form, answered, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
@@ -45,7 +45,7 @@ def trend(context: Scores, scope: AskedScope, over: Over = []) -> Response:  # n
     return answered(_trend(context, scope, over))
 
 
-@router.get("/trend.{form}")
+@router.get("/trend.{form}", response_class=Response, responses=TABLE_FILES)
 def trend_file(form: Form, context: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006
     """The trend as a spreadsheet, a line for each line and window."""
     answer = _trend(context, scope, over)
@@ -103,14 +103,15 @@ def _grid(
 @router.get("/history", response_model=HistoryGrid)
 def history(
     context: Scores, scope: AskedScope, measure: Measures = [], years: Annotated[int, Query(ge=0, le=12)] = 1,  # noqa: B006
-    strands: bool = False, sort: str = "name", down: bool = False, start: Annotated[int, Query(ge=0)] = 0,
+    strands: bool = False, sort: str = "name", down: bool = False,
+    start: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     count: Annotated[int, Query(ge=1, le=500)] = PAGE,
 ) -> Response:  # fmt: skip
     """A page of the history grid; ``measure`` as ``assessment|subject``."""
     return answered(_grid(context, scope, measure, years, strands, sort, down, start, count))
 
 
-@router.get("/history.{form}")
+@router.get("/history.{form}", response_class=Response, responses=TABLE_FILES)
 def history_file(
     form: Form, context: Export, scope: AskedScope, measure: Measures = [],  # noqa: B006
     years: Annotated[int, Query(ge=0, le=12)] = 1, strands: bool = False, sort: str = "name", down: bool = False,
@@ -147,7 +148,7 @@ def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> O
     return found[0] if found else None
 
 
-@router.get("/outcome.{form}")
+@router.get("/outcome.{form}", response_class=Response, responses=TABLE_FILES)
 def outcome_file(form: Form, context: Export, scope: AskedScope, outcome: str | None = None) -> Response:
     """Every student's likely level as a spreadsheet."""
     found = _likely(context, scope, outcome, export=True)

@@ -11,7 +11,7 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
-from bodkin.api.responses import Form, export_file
+from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.reads.people import adults
@@ -185,7 +185,7 @@ def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer
     return _fresh(context, group_id, act)
 
 
-@router.get("/{group_id}/members.{form}")
+@router.get("/{group_id}/members.{form}", response_class=Response, responses=TABLE_FILES)
 def export_group(group_id: Key, form: Form, context: Export) -> Response:
     """A group's members as a spreadsheet."""
     group = context.group(group_id)

@@ -49,7 +49,7 @@ def growth(context: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
 @router.get("/growth/rows", response_model=GrowthRows)
 def rows(
     context: Scores, scope: AskedScope, sort: Sort = "distance", down: bool = False,
-    start: Annotated[int, Query(ge=0)] = 0, count: Count = PAGE,
+    start: Annotated[int, Query(ge=0, le=10_000_000)] = 0, count: Count = PAGE,
 ) -> Response:  # fmt: skip
     """Students' rows in an order, from a place on."""
     scope = scope.model_copy(update={"by": None, "by2": None})

@@ -15,6 +15,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right, may
+from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.imports import history
 from bodkin.store.writes.undo import past_acts
 
@@ -76,7 +77,10 @@ def _since(context: Context, since: datetime | None) -> list[Since]:
     """Imports and decisions since a moment, the latest first; imports for those who may set up."""
     if since is None:
         return []
-    moment = since.astimezone(UTC).replace(tzinfo=None) if since.tzinfo else since
+    try:
+        moment = since.astimezone(UTC).replace(tzinfo=None) if since.tzinfo else since
+    except OverflowError:
+        raise BadInput("since: this moment is beyond the calendar") from None
     events: list[Since] = []
     role = context.person.role
     if may(role, Right.SETUP):
@@ -93,7 +97,7 @@ def _since(context: Context, since: datetime | None) -> list[Since]:
         whose = None if role == "coach" else context.person.id
         events += [
             Since(at=one.at, said=f"{one.said}.", path="check")
-            for one in past_acts(context.session, whose)
+            for one in context.known_acts(past_acts(context.session, whose))
             if one.at > moment and one.state == "done"
         ]
     return sorted(events, key=lambda one: one.at, reverse=True)[:MOST]
