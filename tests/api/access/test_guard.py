@@ -19,6 +19,7 @@ from tests.api.application import application, nobody, signed_in
 from tests.support import stage
 
 MB = 1024 * 1024
+JSON = {"content-type": "application/json"}
 
 
 def asked(path, headers, parts, method="POST"):
@@ -63,12 +64,10 @@ def added_first(app, route):
 
 
 class Bodies(unittest.TestCase):
-    JSON = {"content-type": "application/json"}
-
     def test_nothing_is_read_for_nobody(self):
         """A body of 300 MB without a sign-in is refused unread, said beforehand or sent in parts."""
         for more in ({"content-length": str(300 * MB)}, {}):
-            status, headers, read = asked("/api/groups", {**self.JSON, **more}, [b"x" * 100] * 10)
+            status, headers, read = asked("/api/groups", {**JSON, **more}, [b"x" * 100] * 10)
             self.assertEqual((status, headers["connection"], read), (401, "close", 0))
 
     def test_nothing_is_read_for_somebody_without_the_right(self):
@@ -79,27 +78,27 @@ class Bodies(unittest.TestCase):
     def test_a_body_that_says_it_is_too_large(self):
         """Refused unread; also what is sent to the sign-in, which anybody may reach."""
         for path, size, cookies in (("/api/groups", 5 * MB, cookie_of("coach")), ("/api/sign-in", 17_000, {})):
-            sent = {**self.JSON, **cookies, "content-length": str(size)}
+            sent = {**JSON, **cookies, "content-length": str(size)}
             self.assertEqual(asked(path, sent, [b"x" * 1000] * 10)[::2], (413, 0))
 
     def test_a_body_that_grows_too_large(self):
         """Without a length it is read as far as the limit and no further."""
-        status, _, read = asked("/api/groups", {**self.JSON, **cookie_of("coach")}, [b"x" * MB] * 50)
+        status, _, read = asked("/api/groups", {**JSON, **cookie_of("coach")}, [b"x" * MB] * 50)
         self.assertEqual((status, read), (413, 5))
-        status, _, read = asked("/api/sign-in", self.JSON, [b"x" * 1000] * 50)
+        status, _, read = asked("/api/sign-in", JSON, [b"x" * 1000] * 50)
         self.assertEqual((status, read), (413, 17))
 
     def test_a_length_that_is_no_number(self):
         """400, and nothing is read."""
-        sent = {**self.JSON, **cookie_of("coach"), "content-length": "many"}
+        sent = {**JSON, **cookie_of("coach"), "content-length": "many"}
         self.assertEqual(asked("/api/groups", sent, [b"x"])[::2], (400, 0))
 
     def test_a_sender_who_takes_for_ever(self):
         """Who sends nothing more, and who sends a little all the time: 408, and the connection ends."""
         with mock.patch.multiple(guard, CHUNK_SECONDS=0.05, BODY_SECONDS=0.2):
-            status, headers, _ = asked("/api/groups", {**self.JSON, **cookie_of("coach")}, [b"{", 1.0, b"}"])
+            status, headers, _ = asked("/api/groups", {**JSON, **cookie_of("coach")}, [b"{", 1.0, b"}"])
             self.assertEqual((status, headers["connection"]), (408, "close"))
-            status, _, read = asked("/api/groups", {**self.JSON, **cookie_of("coach")}, [0.02] * 100)
+            status, _, read = asked("/api/groups", {**JSON, **cookie_of("coach")}, [0.02] * 100)
             self.assertEqual(status, 408)
             self.assertLess(read, 30)
 

@@ -165,7 +165,7 @@ class Tries(WithStore):
 
     def test_a_stranger_waits_a_minute_and_no_longer(self):
         """What is refused unseen does not count, so going on does not make it longer."""
-        for n in range(60):
+        for _ in range(60):
             last = self.sign_in(self.client("127.0.0.9"), "coach", "wrong")
         self.assertEqual((last.status_code, last.headers["retry-after"]), (429, "60"))
         with self.store.noting() as session:
