@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.comparison.norms.expectation import kept_from
+from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, kept_from
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at
 from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
@@ -155,6 +155,24 @@ def _chances(fitted: _Fitted, scores: FloatArray, levels: int, seen: FloatArray)
     return np.asarray(above[:, :-1] - above[:, 1:])
 
 
+def _told_of(grade: str, fitted: _Fitted, *, coarse: bool) -> GradeAccuracy:
+    """How well the test told of the outcome; ``coarse``: in whole per cents, and each from 30 students or more."""
+    told = fitted.accuracy
+    made = GradeAccuracy(
+        grade=grade, n=fitted.n, base_rate=told.base_rate, sensitivity=told.sensitivity, specificity=told.specificity,
+        positive_value=told.positive_value, negative_value=told.negative_value, area=told.area, reason=fitted.reason,
+    )  # fmt: skip
+    if not coarse:
+        return made
+    short = fitted.n * (told.base_rate or 0.0)
+    warned = short * (told.sensitivity or 0.0) + (fitted.n - short) * (1.0 - (told.specificity or 0.0))
+    of = {"base_rate": fitted.n, "area": min(short, fitted.n - short), "sensitivity": short,
+          "specificity": fitted.n - short, "positive_value": warned, "negative_value": fitted.n - warned}  # fmt: skip
+    shown = {name: getattr(made, name) if round(n) >= FEWEST_DISTRICT else None for name, n in of.items()}
+    rounded = {name: None if value is None else round(value, 2) for name, value in shown.items()}
+    return made.model_copy(update={**rounded, "n": 10 * (fitted.n // 10)})
+
+
 def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str, str], names: Names) -> OutcomeAnswer:
     """The likely outcome of the scope's students with a result at its later window."""
     scope = comparison.scope
@@ -178,18 +196,14 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
         now = rows.filter(pl.col("to_grade") == grade)
         cut = _quoted_cut(table, scope, grade, len(comparison.bands))
         fitted = _fit(past["score"].to_numpy()[mine], order[mine], levels, counts, cut)
-        accuracy = fitted.accuracy
-        accuracies.append(
-            GradeAccuracy(
-                grade=grade, n=fitted.n, base_rate=accuracy.base_rate, sensitivity=accuracy.sensitivity,
-                specificity=accuracy.specificity, positive_value=accuracy.positive_value,
-                negative_value=accuracy.negative_value, area=accuracy.area, reason=fitted.reason,
-            )
-        )  # fmt: skip
+        accuracies.append(_told_of(grade, fitted, coarse=scope.reach is not None))
         if fitted.reason:
             notes.append(f"grade {grade}: {fitted.reason}")
             continue
         chances = _chances(fitted, now["to_score"].to_numpy(), len(levels), order[mine])
+        if scope.reach is not None:
+            # They rest on students whom the reader may not know of.
+            chances = np.round(chances, 2)
         chance_rows.append(chances)
         likely = chances.argmax(axis=1)
         for row, own, place in zip(

@@ -19,7 +19,7 @@ from bodkin.core.growth.growth_percentiles import (
     local_growth_percentile,
     median_slope,
 )
-from bodkin.core.windows import parse_window, within_one_year
+from bodkin.core.windows import across_summer, next_grade, parse_window, within_one_year
 from bodkin.store.reads.score_table import ScoreTable
 
 FEWEST_DISTRICT = 30
@@ -131,17 +131,16 @@ def district_norms(table: ScoreTable, scope: Scope, side: str, grades: Grades) -
 
     ``side``: "from" or "to". NaN where fewer than 30 students of a grade have a result.
     """
-    everyone = _district_pairs(table, scope)
-    by_grade = (
-        everyone.filter(pl.col(f"{side}_score").is_not_null(), pl.col(f"{side}_grade").is_not_null())
-        .group_by(f"{side}_grade")
-        .agg(
-            pl.len().alias("n"), pl.col(f"{side}_score").mean().alias("mean"), pl.col(f"{side}_score").std().alias("sd")
-        )
-        .filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("sd") > 0)
-    )
-    mean, sd = _two(by_grade.select(f"{side}_grade", "mean", "sd"), grades)
+    mean, sd = _two(_of_whole_grades(table, scope, side), grades)
     return NormsAt(_coarse(mean, scope), _coarse(sd, scope, least=1.0), np.full(grades.place.size, np.nan))
+
+
+def _of_whole_grades(table: ScoreTable, scope: Scope, side: str) -> pl.DataFrame:
+    """Grade, mean and spread at a window of every grade with 30 students or more who have a result there."""
+    grade, score = f"{side}_grade", pl.col(f"{side}_score")
+    everyone = _district_pairs(table, scope).filter(score.is_not_null(), pl.col(grade).is_not_null())
+    figures = everyone.group_by(grade).agg(pl.len().alias("n"), score.mean().alias("mean"), score.std().alias("sd"))
+    return figures.filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("sd") > 0).select(grade, "mean", "sd")
 
 
 def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
@@ -190,6 +189,8 @@ def _by_district(
         )
         .filter(pl.col("n") >= FEWEST_DISTRICT, pl.col("from_std") > 0, pl.col("to_std") > 0)
     )
+    if scope.reach is not None:
+        lines = _by_window_alone(table, scope, lines)
     known = set(lines["from_grade"])
     for grade in grades.met:
         if grade not in known:
@@ -212,6 +213,19 @@ def _by_district(
     seen = Grades.of(rows.select(pl.coalesce("to_grade", "from_grade")).to_series())
     later = district_norms(table, scope, "to", seen)
     return Judged(replace(own, week=first.week), replace(later, week=target.week), expectation)
+
+
+def _by_window_alone(table: ScoreTable, scope: Scope, lines: pl.DataFrame) -> pl.DataFrame:
+    """The lines with means and spreads of everybody with a result at each window, whatever the other window is.
+
+    For a reader of some students: those with results at two windows differ a little from those at two others, and
+    so would two answers, by the score of a student or two.
+    """
+    own = _of_whole_grades(table, scope, "from").rename({"mean": "from_mean", "sd": "from_std"})
+    later = _of_whole_grades(table, scope, "to").rename({"mean": "to_mean", "sd": "to_std"})
+    due = [next_grade(one) if across_summer(scope.first, scope.second) else one for one in lines["from_grade"]]
+    with_due = lines.select("from_grade", "n", "rho").with_columns(pl.Series("to_grade", due, dtype=pl.String))
+    return with_due.join(own, on="from_grade").join(later, on="to_grade")
 
 
 def history(table: ScoreTable, scope: Scope) -> pl.DataFrame:
