@@ -36,7 +36,7 @@ function Sessions() {
   };
   const all = sessions.data ?? [];
   return (
-    <section aria-label={words.whereYouAreSignedIn}>
+    <section className="account-part" aria-label={words.whereYouAreSignedIn}>
       <h2>{words.whereYouAreSignedIn}</h2>
       <table className="rows account" aria-label={words.sessions}>
         <thead>
@@ -113,7 +113,7 @@ function Password() {
     [words.newPasswordAgain, second, setSecond, "new-password"],
   ];
   return (
-    <section aria-label={words.changePassword}>
+    <section className="account-part" aria-label={words.changePassword}>
       <h2>{words.changePassword}</h2>
       <p className="quiet small">{words.atLeastTenCharacters}</p>
       <form onSubmit={send} className="account">

@@ -2,6 +2,7 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { client, got } from "../api/client";
+import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { Choice } from "../ui/Choice";
 import { many, moment } from "../words/format";
@@ -76,7 +77,7 @@ function Opened() {
       head={<th>{words.student}</th>}
       cells={(line) => (
         <td>
-          {line.student} <span className="quiet small">{line.student_id}</span>
+          <StudentName student={{ student_id: line.student_id, name: line.student }} />
         </td>
       )}
     />
@@ -101,7 +102,7 @@ function Exported() {
       }
       cells={(line) => (
         <>
-          <td>{line.what}</td>
+          <td className="wraps">{line.what}</td>
           <td>{line.form}</td>
           <td className="num">{line.students == null ? words.none : many(line.students)}</td>
         </>

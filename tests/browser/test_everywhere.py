@@ -1,0 +1,147 @@
+"""Every view for a screen reader, in the dark, at 200 % and at 1024 wide."""
+
+from playwright.sync_api import expect
+
+from tests.browser.browsing import GROWTH, InBrowser
+
+
+class Axe(InBrowser):
+    """axe on every screen, with its panel and dialogs."""
+
+    def look(self):
+        page = self.page
+        page.goto(self.address)
+        expect(page.get_by_label("Login")).to_be_visible()
+        self.check_axe("sign-in")
+        self.sign_in()
+        expect(page.locator(".finding").first).to_be_visible()
+        self.check_axe("home")
+        page.keyboard.press("2")
+        expect(page.locator(".flow")).to_be_visible()
+        self.check_axe("compare")
+        page.locator("dd .open").first.click()
+        expect(page.locator(".panel li").first).to_be_visible()
+        page.keyboard.press("]")
+        self.check_axe("panel")
+        page.locator(".panel li .open").first.click()
+        expect(page.locator(".panel tbody tr").first).to_be_visible()
+        self.check_axe("student")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="all students").click()
+        expect(page.locator(".picker .field").first).to_be_visible()
+        self.check_axe("picker")
+        page.keyboard.press("Escape")
+        page.goto(self.address + GROWTH)
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+        self.check_axe("growth")
+        page.locator(".lanes .pin").first.click()
+        page.get_by_role("button", name="Make a group").click()
+        expect(page.get_by_label("Focus")).to_be_visible()
+        self.check_axe("dialog")
+        page.keyboard.press("Escape")
+        page.keyboard.press("t")
+        expect(page.get_by_label("What it takes").locator("tbody tr").first).to_be_visible()
+        self.check_axe("goals")
+        page.keyboard.press("Escape")
+        page.keyboard.press("v")
+        expect(page.get_by_role("dialog", name="Saved views")).to_be_visible()
+        self.check_axe("views")
+        page.keyboard.press("Escape")
+        further = GROWTH.replace("growth", "compare{}") + "&section=4+Curlew"
+        many = further.replace("2026-27+fall", "2025-26+fall") + "&between=2026-27+fall"
+        for what, path, seen in (
+            ("history", further.format("/history"), ".grid tbody tr"),
+            ("outcome", further.format("/outcome"), ".compare tbody tr"),
+            ("trend", many.format(""), ".flow circle"),
+        ):
+            page.goto(self.address + path)
+            expect(page.locator(seen).first).to_be_visible()
+            self.check_axe(what)
+        page.locator(".piece").nth(2).click()
+        expect(page.locator(".picker")).to_be_visible()
+        self.check_axe("picker of windows")
+        page.goto(self.address + "groups")
+        expect(page.locator(".group").first).to_be_visible()
+        self.check_axe("groups")
+        page.goto(self.address + GROWTH.replace("growth", "check"))
+        expect(page.locator(".doubt").first).to_be_visible()
+        self.check_axe("check")
+        page.goto(self.address + "setup")
+        expect(page.get_by_role("heading", name="Import files")).to_be_visible()
+        self.check_axe("setup")
+        page.goto(self.address + "setup/tests")
+        expect(page.get_by_role("img", name="Grade 2: norms and cuts over the year")).to_be_visible()
+        self.check_axe("tests")
+        page.get_by_role("button", name="Edit cuts").click()
+        page.get_by_role("button", name="Edit norms").click()
+        page.get_by_role("button", name="Change").click()
+        self.check_axe("tests edited")
+        parts = (("setup/systems", "Other systems"), ("setup/out", "Export"), ("setup/calendar", "Calendar"),
+                 ("logs", "Logs"), ("account", "Maren Tolliver"))  # fmt: skip
+        for part, seen in parts:
+            page.goto(self.address + part)
+            expect(page.get_by_role("heading", name=seen, exact=True)).to_be_visible()
+            expect(page.locator("table.rows").first if part != "setup/systems" else page.locator("h1")).to_be_visible()
+            self.check_axe(part)
+        page.goto(self.address + "figures")
+        expect(page.get_by_role("heading", name="Growth percentile", exact=True)).to_be_visible()
+        self.check_axe("figures")
+
+    def check_axe(self, what):
+        """In light all rules; in dark, where only colors differ, those of contrast."""
+        super().check_axe(what)
+        if what == "sign-in":
+            return
+        # A dialog keeps keys to itself; its colors are those of the page's variables.
+        turn = (
+            "() => { const page = document.documentElement.dataset;"
+            " if (document.querySelector('dialog[open]')) page.theme = page.theme === 'dark' ? 'light' : 'dark';"
+            " else document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'd', bubbles: true})) }"
+        )
+        theme = self.page.locator("html")
+        self.page.evaluate(turn)
+        expect(theme).to_have_attribute("data-theme", "dark")
+        super().check_axe(f"{what} in dark", only="color-contrast")
+        self.page.evaluate(turn)
+        expect(theme).to_have_attribute("data-theme", "light")
+
+    def test_nothing_serious_light_and_dark(self):
+        """Every view, dialog and panel on one walk, each in both themes."""
+        self.look()
+
+
+class Small(InBrowser):
+    """1280 pixels at 200 % zoom are 640 wide."""
+
+    size = (640, 400)
+
+    def test_at_200_percent_zoom_everything_can_be_reached(self):
+        """The page itself does not scroll sideways; the main figures are there."""
+        page = self.page
+        self.sign_in(path=GROWTH + "&section=4+Curlew")
+        for key, heading in (("2", ".flow"), ("3", ".lanes"), ("5", ".group")):
+            page.keyboard.press(key)
+            expect(page.locator(heading).first).to_be_visible()
+            wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, heading)
+        for path in ("account", "logs"):
+            page.goto(self.address + path)
+            expect(page.locator("h1")).to_be_visible()
+            wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            self.assertLessEqual(wide, 0, path)
+
+
+class Narrow(InBrowser):
+    size = (1024, 768)
+
+    def test_at_1024_wide_nothing_is_cut_off(self):
+        """No sideways scroll of page or work area in both steps."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        for key, heading in (("2", ".flow"), ("3", ".lanes")):
+            page.keyboard.press(key)
+            expect(page.locator(heading).first).to_be_visible()
+            wide = page.evaluate(
+                "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
+            )
+            self.assertLessEqual(wide, 0, heading)
