@@ -52,6 +52,8 @@ def application(settings: Settings, port: int, *, reload: bool = False) -> "subp
         "BODKIN_VAR": str(settings.folder),
         "BODKIN_TODAY": settings.today.isoformat(),
         "BODKIN_CLIENT": str(settings.client),
+        # Each thread would else keep memory of its own that a large import once took.
+        "MALLOC_ARENA_MAX": "2",
     }
     if settings.standins is not None:
         environment["BODKIN_STANDINS"] = settings.standins

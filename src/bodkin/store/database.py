@@ -8,7 +8,7 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, Select, create_engine, select, update
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
@@ -36,9 +36,12 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the data and changes nothing."""
-        with _database_errors_named(), Session(self.engine, info={_READING: True}) as session:
-            yield session
-            session.rollback()
+        session = Session(self.engine, info={_READING: True})
+        try:
+            with _database_errors_named():
+                yield session
+        finally:
+            _end_reading(session)
 
     @contextmanager
     def writing(self, *, scores: bool) -> Iterator[Session]:
@@ -75,6 +78,14 @@ class Store:
             with Session(self.engine) as session, session.begin():
                 if session.get(District, DISTRICT) is None:
                     session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
+
+
+def _end_reading(session: Session) -> None:
+    """End a session that changed nothing; where the server is gone there is nothing left to end."""
+    try:
+        session.close()
+    except DBAPIError:
+        session.invalidate()
 
 
 def raise_scores(session: Session) -> None:

@@ -206,7 +206,7 @@ class Tries(WithStore):
         with self.store.reading() as session:
             self.assertEqual(session.scalar(select(func.count()).select_from(SignInTry)), 0)
 
-    def test_no_more_than_two_passwords_are_hashed_at_once(self):
+    def test_passwords_are_hashed_one_after_the_other(self):
         """However many come: each takes 64 MB of memory."""
         at_once, most = 0, 0
         lock = threading.Lock()
@@ -232,7 +232,7 @@ class Tries(WithStore):
                 thread.start()
             for thread in threads:
                 thread.join()
-        # Each client of the test has a loop of its own; the two threads that hash are the application's.
+        # Each client of the test has a loop of its own; the thread that hashes is the application's.
         self.assertEqual(most, sign_in.AT_ONCE)
 
     def test_a_new_password_by_command_ends_the_sessions(self):

@@ -90,7 +90,8 @@ class Guard:
         except Exception as error:
             note_failure(error, request)
             if begun:
-                raise
+                # Too late for another answer: the connection ends, and the server's own log learns no values.
+                raise RuntimeError("the answer broke off") from None
             await answer_for(error)(scope, receive, safely)
 
     async def _refusal(self, request: Request) -> Response | None:
