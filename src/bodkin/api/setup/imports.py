@@ -116,6 +116,8 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
             parts, left = files_in(*_uploaded(one))
             notices += left
             waiting += [drafts.keep(context, re.sub(r"[^\w.() -]", "_", name)[-120:], data) for name, data in parts]
+        # They lie in files now, and a large one need not lie in memory twice.
+        parts = []
         if len(waiting) > MOST_FILES:
             raise BadInput(f"these are {len(waiting)} files; import at most {MOST_FILES} at once")
         return bundle(context, waiting, notices)

@@ -21,6 +21,8 @@ CHUNK = 20_000
 
 MOST_CELLS = 40_000_000
 MOST_COLUMNS = 2_000
+AT_ONCE = 8_000_000
+"""Letters of a text that are read as a table at a time."""
 TITLE_LINES = 30
 """Lines above the header that are looked through for it."""
 
@@ -189,25 +191,41 @@ def _quick(file: str, text: str, separator: str, known: frozenset[str], notices:
         text = re.sub(rf'(^|[{ends}])"([^"{ends}]*)"(?=[{ends}]|$)', r"\1\2", text)
         if '"' in text:
             return None
-    whole = pl.Series(text.split("\n"), dtype=pl.String)
-    blank = whole.str.replace_all(separator, "", literal=True).str.strip_chars() == ""
-    line = (pl.Series(range(1, len(whole) + 1), dtype=pl.Int64)).filter(~blank)
-    rows = whole.filter(~blank)
-    top = [(at, row.split(separator)) for at, row in zip(line[:TITLE_LINES], rows[:TITLE_LINES], strict=True)]
-    if not top or _place_of_header(top, known):
-        return None
-    header_line, titles = top[0]
-    if not all(title.strip() for title in titles) or len(titles) > MOST_COLUMNS:
-        return None
-    if (rows.str.count_matches(separator, literal=True) != len(titles) - 1).any():
-        return None
-    rows, line = rows[1:], line[1:]
-    del whole, blank
-    fields = rows.str.split_exact(separator, len(titles) - 1).struct.unnest()
-    del rows
-    columns = [_trimmed(fields.drop_in_place(name)) for name in fields.columns]
+    titles: list[str] = []
+    header_line = lines = 0
+    parts: list[pl.DataFrame] = []
+    for part in _some_lines(text):
+        whole = pl.Series(part, dtype=pl.String)
+        told = whole.str.contains(rf"[^{re.escape(separator)}\s]")
+        line = pl.int_range(lines + 1, lines + len(part) + 1, dtype=pl.Int64, eager=True).filter(told)
+        rows, lines = whole.filter(told), lines + len(part)
+        if not titles:
+            top = [(at, row.split(separator)) for at, row in zip(line[:TITLE_LINES], rows[:TITLE_LINES], strict=True)]
+            if not top or _place_of_header(top, known):
+                return None
+            header_line, titles = top[0]
+            if not all(title.strip() for title in titles) or len(titles) > MOST_COLUMNS:
+                return None
+            rows, line = rows[1:], line[1:]
+        if (rows.str.count_matches(separator, literal=True) != len(titles) - 1).any():
+            return None
+        fields = rows.str.split_exact(separator, len(titles) - 1).struct.unnest()
+        parts.append(pl.DataFrame([line.alias("line"), *(_trimmed(fields.drop_in_place(n)) for n in fields.columns)]))
+    table = pl.concat(parts)
     names = [header_name(title) for title in titles]
-    return Sheet(file, names, titles, header_line, line.alias("line"), columns, [], notices)
+    return Sheet(file, names, titles, header_line, table["line"], table.get_columns()[1:], [], notices)
+
+
+def _some_lines(text: str) -> Iterator[list[str]]:
+    """The lines of a text, some at a time: a large one need not lie in memory in three forms at once."""
+    begin = 0
+    while True:
+        end = text.find("\n", begin + AT_ONCE)
+        if end < 0:
+            yield text[begin:].split("\n")
+            return
+        yield text[begin:end].split("\n")
+        begin = end + 1
 
 
 def _cell(value: object) -> str:
