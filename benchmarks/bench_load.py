@@ -15,6 +15,7 @@ import tempfile
 import threading
 import time
 from collections import Counter
+from collections.abc import Callable
 from contextlib import suppress
 from datetime import date
 from pathlib import Path
@@ -40,6 +41,9 @@ SCOPE = {
 ROUTES = ("growth", "compare", "scope/rail", "check", "home", "drill-down", "groups", "me", "students?q=a")
 
 
+Work = Callable[[str, threading.Event], str]
+
+
 class Crowd:
     """Clients that ask until told to stop, and one that asks who it is ten times a second."""
 
@@ -50,7 +54,7 @@ class Crowd:
         self.quick: list[float] = []
         self.good: list[float] = []
 
-    def client(self, at: int) -> httpx.Client:
+    def _client(self, at: int) -> httpx.Client:
         client = httpx.Client(base_url=self.address, timeout=120)
         login = SIGN_INS[at % len(SIGN_INS)][0]
         for _ in range(60):
@@ -60,7 +64,8 @@ class Crowd:
         raise RuntimeError(f"{login} could not sign in")
 
     def asks(self, at: int) -> None:
-        draw, client = random.Random(at), self.client(at)
+        """Ask at random, one question a second or so."""
+        draw, client = random.Random(at), self._client(at)
         while not self.over.is_set():
             try:
                 answer = client.get(f"/api/{draw.choice(ROUTES)}", params=SCOPE)
@@ -72,7 +77,8 @@ class Crowd:
             time.sleep(draw.uniform(0.5, 1.5))
 
     def is_quick(self) -> None:
-        client = self.client(0)
+        """Ask who is signed in, and keep how long that took."""
+        client = self._client(0)
         while not self.over.is_set():
             began = time.perf_counter()
             with suppress(httpx.HTTPError):
@@ -88,7 +94,8 @@ def memory(process: int) -> float:
 
 
 def exports(address: str, over: threading.Event) -> str:
-    client = Crowd(address).client(0)
+    """Everything taken out again and again."""
+    client = Crowd(address)._client(0)
     done = 0
     while not over.is_set():
         client.get("/api/tables/all.zip").raise_for_status()
@@ -98,6 +105,7 @@ def exports(address: str, over: threading.Event) -> str:
 
 
 def wrong_sign_ins(address: str, over: threading.Event) -> str:
+    """Two hundred wrong passwords within four seconds."""
     found: Counter[int] = Counter()
 
     def one(at: int) -> None:
@@ -114,8 +122,9 @@ def wrong_sign_ins(address: str, over: threading.Event) -> str:
     return f"200 wrong sign-ins answered {dict(found)}"
 
 
-def rows_come_in(address: str, over: threading.Event) -> str:
-    client = Crowd(address).client(0)
+def rows_come_in(address: str, _: threading.Event) -> str:
+    """Half a million rows looked at and brought in."""
+    client = Crowd(address)._client(0)
     client.timeout = httpx.Timeout(600)
     began = time.perf_counter()
     seen = client.post("/api/imports/preview", files={"file": ("scores.csv", a_file())})
@@ -126,7 +135,8 @@ def rows_come_in(address: str, over: threading.Event) -> str:
     return f"{made.json()[0]['counts']['new']} rows in {time.perf_counter() - began:.0f} s, preview and import"
 
 
-def phase(name: str, address: str, process: int, beside=None) -> None:  # type: ignore[no-untyped-def]
+def phase(name: str, address: str, process: int, beside: Work | None = None) -> None:
+    """One phase: the crowd, the quick question, and what goes on beside them."""
     crowd = Crowd(address)
     threads = [threading.Thread(target=crowd.asks, args=(at,)) for at in range(CLIENTS if beside else 0)]
     threads.append(threading.Thread(target=crowd.is_quick))

@@ -15,7 +15,7 @@ from bodkin.demo.district import PASSWORD
 from tests.api.application import ROLES
 from tests.support import stage
 
-EXAMPLES = int(os.environ.get("BODKIN_EXAMPLES", "4"))
+EXAMPLES = int(os.environ.get("BODKIN_EXAMPLES", "2"))
 """Requests drawn for each route and role."""
 SENT = ("method", "url", "headers", "params", "data", "json", "files")
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance]

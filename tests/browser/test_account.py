@@ -21,7 +21,7 @@ class Account(InBrowser):
         page = self.page
         self.sign_in("aide")
         self.sign_in("aide")
-        page.get_by_role("link", name="Account").click()
+        page.get_by_role("link", name="Account", exact=True).click()
         sessions = page.get_by_role("table", name="Sessions")
         expect(sessions).to_contain_text("this browser")
         page.get_by_role("button", name="Sign out everywhere else").click()
@@ -42,7 +42,7 @@ class Account(InBrowser):
         page.get_by_label("Login").fill("aide")
         page.get_by_label("Password").fill(NEW)
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("link", name="Account").click()
+        page.get_by_role("link", name="Account", exact=True).click()
         self.change(NEW, PASSWORD, PASSWORD)
         expect(part.get_by_role("status")).to_be_visible()
 

@@ -19,11 +19,11 @@ from bodkin.api.app import build as build_bodkin
 from bodkin.api.setup.schedule import Clock
 from bodkin.commands import serving
 from bodkin.commands.demo import STUDENT_SYSTEM, prepare_stand_ins
-from bodkin.core.errors import BodkinError
+from bodkin.core.errors import BodkinError, ServiceAway
 from bodkin.demo.district import SCALES
 from bodkin.exchange.imports import imports
 from bodkin.exchange.oneroster.package_out import oneroster_tables
-from bodkin.exchange.services.rostering import PATH, ROSTER_SCOPE, SourceFault, fetch, from_json, to_json
+from bodkin.exchange.services.rostering import PATH, ROSTER_SCOPE, fetch, from_json, to_json
 from bodkin.exchange.services.sources import pull, pull_due
 from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, middle, run_class
 from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
@@ -133,7 +133,7 @@ class Rostering(unittest.TestCase):
             return handler
 
         for handler, found in (
-            (away, "does not answer"),
+            (away, "No rostering service answers"),
             (lambda _: httpx.Response(401), "check the client's name and secret"),
             (lambda _: httpx.Response(500), "status 500"),
             (lambda _: httpx.Response(200, text="<html>"), "does not follow"),
@@ -141,7 +141,7 @@ class Rostering(unittest.TestCase):
             (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not follow"),
             (token_then(httpx.Response(200, json={"orgs": None})), "does not follow"),
         ):
-            with self.subTest(found), self.assertRaisesRegex(SourceFault, found):
+            with self.subTest(found), self.assertRaisesRegex(ServiceAway, found):
                 fetch("http://stand.in/", "a", "b", transport=answering(handler))
 
     def test_fetched_by_the_clock_once_a_day(self):
@@ -310,7 +310,7 @@ class BesideTheDemo(unittest.TestCase):
         self.assertEqual(self.client.post("/api/sources", json=new | {"address": "file:///etc"}).status_code, 422)
         key = next(one["id"] for one in self.client.get("/api/sources").json() if one["name"] == "Other")
         answer = self.client.post(f"/api/sources/{key}/fetch")
-        self.assertEqual((answer.status_code, "does not answer" in answer.json()["message"]), (502, True))
+        self.assertEqual((answer.status_code, "No rostering service answers" in answer.json()["message"]), (502, True))
         found = next(one for one in self.client.get("/api/sources").json() if one["id"] == key)
         self.assertTrue(found["last_failed"])
         self.assertEqual(self.client.delete(f"/api/sources/{key}").status_code, 204)

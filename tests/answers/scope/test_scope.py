@@ -100,7 +100,7 @@ class FirstChoice(unittest.TestCase):
     def test_views_of_the_table(self):
         """Some measures only; nobody's programs."""
         table = table_of([*pairs(n=2), result(99, "x", FALL, 500, subject="science", programs=["ML"])])
-        self.assertEqual(only_measures(table, {("Tide", "science")}).results["student_id"].to_list(), ["x"])
+        self.assertEqual(only_measures(table, {("Tide", "science"): {"x"}}).results["student_id"].to_list(), ["x"])
         hidden = without_programs(table)
         self.assertEqual((hidden.results["programs"].list.len().sum(), hidden.view), (0, "no programs"))
 

@@ -6,6 +6,7 @@ import socket
 import threading
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
 import uvicorn
@@ -48,7 +49,9 @@ def asked(path, headers, parts, method="POST"):
         "scheme": "http", "server": ("testserver", 80), "client": ("127.0.0.9", 1), "root_path": "",
         "http_version": "1.1", "asgi": {"version": "3.0"},
     }  # fmt: skip
-    asyncio.run(application()(scope, receive, send))
+    # In a thread of its own: one that drives a browser has a loop already.
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(lambda: asyncio.run(application()(scope, receive, send))).result()
     return answer["status"], answer["headers"], read
 
 
