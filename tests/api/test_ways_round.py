@@ -246,6 +246,44 @@ class Exports(OnCopy):
                 session.execute(text(statement))
 
 
+class Targets(OnCopy):
+    def target(self, client, section):
+        found = client.get("/api/growth", params={**SCOPE, "section": section}).json()["target"]
+        return found["share"] if found else None
+
+    def set(self, client, section, share):
+        asked = {**SCOPE, "section": section}
+        return client.put("/api/goals/target", params=asked, json={"share": share}).status_code
+
+    def test_a_class_keeps_its_target_under_another_name_and_lends_it_to_nobody(self):
+        """Renamed it has it still; a class of the old name, at another school too, has none of it."""
+        self.assertEqual(self.set(self.coach, "4 Curlew", 0.61), 200)
+        self.assertEqual(self.target(self.teacher, "4 Curlew"), 0.61)
+        rename = text("UPDATE section SET name = :new WHERE name = :old AND school_year_id ="
+                      " (SELECT id FROM school_year WHERE name = '2026-27')")  # fmt: skip
+        with self.store.writing(scores=True) as session:
+            session.execute(rename, {"old": "4 Curlew", "new": "4 Oystercatcher"})
+        self.assertEqual(self.target(self.coach, "4 Oystercatcher"), 0.61)
+        with self.store.writing(scores=True) as session:
+            session.execute(rename, {"old": "4 Avocet", "new": "4 Curlew"})
+        self.assertIsNone(self.target(self.coach, "4 Curlew"))
+        self.assertEqual(self.set(self.teacher, "4 Oystercatcher", None), 200)
+        self.assertIsNone(self.target(self.coach, "4 Oystercatcher"))
+
+    def test_a_target_of_an_earlier_bodkin_is_found_and_moves_to_the_class(self):
+        """It was kept under the class's name; set anew it is kept under the class, and there is one, not two."""
+        with self.store.writing(scores=False) as session:
+            session.execute(text("INSERT INTO growth_target (assessment_id, who, share) VALUES ((SELECT id FROM"
+                                 " assessment WHERE name = 'Saltgauge' AND subject = 'reading'), :who, 0.42)"),
+                            {"who": "class 5 Dunlin, 2026-27"})  # fmt: skip
+        self.assertEqual(self.target(self.coach, "5 Dunlin"), 0.42)
+        self.assertEqual(self.set(self.coach, "5 Dunlin", 0.5), 200)
+        with self.store.reading() as session:
+            kept_now = session.scalars(text("SELECT who FROM growth_target")).all()
+        self.assertEqual(len(kept_now), 1)
+        self.assertNotIn("Dunlin", kept_now[0])
+
+
 class Alike(OnCopy):
     def test_a_result_and_a_student_outside_reach_answer_alike(self):
         """And like those that are not there; so does a retest."""

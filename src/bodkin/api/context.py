@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
@@ -21,9 +21,17 @@ from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.store.reads.check_data import CheckData
 from bodkin.store.reads.people import Someone, students_in_reach
 from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
+from bodkin.store.reads.section_names import section_keys
 from bodkin.store.writes.groups import CASELOAD_DAYS, GroupRecord, all_groups, own_members
 from bodkin.store.writes.sign_in import NOTED_EVERY, OpenSession, note_use, session_of
 from bodkin.store.writes.undo import PastAct, students_of_acts
+
+
+class TargetUnit(NamedTuple):
+    """Whose growth target: the key it is kept under, and the same in words."""
+
+    key: str
+    words: str
 
 
 class NotSignedIn(BodkinError):
@@ -135,20 +143,29 @@ class Context:
         group_names = tuple(names[key] for key in scope.group if key in names)
         return sentence(scope, norms=bool(self.table.norms.height), groups=group_names, everyone=self.everyone)
 
-    def target_who(self, scope: Scope) -> str | None:
-        """Whose growth target a scope asks about, in words; None for a choice that has none.
+    def target_unit(self, scope: Scope) -> TargetUnit | None:
+        """Whose growth target a scope asks about; None for a choice that has none.
 
         A class is the same for everybody who may see all of it, and has none for anybody else; grades and schools
         are those of the students in reach.
         """
         words = target_words(scope)
-        if words is None or self.person.role == "coach":
-            return words
-        if scope.section:
+        if words is None:
+            return None
+        if not scope.section:
+            own = words if self.person.role == "coach" else f"{words}, students of {self.person.name}"
+            return TargetUnit(own, own)
+        if self.person.role != "coach":
             reach = self.students_for(scope.assessment, scope.subject)
             whole = students_of_classes(self.table, scope)
-            return words if whole and (reach is None or whole <= reach) else None
-        return f"{words}, students of {self.person.name}"
+            if not whole or (reach is not None and not whole <= reach):
+                return None
+        keys = section_keys(self.session, scope.section, scope.school, scope.second.school_year)
+        if keys is None:
+            return TargetUnit(words, words)
+        # By the classes themselves: their names may change, or another school may have one of the same name.
+        named = scope.model_copy(update={"section": tuple(f"#{key}" for key in keys), "school": ()})
+        return TargetUnit(target_words(named) or words, words)
 
     def known_acts(self, acts: Sequence[PastAct]) -> list[PastAct]:
         """Acts that are about nobody outside reach: what somebody did once may name a child who has left it."""

@@ -144,15 +144,15 @@ class TargetSet(BaseModel):
 @router.put("/target")
 def set_class_target(context: Set, scope: AskedScope, body: TargetSet) -> GoalsSet:
     """Set the growth target of a class, a grade or a school; the scope says whose."""
-    who = context.target_who(scope)
-    if who is None:
+    unit = context.target_unit(scope)
+    if unit is None:
         raise BadInput("a target is set for a class, a grade, a school or all: choose without pins, groups, all but")
     measure = (scope.assessment, scope.subject)
     what = "taken away" if body.share is None else f"set to {body.share:.0%}"
-    said = f"Growth target of {who} in {measure_title(*measure)} {what}"
+    said = f"Growth target of {unit.words} in {measure_title(*measure)} {what}"
     with context.runtime.store.writing(scores=False) as session:
         act = set_target(
-            session, measure, who, body.share, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None),
+            session, measure, unit, body.share, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None),
             said=said,
         )  # fmt: skip
     return GoalsSet(act=act, n=1, by_day=context.runtime.settings.today, said=said, left_out=[])

@@ -41,8 +41,8 @@ def growth(context: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
     scope = scope.model_copy(update={"by": None, "by2": None})
     worked = context.work_out(scope)
     first = growth_rows(worked.comparison, worked.summary, context.names, count=count, **_beside(context, scope))
-    who = context.target_who(scope)
-    target = target_of(context.session, scope.assessment, scope.subject, who) if who is not None else None
+    unit = context.target_unit(scope)
+    target = target_of(context.session, scope.assessment, scope.subject, unit) if unit is not None else None
     return answered(growth_answer(worked.comparison, worked.summary, first, versions(context.session)[0], target))
 
 

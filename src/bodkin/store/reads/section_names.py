@@ -6,7 +6,7 @@ import polars as pl
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from bodkin.store.tables import Section
+from bodkin.store.tables import School, SchoolYear, Section
 
 
 def shared_names(places: pl.DataFrame) -> frozenset[str]:
@@ -20,6 +20,27 @@ def shared_names_kept(session: Session) -> frozenset[str]:
     """The same of all classes in the database, of every school year."""
     names = select(Section.name).group_by(Section.name).having(func.count(Section.school_id.distinct()) > 1)
     return frozenset(session.scalars(names))
+
+
+def section_keys(session: Session, wanted: Collection[str], schools: Collection[str], year: str) -> list[int] | None:
+    """The keys of a school year's classes, each asked for by its name or with its school; None where one is not there.
+
+    ``schools``: only classes of these, where any are given.
+    """
+    rows = session.execute(
+        select(Section.id, Section.name, School.name)
+        .outerjoin(School, School.id == Section.school_id)
+        .join(SchoolYear, SchoolYear.id == Section.school_year_id)
+        .where(SchoolYear.name == year)
+    ).all()
+    found: set[int] = set()
+    for one in wanted:
+        mine = [key for key, name, school in rows if one in (name, f"{school}: {name}")
+                and (not schools or school in schools)]  # fmt: skip
+        if not mine:
+            return None
+        found.update(mine)
+    return sorted(found)
 
 
 def with_schools(frame: pl.DataFrame, shared: Collection[str]) -> pl.DataFrame:

@@ -82,7 +82,10 @@ class Goal(Base, BroughtIn):
 
 
 class GrowthTarget(Base):
-    """A target of a class, a grade or a school: the share (0..1) that meets its expected growth; ``who`` in words."""
+    """A target of a class, a grade or a school: the share (0..1) that meets its expected growth.
+
+    ``who``: a class by its key, the others in words.
+    """
 
     __tablename__ = "growth_target"
     __table_args__ = (UniqueConstraint("assessment_id", "who"),)

@@ -102,35 +102,47 @@ def set_goals(
     return note(session, "goal", by_id, at, said, before)
 
 
-def target_of(session: Session, assessment: str, subject: str, who: str) -> float | None:
-    """The share of a class, grade or school that should meet its growth; ``who`` in words as the scope says it."""
-    found: float | None = session.scalar(
-        select(GrowthTarget.share)
+def target_of(session: Session, assessment: str, subject: str, who: Sequence[str]) -> float | None:
+    """The share of a class, grade or school that should meet its growth.
+
+    ``who``: under what it may be kept, the first that is there counts: the key, and the words that an earlier
+    Bodkin kept classes under.
+    """
+    found = two_columns(
+        session,
+        select(GrowthTarget.who, GrowthTarget.share)
         .join(Assessment, Assessment.id == GrowthTarget.assessment_id)
-        .where(Assessment.name == assessment, Assessment.subject == subject, GrowthTarget.who == who)
+        .where(Assessment.name == assessment, Assessment.subject == subject, GrowthTarget.who.in_(who)),
     )
-    return found
+    return next((found[one] for one in who if one in found), None)
 
 
 def set_target(
-    session: Session, measure: tuple[str, str], who: str, share: float | None, *, by_id: int, at: datetime, said: str
-) -> int:
-    """Set a target, or take it away with None; returns the act. Raises BadInput for a test that is not there."""
+    session: Session, measure: tuple[str, str], who: Sequence[str], share: float | None, *, by_id: int, at: datetime,
+    said: str,
+) -> int:  # fmt: skip
+    """Set a target, or take it away with None; returns the act; ``who`` as :func:`target_of`.
+
+    Raises BadInput for a test that is not there.
+    """
     test = session.scalar(select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1]))
     if test is None:
         raise BadInput("there is no such test")
     table = GrowthTarget.__table__
-    here = (GrowthTarget.assessment_id == test, GrowthTarget.who == who)
-    known = session.execute(select(table).where(*here)).mappings().one_or_none()
+    kept = session.execute(
+        select(table).where(GrowthTarget.assessment_id == test, GrowthTarget.who.in_(who))
+    ).mappings().all()  # fmt: skip
+    known = min(kept, key=lambda row: list(who).index(row["who"]), default=None)
+    here = (GrowthTarget.id == (known["id"] if known is not None else None),)
     if known is not None and share is None:
         session.execute(delete(GrowthTarget).where(*here))
         return note(session, "target", by_id, at, said, [gone(GrowthTarget, known)])
     if known is not None:
-        session.execute(update(GrowthTarget).where(*here).values(share=share, made_by_id=by_id))
+        session.execute(update(GrowthTarget).where(*here).values(who=who[0], share=share, made_by_id=by_id))
         return note(session, "target", by_id, at, said, [was(GrowthTarget, known)])
     if share is None:
         raise BadInput("share: there is no target to take away")
-    row = GrowthTarget(assessment_id=test, who=who, share=share, made_by_id=by_id)
+    row = GrowthTarget(assessment_id=test, who=who[0], share=share, made_by_id=by_id)
     session.add(row)
     session.flush()
     return note(session, "target", by_id, at, said, [new(GrowthTarget, row.id)])
