@@ -96,9 +96,20 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
         programs=pl.when(programs == "").then(None).otherwise(programs),
     ).with_columns(section=pl.when(pl.col("school_year").is_null()).then(None).otherwise(pl.col("section")))
     # Several results of one student that nothing else tells apart keep the order of the file.
+    return rows.with_columns(nth=_nth(rows)), notices
+
+
+def _nth(rows: pl.DataFrame) -> pl.Series:
+    """Which of several results of a student in one place each row is, from 0, in the order of the file."""
     scored = pl.col("score").is_not_null().alias("scored")
-    nth = pl.int_range(pl.len()).over([*(name for name in KEY if name != "nth"), scored], order_by="line")
-    return rows.with_columns(nth=pl.when(scored).then(nth).otherwise(0)), notices
+    place = [*(name for name in KEY if name != "nth"), scored]
+    # Rows of one place have one hash, so those whose hash nobody shares need no closer look.
+    shared = rows.select(place).hash_rows().is_duplicated()
+    nth = pl.zeros(rows.height, dtype=pl.Int64, eager=True)
+    looked = rows.filter(shared).select(
+        pl.when(scored).then(pl.int_range(pl.len()).over(place, order_by="line")).otherwise(0)
+    )
+    return nth.scatter(shared.arg_true(), looked.to_series()) if looked.height else nth
 
 
 def _named(column: str, names: Mapping[int, str]) -> pl.Expr:
