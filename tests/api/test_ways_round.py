@@ -128,6 +128,13 @@ class Groups(OnCopy):
         self.assertEqual(made.status_code, 201)
         self.addCleanup(self.drop, made.json()["id"])
         self.assertEqual(self.teacher.post("/api/groups", json=body).status_code, 409)
+        # In a breakdown by group the two of one name are one unit, which holds the members of both.
+        both = {m["student_id"] for g in self.coach.get("/api/groups").json() if g["name"] == taken
+                for m in g["members"]}  # fmt: skip
+        rows = self.coach.get("/api/compare", params={**SCOPE, "by": "group"}).json()["by"]
+        unit = next(row for row in rows if row["value"] == taken)
+        with_both = set(self.at_first(self.coach)) & both
+        self.assertEqual(unit["counts"]["matched"], len(with_both))
 
     def test_names_that_cannot_be_seen_or_break_a_line(self):
         """Refused with the field; what is kept already leaves a file on one line and as no formula."""

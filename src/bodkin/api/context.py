@@ -204,7 +204,9 @@ class Context:
         pieces = self.pieces(scope)
         members: dict[str, frozenset[str]] = {}
         if "group" in (scope.by, scope.by2):
-            members = {group.name: group.members for group in self.groups()}
+            for group in self.groups():
+                # Two people may each have a group of one name: as one unit it holds both.
+                members[group.name] = members.get(group.name, frozenset()) | group.members
         return self.runtime.work_out(self.put(scope), self.narrowed(scope, export=export), pieces, members)
 
 
