@@ -1,8 +1,6 @@
 """Setup: see what a file holds, bring it in, take it back."""
 
 import csv
-import ctypes
-import gc
 import io
 import re
 from contextlib import suppress
@@ -96,13 +94,6 @@ def progress(context: Setup) -> ProgressAnswer | None:
     return ProgressAnswer(what=now.what, done=now.done, all=now.all) if now else None
 
 
-def _give_back_memory() -> None:
-    """Hand memory that is free within this process back to the machine before a large file needs some."""
-    gc.collect()
-    with suppress(OSError, AttributeError):
-        ctypes.CDLL(None).malloc_trim(0)
-
-
 class _Unchanged(Exception):
     """Nothing was to be done."""
 
@@ -120,7 +111,6 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
     """What files hold and what bringing them in would do; a zip stands for its files. Nothing is changed."""
     waiting: list[Draft] = []
     notices: list[str] = []
-    _give_back_memory()
     try:
         for one in file:
             parts, left = files_in(*_uploaded(one))
@@ -128,7 +118,6 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
             waiting += [drafts.keep(context, re.sub(r"[^\w.() -]", "_", name)[-120:], data) for name, data in parts]
         # They lie in files now, and a large one need not lie in memory twice.
         parts = []
-        _give_back_memory()
         if len(waiting) > MOST_FILES:
             raise BadInput(f"these are {len(waiting)} files; import at most {MOST_FILES} at once")
         return bundle(context, waiting, notices)
@@ -149,7 +138,6 @@ def look_again(together: Together, context: Setup) -> BundleAnswer:
 def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
     """Bring files in, all or none, in one transaction; refused rows stay out."""
     waiting = [drafts.find(context, key) for key in together.drafts]
-    _give_back_memory()
     done: list[tuple[Waiting, int | None, exchange.Preview]] = []
     # What changes nothing must not make everybody's screen load anew.
     with (
