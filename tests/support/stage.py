@@ -14,7 +14,7 @@ from pathlib import Path
 from sqlalchemy import Connection, create_engine, text
 
 from bodkin.api import sign_in
-from bodkin.api.people import hash_password
+from bodkin.api.sign_in import hash_password
 from bodkin.demo.loading.load import load_demo
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer

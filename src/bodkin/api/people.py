@@ -20,7 +20,6 @@ from bodkin.api.sign_in import (
     TooManyTries,
     buckets,
     check_new_password,
-    hash_password,
     known_browser,
     known_cookie,
     session_cookie,
@@ -29,7 +28,6 @@ from bodkin.core.errors import BadInput
 from bodkin.store.reads.people import by_login, password_of
 from bodkin.store.writes import sign_in as kept
 
-__all__ = ["hash_password", "router"]
 router = APIRouter(tags=["people"])
 SignedIn = Annotated[Context, Depends(need(Right.SIGNED_IN))]
 

@@ -36,7 +36,7 @@ def own_settings() -> Settings:
 def _known_as(settings: Settings, hosts: Sequence[str]) -> Settings:
     """Settings with more names under which a proxy on this machine asks."""
     named = tuple(host.strip().lower() for host in hosts)
-    return replace(settings, hosts=(*settings.hosts, *named), behind_proxy=settings.behind_proxy or bool(named))
+    return replace(settings, hosts=(*settings.hosts, *named))
 
 
 def _say(text: str) -> None:
@@ -45,7 +45,7 @@ def _say(text: str) -> None:
 
 def prepare_demo(store: Store) -> None:
     """Load the invented district where nothing is there yet."""
-    from bodkin.api.people import hash_password
+    from bodkin.api.sign_in import hash_password
     from bodkin.demo.loading.load import is_empty, load_demo
 
     with store.reading() as session:

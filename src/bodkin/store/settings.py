@@ -17,7 +17,7 @@ class Settings:
     """Settings as data. ``folder`` holds database, secret and nothing that is not ours.
 
     ``standins`` is the address of the simulated services beside the demo, where they run. ``hosts``: names
-    under which this Bodkin may be asked for. ``behind_proxy``: a proxy on this machine says who asks.
+    under which this Bodkin may be asked for; with more than those of loopback a proxy is in front.
     """
 
     folder: Path
@@ -25,7 +25,6 @@ class Settings:
     client: Path
     standins: str | None = None
     hosts: tuple[str, ...] = LOOPBACK
-    behind_proxy: bool = False
 
     @property
     def database_file(self) -> Path:
@@ -76,5 +75,5 @@ def from_environment() -> Settings:
     named = tuple(host.strip().lower() for host in os.environ.get("BODKIN_HOSTS", "").split(",") if host.strip())
     return Settings(
         folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
-        (*LOOPBACK, *named), bool(named),
+        (*LOOPBACK, *named),
     )  # fmt: skip

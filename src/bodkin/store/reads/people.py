@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import Select, func, or_, select
+from sqlalchemy import ColumnElement, Select, func, or_, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.tables import (
@@ -80,19 +80,23 @@ def current_year(session: Session, today: date) -> int | None:
     return now if now is not None else session.scalar(select(SchoolYear.id).order_by(SchoolYear.name.desc()).limit(1))
 
 
+def in_running_groups(adult_id: int, today: date) -> tuple[ColumnElement[bool], ...]:
+    """Stays in groups that an adult leads, on the group's and the member's days only."""
+    return (
+        Group.adult_id == adult_id,
+        Group.first_day <= today,
+        Group.last_day >= today,
+        GroupMember.first_day <= today,
+        or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
+    )
+
+
 def _in_groups(person: Someone, today: date) -> Select[str]:
     return (
         select(Student.student_id)
         .join(GroupMember, GroupMember.student_id == Student.id)
         .join(Group, Group.id == GroupMember.group_id)
-        .where(
-            # On the group's and the member's days only.
-            Group.adult_id == person.id,
-            Group.first_day <= today,
-            Group.last_day >= today,
-            GroupMember.first_day <= today,
-            or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
-        )
+        .where(*in_running_groups(person.id, today))
     )
 
 

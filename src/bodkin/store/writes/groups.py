@@ -9,6 +9,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict
+from bodkin.store.reads.people import in_running_groups
 from bodkin.store.tables import Act, Assessment, Group, GroupMember, Person, Student
 from bodkin.store.writes.undo import Before, gone, new, was
 
@@ -187,10 +188,7 @@ def own_members(session: Session, person_id: int, today: date, since: datetime) 
         select(GroupMember.id, Student.student_id)
         .join(Group, Group.id == GroupMember.group_id)
         .join(Student, Student.id == GroupMember.student_id)
-        .where(
-            Group.adult_id == person_id, Group.first_day <= today, Group.last_day >= today,
-            GroupMember.first_day <= today, or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
-        )
-    )  # fmt: skip
+        .where(*in_running_groups(person_id, today))
+    )
     few = len(set(mine.values())) <= CASELOAD
     return frozenset(student for stay, student in session.execute(query) if few or stay not in mine)
