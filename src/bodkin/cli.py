@@ -152,6 +152,10 @@ def import_files(
     accept_mapping: Annotated[
         bool, typer.Option("--accept-mapping", help="take headers and values as Bodkin guesses them, and remember that")
     ] = False,
+    sheet: Annotated[str | None, typer.Option("--sheet", help="which sheet of a workbook")] = None,
+    answer: Annotated[
+        list[str] | None, typer.Option("--answer", help="what is asked: kind=answer, or kind/item=answer for one")
+    ] = None,
     on_demo: Demo = False,
 ) -> None:
     """Bring files in, each in one transaction; a zip of files in one."""
@@ -160,7 +164,13 @@ def import_files(
     try:
         for path in files:
             for line in bring_in(
-                path, skip_refused=skip_refused, dry_run=dry_run, demo=on_demo, accept_mapping=accept_mapping
+                path,
+                skip_refused=skip_refused,
+                dry_run=dry_run,
+                demo=on_demo,
+                accept_mapping=accept_mapping,
+                sheet=sheet,
+                answers=answer or (),
             ):
                 print(line)
     except BodkinError as error:

@@ -10,7 +10,8 @@ from datetime import datetime
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.bundles import Waiting, files_in, preview_all
-from bodkin.exchange.imports.imports import KINDS
+from bodkin.exchange.imports.kinds import KINDS
+from bodkin.exchange.imports.understanding import Changes
 from tests.support import stage
 from tests.support.case import framework
 from tests.support.oneroster import ROSTER, package
@@ -43,7 +44,7 @@ class Hostile(unittest.TestCase):
                 parts, _ = files_in(name, content)
                 preview_all(session, [Waiting(part, part, lambda data=data: data) for part, data in parts], NOW)
                 for part, data in parts:
-                    imports.bring_in(session, part, data, None, NOW, imports.Changes(confirmed=True))
+                    imports.bring_in(session, part, data, None, NOW, Changes(confirmed=True))
         except BodkinError as error:
             self.assertTrue(str(error).strip())
 

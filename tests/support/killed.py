@@ -5,7 +5,9 @@ import time
 from datetime import datetime
 
 from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.database import Store
+from tests.support.answers import AS_IT_IS
 
 _PROCESSES = multiprocessing.get_context("forkserver")
 # Every process begins as a copy of one that has read all modules already.
@@ -16,7 +18,7 @@ def bring_and_wait(url: str, content: bytes, now: datetime, ready) -> None:
     """Bring a file in, and wait before the end of the transaction."""
     store = Store(url)
     with store.writing(scores=True) as session:
-        imports.bring_in(session, "scores.csv", content, None, now)
+        imports.bring_in(session, "scores.csv", content, None, now, Changes(answers=AS_IT_IS))
         ready.set()
         time.sleep(60)
 
@@ -25,7 +27,7 @@ def bring(url: str, content: bytes, now: datetime, ready) -> None:
     """Bring a file in, whole."""
     ready.set()
     with Store(url).writing(scores=True) as session:
-        imports.bring_in(session, "scores.csv", content, None, now)
+        imports.bring_in(session, "scores.csv", content, None, now, Changes(answers=AS_IT_IS))
 
 
 def kill(target, url: str, content: bytes, now: datetime, after: float) -> None:

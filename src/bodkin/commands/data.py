@@ -1,9 +1,9 @@
 """The commands that work on kept data: people, imports, exports."""
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from functools import partial
 from pathlib import Path
 
@@ -15,9 +15,11 @@ from bodkin.core.errors import BadInput, Conflict, StoreDown
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.bundles import FilePreview, Waiting, bring_in_all, files_in, preview_all
+from bodkin.exchange.imports.understanding import Changes, Understood
 from bodkin.exchange.oneroster.package_out import oneroster_package
 from bodkin.exchange.plain.export import write_plain_files
-from bodkin.exchange.tables_in.mapping import DAY_FORMATS
+from bodkin.exchange.questions.question import Answers
+from bodkin.exchange.tables_in.dates import DAY_FORMATS
 from bodkin.store.backup import ReportProgress, restore_backup, write_backup
 from bodkin.store.database import Store
 from bodkin.store.reads.people import ROLES, by_login
@@ -100,7 +102,7 @@ def new_key(*, demo: bool) -> str:
     return "Cookies are signed with a new key from now on; nobody is signed out."
 
 
-def _mapping_lines(understood: imports.Understood) -> list[str]:
+def _mapping_lines(understood: Understood) -> list[str]:
     """How a file is read where that is not just as it is."""
     how = understood.how
     lines = [f"  column {name} is read as {column}" for name, column in how.columns.items()]
@@ -112,11 +114,15 @@ def _mapping_lines(understood: imports.Understood) -> list[str]:
     return lines
 
 
-def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accept_mapping: bool = False) -> list[str]:
+def bring_in(
+    path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accept_mapping: bool = False,
+    sheet: str | None = None, answers: Sequence[str] = (),
+) -> list[str]:  # fmt: skip
     """Bring a file in, or the files of a zip in the order in which one needs another; says what it came to.
 
     Raises BadFile where rows are refused or a column is missing, Conflict where headers or values
-    were only guessed at and ``accept_mapping`` is not set.
+    were only guessed at and ``accept_mapping`` is not set, or where questions are open. ``answers`` are
+    written ``kind=answer`` or ``kind/item=answer``.
     """
     try:
         content = path.read_bytes()
@@ -125,7 +131,7 @@ def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accep
     parts, left = files_in(path.name, content)
     lines = list(left)
     with open_store(demo=demo) as store, _bar(f"Bringing in {path.name}") as bar:
-        changes = imports.Changes(confirmed=accept_mapping)
+        changes = Changes(confirmed=accept_mapping, sheet=sheet, answers=_answered(answers), today=_today(demo=demo))
         waiting = [Waiting(name, name, partial(bytes, data), changes) for name, data in parts]
         with store.trying() as session:
             previewed = preview_all(session, waiting, _now(), bar)
@@ -139,9 +145,38 @@ def bring_in(path: Path, *, skip_refused: bool, dry_run: bool, demo: bool, accep
         if not accept_mapping and any(one.understood.to_confirm for one in seen):
             guessed = "Headers or values were only guessed at; look at them and add --accept-mapping."
             raise Conflict("\n".join([*lines, guessed]))
+        if asked := [line for one in seen for line in _question_lines(one, changes.answers)]:
+            raise Conflict(
+                "\n".join([*lines, *asked, "Answer with --answer kind=answer, or kind/item=answer for one."])
+            )
         with store.writing(scores=True) as session:
             done = bring_in_all(session, waiting, None, _now(), bar)
     return [*lines, *(f"  brought in as import {key}" for _, key, _ in done if key is not None)]
+
+
+def _answered(answers: Sequence[str]) -> dict[str, str]:
+    wrong = [answer for answer in answers if "=" not in answer]
+    if wrong:
+        raise BadInput(f'--answer "{wrong[0]}": write kind=answer or kind/item=answer')
+    # An item may hold the sign itself; an answer such as same:Saltgauge does not.
+    return {what: answer for what, _, answer in (one.rpartition("=") for one in answers)}
+
+
+def _question_lines(seen: imports.Preview, answers: Answers) -> list[str]:
+    """What is still asked about a file, with what can be answered."""
+    lines = []
+    for question in seen.questions:
+        for item in question.items[:20]:
+            if question.answer_to(item, answers) is None:
+                choices = ", ".join(f"{choice.answer} ({choice.words})" for choice in item.choices)
+                lines.append(f"  {question.kind}/{item.key}: {item.said}. {choices}")
+        if (more := question.open(answers) - 20) > 0:
+            lines.append(f"  {question.kind}: {more} more")
+    return lines
+
+
+def _today(*, demo: bool) -> date:
+    return (demo_settings() if demo else own_settings()).today
 
 
 def _now() -> datetime:

@@ -16,6 +16,7 @@ from sqlalchemy import select, text
 from bodkin.core.errors import Conflict, NotFound, StoreDown
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.database import Store, versions
 from bodkin.store.reads.load import load_score_table
 from bodkin.store.server import DatabaseServer
@@ -24,6 +25,7 @@ from bodkin.store.tables import Base, Person, Result
 from bodkin.store.writes import groups
 from bodkin.store.writes.undo import undo_import
 from tests.support import files, killed, stage
+from tests.support.answers import AS_IT_IS
 
 NOW = datetime(2026, 9, 1)
 MOMENTS = int(os.environ.get("BODKIN_MOMENTS", "6"))
@@ -33,7 +35,7 @@ MOMENTS = int(os.environ.get("BODKIN_MOMENTS", "6"))
 def bring(store, name, content):
     data = content if isinstance(content, bytes) else content.encode()
     with store.writing(scores=True) as session:
-        return imports.bring_in(session, name, data, None, NOW)
+        return imports.bring_in(session, name, data, None, NOW, Changes(answers=AS_IT_IS))
 
 
 def everything(store):

@@ -9,11 +9,13 @@ import polars as pl
 from sqlalchemy import func, select
 
 from bodkin.exchange.imports import imports
-from bodkin.exchange.imports.imports import KINDS
+from bodkin.exchange.imports.kinds import KINDS
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.plain.export import plain_table, write_plain_files
 from bodkin.store.tables import Answer, Assessment, Base, Group, Person, Result, Student, Window
 from bodkin.store.writes.undo import undo_import
 from tests.support import stage
+from tests.support.answers import AS_IT_IS
 
 NOW = datetime(2026, 9, 1)
 
@@ -25,7 +27,7 @@ a2,Bo,Yew,Pond,reading,2026-27 fall,2026-09-21,3,420,Reed,3 A,Mo Lark
 
 def bring(store, name, text, **changes):
     with store.writing(scores=True) as session:
-        return imports.bring_in(session, name, text.encode(), None, NOW, imports.Changes(**changes))
+        return imports.bring_in(session, name, text.encode(), None, NOW, Changes(**{"answers": AS_IT_IS, **changes}))
 
 
 def everything(store):

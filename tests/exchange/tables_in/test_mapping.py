@@ -11,9 +11,11 @@ from bodkin.core.errors import BadInput, Conflict
 from bodkin.core.windows import parse_window
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports
-from bodkin.exchange.imports.imports import Changes
+from bodkin.exchange.imports.kinds import KNOWN
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.plain.plain_files import SCORES
 from bodkin.exchange.tables_in import mapping
+from bodkin.exchange.tables_in.dates import ways_that_fit
 from bodkin.exchange.tables_in.mapping import Mapped
 from bodkin.exchange.tables_in.sheets import open_sheet
 from bodkin.store.tables import ImportMapping, Result, Student
@@ -28,7 +30,7 @@ ROWS = (
 
 
 def sheet(text):
-    return open_sheet("f.csv", text.encode(), imports.KNOWN)
+    return open_sheet("f.csv", text.encode(), KNOWN)
 
 
 class Words(unittest.TestCase):
@@ -60,6 +62,10 @@ class Words(unittest.TestCase):
             self.assertIn(grade, mapping.GRADES)
 
 
+def fitting(table):
+    return ways_that_fit(mapping.days_written(table, SCORES), 2028)
+
+
 class Proposed(unittest.TestCase):
     def test_columns_by_other_words_and_near_misses(self):
         """Each column once, its own name before all; what is far from everything is kept out."""
@@ -68,26 +74,26 @@ class Proposed(unittest.TestCase):
 
     def test_ways_to_read_dates(self):
         """All that fit every date; one day above 12 decides."""
-        named = mapping.mapped(sheet(HEAD + ROWS), SCORES, Mapped({"test_date": "tested_on"}))
-        self.assertEqual(mapping.day_formats(named, SCORES), ["%m/%d/%Y"])
+        named = mapping.mapped(sheet(HEAD + ROWS), SCORES, Mapped({"test_date": "tested_on"}), 2028)
+        self.assertEqual(fitting(named), (["%m/%d/%Y"], []))
         text = "student_id,tested_on\na,1/2/2027\nb,3/4/2027\n"
-        self.assertEqual(mapping.day_formats(sheet(text), SCORES), ["%m/%d/%Y", "%d/%m/%Y"])
-        self.assertEqual(mapping.day_formats(sheet("student_id,tested_on\na,\n"), SCORES), [])
+        self.assertEqual(fitting(sheet(text)), (["%m/%d/%Y", "%d/%m/%Y"], []))
+        self.assertEqual(fitting(sheet("student_id,tested_on\na,\n")), ([], []))
 
     def test_a_date_that_fits_no_way_stays_to_be_refused(self):
         """The others are read."""
         text = "student_id,tested_on\na,1/20/2027\nb,soon\n"
-        made = mapping.mapped(sheet(text), SCORES, Mapped(day_format="%m/%d/%Y"))
+        made = mapping.mapped(sheet(text), SCORES, Mapped(day_format="%m/%d/%Y"), 2028)
         self.assertEqual(made.columns[1].to_list(), ["2027-01-20", "soon"])
 
     def test_columns_and_cells_that_are_not_there(self):
         """Refused by name."""
         with self.assertRaisesRegex(BadInput, "no column shoe"):
-            mapping.mapped(sheet(HEAD), SCORES, Mapped({"sem": "shoe"}))
+            mapping.mapped(sheet(HEAD), SCORES, Mapped({"sem": "shoe"}), 2028)
         with self.assertRaisesRegex(BadInput, "no column nose in line 2"):
             mapping.mended(sheet(HEAD + ROWS), {(2, "nose"): "1"})
         with self.assertRaisesRegex(BadInput, 'dates cannot be read as "%s"'):
-            mapping.mapped(sheet(HEAD), SCORES, Mapped(day_format="%s"))
+            mapping.mapped(sheet(HEAD), SCORES, Mapped(day_format="%s"), 2028)
 
 
 class Runtime(unittest.TestCase):
@@ -97,6 +103,10 @@ class Runtime(unittest.TestCase):
     def preview(self, text, changes=Changes()):  # noqa: B008 (frozen)
         with self.store.reading() as session:
             return imports.preview(session, "f.csv", text.encode(), changes)
+
+    @staticmethod
+    def asked(seen):
+        return {question.kind: [(item.key, item.known) for item in question.items] for question in seen.questions}
 
     def bring(self, text, changes=Changes()):  # noqa: B008 (frozen)
         with self.store.writing(scores=True) as session:
@@ -170,19 +180,19 @@ class Runtime(unittest.TestCase):
         self.bring(HEAD + ROWS, Changes(confirmed=True))
         other = HEAD + ROWS.splitlines()[0].replace("S1", "9001").replace("Ana", " ANA ").replace("500", "520") + "\n"
         seen = self.preview(other)
-        self.assertEqual([(one.student_id, one.known_id, one.grade) for one in seen.likely], [("9001", "S1", "3")])
+        self.assertEqual(self.asked(seen), {"other_id": [("9001", ("S1",))]})
         self.assertEqual(seen.plan.adds["students"], 1)
-        how = seen.understood.how
-        same = Changes("scores", Mapped(how.columns, how.values, how.day_format, {"9001": "S1"}))
-        answer = self.preview(other, same)
-        self.assertEqual((answer.plan.adds["students"], answer.plan.counts["changed"], answer.likely), (0, 1, []))
-        self.bring(other)
+        answer = self.preview(other, Changes(answers={"other_id/9001": "same:S1"}))
+        self.assertEqual((answer.plan.adds["students"], answer.plan.counts["changed"], answer.open), (0, 1, 0))
+        with self.assertRaisesRegex(Conflict, "1 question is open"):
+            self.bring(other)
+        self.bring(other, Changes(answers={"other_id": "new"}))
         with self.store.reading() as session:
             self.assertEqual(len(session.scalars(select(Student)).all()), 3)
         both = other + ROWS.splitlines()[0] + "\n"
         # S1 stands in the file as well, so 9002 is not S1; 9001 came in above.
-        likely = self.preview(both.replace("9001", "9002")).likely
-        self.assertEqual([one.known_id for one in likely], ["9001"])
+        asked = self.asked(self.preview(both.replace("9001", "9002")))
+        self.assertEqual(asked["other_id"], [("9002", ("9001",))])
 
     def test_a_file_as_it_is_needs_no_word(self):
         """Bodkin's own headers and values: nothing to confirm, nothing remembered."""

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.imports.imports import recognise
+from bodkin.exchange.imports.understanding import recognise
 from bodkin.exchange.plain.plain_files import (
     cuts_frame,
     norms_frame,

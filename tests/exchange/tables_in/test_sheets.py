@@ -12,7 +12,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bodkin.exchange.faults import BadFile
-from bodkin.exchange.imports.imports import KNOWN, recognise
+from bodkin.exchange.imports.kinds import KNOWN
+from bodkin.exchange.imports.understanding import recognise
 from bodkin.exchange.plain.plain_files import read_scores
 from bodkin.exchange.tables_in import archives, sheets
 from bodkin.exchange.tables_in.sheets import open_sheet

@@ -5,13 +5,14 @@ import secrets
 import time
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context
 from bodkin.core.errors import NotFound
-from bodkin.exchange.imports.imports import Changes
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
 from bodkin.store.settings import Settings
 
@@ -32,7 +33,7 @@ class DraftChanges(BaseModel):
     """What a person says about a file; what is left out Bodkin finds out itself.
 
     ``columns``: header to column; ``values``: by column, a value of the file and what it means;
-    ``students``: an id of the file and the id under which the student is known.
+    ``answers``: by kind of question, or kind and item with a stroke between; ``sheet``: which one of a workbook.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -42,15 +43,16 @@ class DraftChanges(BaseModel):
     columns: dict[str, str] = {}
     values: dict[str, dict[str, str]] = {}
     day_format: str | None = None
-    students: dict[str, str] = {}
+    sheet: str | None = Field(default=None, max_length=255)
+    answers: dict[str, str] = Field(default={}, max_length=5000)
     edits: list[Edit] = Field(default=[], max_length=2000)
     confirmed: bool = False
 
-    def changes(self) -> Changes:
+    def changes(self, today: date) -> Changes:
         """As the exchange takes them; ``by_hand`` says that the mapping is the person's and no longer ours."""
-        how = Mapped(self.columns, self.values, self.day_format, self.students) if self.by_hand else None
+        how = Mapped(self.columns, self.values, self.day_format) if self.by_hand else None
         edits = {(edit.line, edit.column): edit.value for edit in self.edits}
-        return Changes(self.kind, how, self.confirmed, edits)
+        return Changes(self.kind, how, self.confirmed, edits, self.sheet, self.answers, today)
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,8 +23,10 @@ from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports as exchange
 from bodkin.exchange.imports.bundles import Waiting, bring_in_all, files_in
+from bodkin.exchange.imports.kinds import KINDS
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
-from bodkin.store.writes.undo import undo_import
+from bodkin.store.writes.undo import act_of_import, along, undo_import
 
 router = APIRouter(prefix="/imports", tags=["imports"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
@@ -68,6 +70,24 @@ class ImportAnswer(BaseModel):
     by: str | None
     at: datetime
     state: str
+    came_by: str | None
+
+
+class ActAlong(BaseModel):
+    """A newer act that stands on an import."""
+
+    id: int
+    kind: str
+    said: str
+    by: str | None
+    at: datetime
+
+
+class AlongAnswer(BaseModel):
+    """What taking an import back needs: the acts that go with it, and why it cannot be taken back."""
+
+    acts: list[ActAlong]
+    refused: list[str]
 
 
 class BroughtIn(BaseModel):
@@ -82,7 +102,9 @@ class BroughtIn(BaseModel):
 def history(context: Setup) -> list[ImportAnswer]:
     """All imports, the latest first."""
     return [
-        ImportAnswer(id=i.id, file=i.file, kind=i.kind, counts=i.counts, by=i.by, at=i.at, state=i.state)
+        ImportAnswer(
+            id=i.id, file=i.file, kind=i.kind, counts=i.counts, by=i.by, at=i.at, state=i.state, came_by=i.came_by
+        )
         for i in exchange.history(context.session)
     ]
 
@@ -145,7 +167,9 @@ def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
         reporting_progress(context) as progress,
         context.runtime.store.writing(scores=True) as session,
     ):
-        done = bring_in_all(session, [waiting_file(draft) for draft in waiting], context.person.id, now(), progress)
+        done = bring_in_all(
+            session, [waiting_file(context, draft) for draft in waiting], context.person.id, now(), progress
+        )
         if not any(key for _, key, _ in done):
             raise _Unchanged
     for draft in waiting:
@@ -159,7 +183,7 @@ def edited(body: Edited, context: Setup) -> BroughtIn:
 
     A fault names the row by its line, the first row being line 2.
     """
-    allowed = {column.name for column in exchange.KINDS[body.kind].layout.columns}
+    allowed = {column.name for column in KINDS[body.kind].layout.columns}
     names = list(dict.fromkeys(name for row in body.rows for name in row))
     if strange := set(names) - allowed:
         raise BadInput(f"there is no column {', '.join(sorted(strange))} in {body.kind}")
@@ -169,7 +193,7 @@ def edited(body: Edited, context: Setup) -> BroughtIn:
     content = text.getvalue().encode()
     name = f"{body.kind.replace('_', ' ')} edited on the screen"
     with context.runtime.store.writing(scores=True) as session:
-        changes = exchange.Changes(body.kind, Mapped(), confirmed=True)
+        changes = Changes(body.kind, Mapped(), confirmed=True, today=context.runtime.settings.today)
         key, seen = exchange.bring_in(session, name, content, context.person.id, now(), changes)
         if seen.reading.faults:
             raise BadFile(seen.reading.faults)
@@ -199,13 +223,23 @@ def change(
 def refused(draft: str, form: Form, context: Setup) -> Response:
     """The refused rows as they are in the file, with the reason in a column of its own."""
     kept = drafts.find(context, draft)
-    content, changes = kept.path.read_bytes(), kept.said().changes()
+    content, changes = kept.path.read_bytes(), kept.said().changes(context.runtime.settings.today)
     header, rows = exchange.refused_rows(context.session, kept.name, content, changes)
     return export_file(context, Table(header, rows), f"refused-{Path(kept.name).stem}", form)
 
 
+@router.get("/{import_id}/undo")
+def what_goes_along(import_id: Key, context: Setup) -> AlongAnswer:
+    """What newer work stands on an import: what would be taken back with it, and why it cannot be."""
+    found = along(context.session, act_of_import(context.session, import_id))
+    return AlongAnswer(
+        acts=[ActAlong(id=act.id, kind=act.kind, said=act.said, by=act.by, at=act.at) for act in found.acts],
+        refused=found.refused,
+    )
+
+
 @router.post("/{import_id}/undo", status_code=204)
-def undo(import_id: Key, context: Setup) -> None:
-    """Take an import back, whole."""
+def undo(import_id: Key, context: Setup, together: Annotated[list[Key] | None, Query(max_length=5000)] = None) -> None:
+    """Take an import back, whole; ``together``: newer acts that somebody agreed to take back with it."""
     with context.runtime.store.writing(scores=False) as session:
-        undo_import(session, import_id)
+        undo_import(session, import_id, together or [])

@@ -10,9 +10,12 @@ from bodkin.api.setup.drafts import Draft, DraftChanges
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports import imports as exchange
 from bodkin.exchange.imports.bundles import Waiting, preview_all
-from bodkin.exchange.tables_in.mapping import DAY_FORMATS
+from bodkin.exchange.imports.kinds import KINDS, whole_kind
+from bodkin.exchange.imports.understanding import Understood, opened
+from bodkin.exchange.questions.question import Answers, Question
+from bodkin.exchange.tables_in.dates import DAY_FORMATS
 
-SHOWN_FAULTS, SHOWN_REFUSED = 500, 100
+SHOWN_FAULTS, SHOWN_REFUSED, SHOWN_ITEMS = 500, 100, 100
 
 
 class PreviewRow(BaseModel):
@@ -47,6 +50,13 @@ class ColumnChoice(BaseModel):
     required: bool
 
 
+class DateSampleAnswer(BaseModel):
+    """A date as the file writes it, and the day that it is read as; empty where it cannot be read so."""
+
+    written: str
+    read: str
+
+
 class MappingAnswer(BaseModel):
     """How the file is read, and where that comes from."""
 
@@ -59,6 +69,10 @@ class MappingAnswer(BaseModel):
     day_format: str | None
     day_formats: list[str]
     day_words: dict[str, str]
+    days_unread: int
+    day_samples: dict[str, list[DateSampleAnswer]]
+    sheet: str | None
+    sheets: list[str]
 
 
 class RefusedRow(BaseModel):
@@ -69,13 +83,34 @@ class RefusedRow(BaseModel):
     faults: dict[str, str]
 
 
-class LikelyStudent(BaseModel):
-    """An id of the file that is new, and a known student of the same name and grade."""
+class ChoiceAnswer(BaseModel):
+    """One answer that a question takes: its word and how a person reads it."""
 
-    student_id: str
-    name: str
-    grade: str
-    known_id: str
+    answer: str
+    words: str
+
+
+class QuestionItem(BaseModel):
+    """One thing that is asked; ``known``: what else it could be the same as (answered as ``same:`` and the value)."""
+
+    key: str
+    said: str
+    lines: list[int]
+    n: int
+    choices: list[ChoiceAnswer]
+    known: list[str]
+    answer: str | None
+
+
+class QuestionAnswer(BaseModel):
+    """What is doubtful about a file, of one kind; ``n`` items in all, ``open`` of them not answered."""
+
+    kind: str
+    words: str
+    n: int
+    open: int
+    choices: list[ChoiceAnswer]
+    items: list[QuestionItem]
 
 
 class PreviewAnswer(BaseModel):
@@ -93,7 +128,8 @@ class PreviewAnswer(BaseModel):
     sample: list[PreviewRow]
     faults: list[FaultBody]
     refused_rows: list[RefusedRow]
-    likely: list[LikelyStudent]
+    questions: list[QuestionAnswer]
+    open_questions: int
     mapping: MappingAnswer
     changes: DraftChanges
     nothing_to_do: bool
@@ -117,8 +153,8 @@ class BundleAnswer(BaseModel):
     notices: list[str] = []
 
 
-def _mapping(understood: exchange.Understood) -> MappingAnswer:
-    kind = exchange.KINDS.get(understood.kind)
+def _mapping(understood: Understood) -> MappingAnswer:
+    kind = KINDS.get(understood.kind)
     columns = kind.layout.columns if kind else ()
     read_as = understood.how.values
     return MappingAnswer(
@@ -135,6 +171,41 @@ def _mapping(understood: exchange.Understood) -> MappingAnswer:
         day_format=understood.how.day_format,
         day_formats=understood.day_formats,
         day_words=DAY_FORMATS,
+        days_unread=understood.days_unread,
+        day_samples={
+            way: [DateSampleAnswer(written=one.written, read=one.read) for one in found]
+            for way, found in understood.day_samples.items()
+        },
+        sheet=understood.sheet,
+        sheets=understood.sheets,
+    )
+
+
+def _question(question: Question, answers: Answers) -> QuestionAnswer:
+    # What every item takes can be said of all of them at once.
+    common = set.intersection(*({choice.answer for choice in item.choices} for item in question.items))
+    return QuestionAnswer(
+        kind=question.kind,
+        words=question.words,
+        n=len(question.items),
+        open=question.open(answers),
+        choices=[
+            ChoiceAnswer(answer=choice.answer, words=choice.words)
+            for choice in question.items[0].choices
+            if choice.answer in common
+        ],
+        items=[
+            QuestionItem(
+                key=item.key,
+                said=item.said,
+                lines=list(item.lines),
+                n=item.n,
+                choices=[ChoiceAnswer(answer=choice.answer, words=choice.words) for choice in item.choices],
+                known=list(item.known),
+                answer=question.answer_to(item, answers),
+            )
+            for item in question.items[:SHOWN_ITEMS]
+        ],
     )
 
 
@@ -142,9 +213,9 @@ def _refused(context: Context, draft: Draft, faults: list[Fault]) -> list[Refuse
     """The first refused rows with their cells, for a person to mend."""
     lines = sorted({fault.line for fault in faults})[:SHOWN_REFUSED]
     content = draft.path.read_bytes()
-    if not lines or exchange.whole_kind(content) is not None:
+    if not lines or whole_kind(content) is not None:
         return []
-    sheet, _ = exchange.opened(context.session, draft.name, content, draft.said().changes())
+    sheet, _ = opened(context.session, draft.name, content, draft.said().changes(context.runtime.settings.today))
     place = {line: at for at, line in enumerate(sheet.line)}
     messages: dict[int, dict[str, str]] = {}
     for fault in faults:
@@ -176,10 +247,8 @@ def _answer(context: Context, draft: Draft, seen: exchange.Preview) -> PreviewAn
         sample=[PreviewRow(line=r.line, what=r.what, act=r.act, detail=r.detail) for r in seen.plan.rows],
         faults=[fault_body(fault) for fault in faults[:SHOWN_FAULTS]],
         refused_rows=_refused(context, draft, faults),
-        likely=[
-            LikelyStudent(student_id=one.student_id, name=one.name, grade=one.grade, known_id=one.known_id)
-            for one in seen.likely
-        ],
+        questions=[_question(question, said.answers) for question in seen.questions],
+        open_questions=seen.open,
         mapping=_mapping(seen.understood),
         changes=said,
         nothing_to_do=seen.plan.empty,
@@ -187,9 +256,9 @@ def _answer(context: Context, draft: Draft, seen: exchange.Preview) -> PreviewAn
     )
 
 
-def waiting_file(draft: Draft) -> Waiting:
+def waiting_file(context: Context, draft: Draft) -> Waiting:
     """A draft as the exchange takes it."""
-    return Waiting(draft.key, draft.name, draft.path.read_bytes, draft.said().changes())
+    return Waiting(draft.key, draft.name, draft.path.read_bytes, draft.said().changes(context.runtime.settings.today))
 
 
 def bundle(context: Context, waiting: Sequence[Draft], notices: Sequence[str] = ()) -> BundleAnswer:
@@ -197,10 +266,10 @@ def bundle(context: Context, waiting: Sequence[Draft], notices: Sequence[str] = 
     by_key = {draft.key: draft for draft in waiting}
     with reporting_progress(context) as progress:
         if len(waiting) == 1:
-            found = preview_all(context.session, [waiting_file(draft) for draft in waiting], now(), progress)
+            found = preview_all(context.session, [waiting_file(context, draft) for draft in waiting], now(), progress)
         else:
             with context.runtime.store.trying() as session:
-                found = preview_all(session, [waiting_file(draft) for draft in waiting], now(), progress)
+                found = preview_all(session, [waiting_file(context, draft) for draft in waiting], now(), progress)
     answer = BundleAnswer(files=[], unread=[], notices=list(notices))
     for one in found:
         draft = by_key[one.file.key]

@@ -20,6 +20,7 @@ from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.changes.plans import Plan
 from bodkin.exchange.changes.sync import Sync
 from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.questions.question import NO_ANSWERS, Answers
 from bodkin.exchange.tables_in.mapping import read_grade
 from bodkin.store.database import two_columns
 from bodkin.store.tables import Prerequisite, Standard
@@ -162,7 +163,7 @@ def _code_above(key: str, above: Mapping[str, str], by_id: Mapping[str, Any]) ->
     return str(code)[:LONGEST_CODE] if code else None
 
 
-def plan_framework(session: Session, framework: Framework) -> Plan:
+def plan_framework(session: Session, framework: Framework, _answers: Answers = NO_ANSWERS) -> Plan:
     """What a framework would do. Standards that would rest on themselves are a fault of the whole file."""
     below: dict[str, set[str]] = {row["code"]: set() for row in framework.standards}
     for one, other in framework.rests_on:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from bodkin.exchange.changes.ledger import Ledger
+from bodkin.exchange.questions.question import Question
 
 SHOWN = 200
 """Most rows of each sort that a preview lists; the counts are always whole."""
@@ -33,7 +34,8 @@ class Plan:
     """What a file would do.
 
     ``counts``: rows that are new, changed, same, and without a score. ``adds``: what else would
-    be added, such as students or schools. ``apply`` writes it all through a ledger.
+    be added, such as students or schools. ``apply`` writes it all through a ledger. ``questions``:
+    what is doubtful about the rows; what was answered is in the plan already.
     """
 
     counts: dict[str, int]
@@ -41,6 +43,7 @@ class Plan:
     apply: Callable[[Ledger], None]
     adds: dict[str, int] = field(default_factory=dict)
     notices: list[str] = field(default_factory=list)
+    questions: list[Question] = field(default_factory=list)
 
     @property
     def empty(self) -> bool:

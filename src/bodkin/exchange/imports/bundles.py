@@ -11,12 +11,13 @@ from bodkin.core.errors import BadInput
 from bodkin.exchange.changes.plans import ReportProgress, no_progress
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.kinds import KINDS, WHOLE_KINDS, whole_kind
+from bodkin.exchange.imports.understanding import NOTHING_SAID, Changes, opened
 from bodkin.exchange.tables_in.archives import is_archive, unpacked
 
 TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xls", ".ods")
-NOTHING_SAID = imports.Changes()
 LARGEST_PART = 200 << 20
-ORDER = [*imports.WHOLE_KINDS, *imports.KINDS]
+ORDER = [*WHOLE_KINDS, *KINDS]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +27,7 @@ class Waiting:
     key: str
     name: str
     content: Callable[[], bytes]
-    changes: imports.Changes = NOTHING_SAID
+    changes: Changes = NOTHING_SAID
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +44,7 @@ def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[s
 
     Raises BadFile for a zip that cannot be unpacked or holds no table.
     """
-    if imports.whole_kind(content) is not None or not is_archive(content):
+    if whole_kind(content) is not None or not is_archive(content):
         return [(name, content)], []
     found: list[tuple[str, bytes]] = []
     left = []
@@ -54,7 +55,7 @@ def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[s
             raise BadFile([Fault(f"{name}/{part}", 0, "", message)])
         if part.startswith("__MACOSX") or path.name.startswith("."):
             continue
-        if path.suffix.lower() in TABLES or imports.whole_kind(data) is not None:
+        if path.suffix.lower() in TABLES or whole_kind(data) is not None:
             found.append((path.name, data))
         elif path.name != "datapackage.json":
             left.append(part)
@@ -66,17 +67,13 @@ def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[s
 def _place(session: Session, file: Waiting) -> int:
     """Where a file's kind stands in the order; what cannot be read comes last."""
     content = file.content()
-    whole = imports.whole_kind(content)
+    whole = whole_kind(content)
     if whole is not None:
         return ORDER.index(whole)
     try:
-        return ORDER.index(imports.opened(session, file.name, content, file.changes)[1].kind)
+        return ORDER.index(opened(session, file.name, content, file.changes)[1].kind)
     except BadInput:
         return len(ORDER)
-
-
-def _confirmed(changes: imports.Changes) -> imports.Changes:
-    return imports.Changes(changes.kind, changes.how, confirmed=True, edits=changes.edits)
 
 
 def preview_all(
@@ -95,8 +92,11 @@ def preview_all(
         one = _previewed(session, file)
         found.append(one)
         if file is not ordered[-1] and one.seen is not None and not one.seen.understood.missing:
-            # Headers that were only guessed at are taken as guessed, to see what the next file makes of it.
-            imports.bring_in(session, file.name, file.content(), None, now, _confirmed(file.changes))
+            # What was only guessed at or is still asked is taken as it is, to see what the next file makes of it.
+            try:
+                imports.bring_in(session, file.name, file.content(), None, now, file.changes, supposing=True)
+            except BadInput as error:
+                found[-1] = FilePreview(file, problem=error)
     return found
 
 

@@ -14,6 +14,7 @@ import polars as pl
 
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.tables_in.archives import names_in, unpacked
+from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import (
     DAY,
     LONG,
@@ -26,7 +27,7 @@ from bodkin.exchange.tables_in.reading import (
     one_of,
     read_plain,
 )
-from bodkin.exchange.tables_in.sheets import header_name, open_sheet
+from bodkin.exchange.tables_in.sheets import open_sheet
 
 ID = Kind(pl.String, "write at most 255 characters", longest=255)
 STATUS = one_of("active", "tobedeleted")

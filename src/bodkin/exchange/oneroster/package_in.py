@@ -16,21 +16,22 @@ from bodkin.exchange.oneroster.roster import PlannedRoster
 from bodkin.exchange.plain.import_scores import plan_scores
 from bodkin.exchange.plain.import_tables import CUT_SHAPE, plan_table
 from bodkin.exchange.plain.plain_files import CUT_ROWS, SCORES
+from bodkin.exchange.questions.question import NO_ANSWERS, Answers
 from bodkin.exchange.tables_in.reading import Layout, Reading
 from bodkin.store.database import DISTRICT
 from bodkin.store.tables import Assessment, District, Enrolment
 
 
-def plan_package(session: Session, package: Package) -> Plan:
-    """What a package would do. Rows that point at nothing become faults of the package."""
-    plan = _Planned(session, package)
+def plan_package(session: Session, package: Package, answers: Answers = NO_ANSWERS) -> Plan:
+    """What a package would do, as its questions are answered. Rows that point at nothing become faults of it."""
+    plan = _Planned(session, package, answers)
     plan.work_out()
     results, cuts = plan.results(), plan.cuts()
     # What the readings leave out is told too.
     notices = [*package.notices, *plan.notices]
     # Faults of results are about lines of results.csv; the two readings are ours.
     package.faults = sorted({*package.faults, *results.faults})
-    scores = plan_scores(session, results, with_roster=False)
+    scores = plan_scores(session, results, answers, with_roster=False)
     bands = plan_table(session, cuts, CUT_SHAPE)
     sync = plan.sync
 
@@ -41,13 +42,15 @@ def plan_package(session: Session, package: Package) -> Plan:
         if plan.district is not None:
             ledger.change(District, [{"id": DISTRICT, "name": plan.district}])
         plan_table(session, plan.cuts(), CUT_SHAPE).apply(ledger)
-        plan_scores(session, plan.results(), with_roster=False).apply(ledger)
+        plan_scores(session, plan.results(), answers, with_roster=False).apply(ledger)
 
     counts = {name: sync.counts[name] + scores.counts[name] + bands.counts[name] for name in ("new", "changed", "same")}
     counts["changed"] += len(plan.ended) + (plan.district is not None)
     adds = {**sync.adds, "results": scores.counts["new"], "bands": bands.counts["new"]}
     rows = [*sync.shown, *scores.rows, *bands.rows][:SHOWN]
-    return Plan(counts, rows, apply, {name: n for name, n in adds.items() if n}, [*notices, *scores.notices])
+    added = {name: n for name, n in adds.items() if n}
+    questions = [*plan.questions, *scores.questions]
+    return Plan(counts, rows, apply, added, [*notices, *scores.notices], questions)
 
 
 class _Planned(PlannedRoster):

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.windows import SEASONS
 from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, columns_of, listed, write_package
-from bodkin.exchange.oneroster.package_rows import PackageRows, days_of, made_id, true_word
+from bodkin.exchange.oneroster.package_rows import PackageRows, days_of, grade_code, made_id, true_word
 from bodkin.exchange.oneroster.results_out import results_out, score_scales
 from bodkin.store.database import two_columns
 from bodkin.store.tables import (
@@ -127,7 +127,7 @@ def _course(out: PackageRows, key: str, year: str, title: str, course: Course | 
         return
     out.put(
         "courses", key, schoolYearSourcedId=by_name.get(year, ""), title=title, orgSourcedId=out.district,
-        courseCode=course.code if course else None, grades=course.grade if course else None,
+        courseCode=course.code if course else None, grades=grade_code(course.grade) if course else None,
         subjects=course.subject if course else None,
     )  # fmt: skip
 
@@ -167,7 +167,7 @@ def _students(out: PackageRows, years: dict[int, str]) -> None:
         out.put(
             "users", key, enabledUser="true", username=student.student_id, userIds=listed(other.get(student.id, [])),
             givenName=student.given_name or student.student_id, familyName=student.family_name or student.student_id,
-            identifier=student.student_id, grades=last.grade if last else None,
+            identifier=student.student_id, grades=grade_code(last.grade) if last else None,
             primaryOrgSourcedId=out.org(last.school_id if last else None), **{f"{OURS}nameKnown": true_word(known)},
         )  # fmt: skip
         if not mine:
@@ -258,9 +258,9 @@ def oneroster_tables(session: Session, *, results: bool = True) -> dict[str, pl.
     if results:
         score_scales(out)
         results_out(out)
-    # What was put under its key last stands; people come before students.
+    # The order of a file follows the ids, so that a row more or less moves no other one.
     return {
-        name: _frame(name, rows, more if name == "demographics" else ())
+        name: _frame(name, sorted(rows, key=out.place), more if name == "demographics" else ())
         for name, rows in out.rows.items()
         if rows or name in ("orgs", "academicSessions", "courses", "classes", "users", "roles", "enrollments")
     }

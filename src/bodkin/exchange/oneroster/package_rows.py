@@ -24,9 +24,22 @@ def days_of(year: str) -> tuple[date, date]:
     return date(began, 8, 1), date(began + 1, 7, 31)
 
 
+def year_name(first: date) -> str:
+    """The school year that a day lies in, August to July."""
+    began = first.year if first.month >= 7 else first.year - 1
+    return f"{began}-{(began + 1) % 100:02d}"
+
+
 def true_word(value: object) -> str:
     """The word of the specification for true and false."""
     return "true" if value else "false"
+
+
+def grade_code(grade: str | None) -> str | None:
+    """A grade by the list that the specification names (CEDS entry grade level): two digits, KG, PK."""
+    if grade is None:
+        return None
+    return grade.zfill(2) if grade.isdigit() else {"K": "KG"}.get(grade, grade)
 
 
 @dataclass(slots=True)
@@ -37,10 +50,15 @@ class PackageRows:
     rows: dict[str, list[dict[str, Any]]] = field(default_factory=lambda: {name: [] for name in FILES})
     ids: dict[tuple[str, int], str] = field(default_factory=dict)
     district: str = ""
+    after: dict[str, tuple[str, int]] = field(default_factory=dict)
 
     def put(self, file: str, sourced: str, **values: Any) -> None:
         """A row of a file."""
         self.rows[file].append({"sourcedId": sourced, **values})
+
+    def place(self, row: dict[str, Any]) -> tuple[str, int]:
+        """Where a row stands in its file: by its id; of several results of a day each after the one before it."""
+        return self.after.get(row["sourcedId"], (row["sourcedId"], 0))
 
     def named(self, kind: str, key: int, sourced: str | None, *names: object) -> str:
         """The sourcedId of a row, kept under our key."""

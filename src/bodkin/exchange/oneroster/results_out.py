@@ -86,6 +86,9 @@ def results_out(out: PackageRows) -> None:
         student = out.ids["student", one.student_id]
         again = (lines[place], student, one.tested_on, one.language)
         nth = seen[again] = seen.get(again, -1) + 1
+        if nth:
+            # Of several results of a day the later line counts.
+            out.after[made_id("result", *again, nth)] = (made_id("result", *again, 0), nth)
         day = one.tested_on or (
             spans[session_key][0] if (session_key := out.ids.get(("window", one.window_id))) else None
         )
@@ -103,7 +106,7 @@ def results_out(out: PackageRows) -> None:
                 f"{OURS}dateKnown": true_word(one.tested_on is not None),
             },
         )  # fmt: skip
-    out.rows["lineItems"] = sorted(made_lines, key=lambda row: str(row["sourcedId"]))
+    out.rows["lineItems"] = made_lines
 
 
 def _year_of(day: date | None, years: dict[str, str], spans: dict[str, tuple[date, date]]) -> str | None:

@@ -1,7 +1,6 @@
 """The roster of a OneRoster 1.2 package, brought in: rows compared by their sourcedId, else by what they name."""
 
 from collections.abc import Iterable, Mapping
-from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -9,8 +8,10 @@ from sqlalchemy.orm import Session
 from bodkin.core.windows import GRADES, SEASONS
 from bodkin.exchange.changes.sync import Again, Row, Sync
 from bodkin.exchange.faults import Fault
+from bodkin.exchange.oneroster.asked import other_people, other_schools, who_is_who
 from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, Package, identifiers, unlisted
-from bodkin.exchange.oneroster.package_rows import made_id
+from bodkin.exchange.oneroster.package_rows import made_id, year_name
+from bodkin.exchange.questions.question import LEAVE, NEW, NO_ANSWERS, SAME, Answers, Question
 from bodkin.exchange.tables_in.mapping import read_grade
 from bodkin.store.database import two_columns
 from bodkin.store.tables import (
@@ -47,9 +48,11 @@ ROLES = {
 class PlannedRoster:
     """The roster of a package on its way into our tables: schools, years, classes, people and where they are."""
 
-    def __init__(self, session: Session, package: Package) -> None:
+    def __init__(self, session: Session, package: Package, answers: Answers = NO_ANSWERS) -> None:
         self.session = session
         self.package = package
+        self.answers = answers
+        self.questions: list[Question] = []
         self.sync = Sync(session)
         self.notices: list[str] = []
         self.ended: list[int] = []
@@ -107,10 +110,19 @@ class PlannedRoster:
             self.district = districts[0]["name"]
         known = {key: name for key, name in self.session.execute(select(School.sourced_id, School.name)) if key}
         self.names["school"] = {**known, **self.names["school"]}
+        answers = self._ask(other_schools(self.session, schools))
+        others = [key for key, answer in answers.items() if answer == NEW]
         self.keys["school"] = self._known(School) | self.sync.take(
-            School, ("name",), schools, "school", self._twice("orgs", "name")
+            School, ("name",), schools, "school", self._twice("orgs", "name"), others
         )
         self.above = {row["sourcedId"] for row in districts} | {made_id("district", now)}
+
+    def _ask(self, question: Question | None) -> dict[str, str]:
+        """Keep a question, and say what was answered."""
+        if question is None:
+            return {}
+        self.questions.append(question)
+        return question.answered(self.answers)
 
     def _school(self, file: str, row: Row, column: str) -> tuple[bool, int | None]:
         """Whether a row may stay, and its school; none where it belongs to the whole district."""
@@ -127,7 +139,7 @@ class PlannedRoster:
             if row["endDate"] < row["startDate"]:
                 self.refuse("academicSessions", row, "endDate", "is before startDate")
             elif row["type"] == "schoolYear":
-                name = _year_name(row["startDate"])
+                name = year_name(row["startDate"])
                 self.names["year"][row["sourcedId"]] = name
                 years.append({"name": name, "sourced_id": row["sourcedId"], "line": row["line"], **days})
             elif row["type"] == "ext:testingWindow" and row["title"] in SEASONS:
@@ -147,7 +159,7 @@ class PlannedRoster:
                 place = parents.get(place)
             if place in self.keys["school year"]:
                 return self.keys["school year"][place]
-            named = _year_name(row["startDate"])
+            named = year_name(row["startDate"])
             return next(
                 (self.keys["school year"].get(key) for key, name in self.names["year"].items() if name == named), None
             )
@@ -240,10 +252,11 @@ class PlannedRoster:
                 if len(number) > 64:
                     self.refuse("users", row, "identifier", "write at most 64 characters")
                     continue
-                self.names["student"][row["sourcedId"]] = number
+                grade = next((g for text in unlisted(row["grades"]) if (g := read_grade(text)) in GRADES), None)
                 students.append(
                     {"student_id": number, "given_name": given if known else None,
-                     "family_name": family if known else None, "sourced_id": row["sourcedId"], "line": row["line"]}
+                     "family_name": family if known else None, "sourced_id": row["sourcedId"], "line": row["line"],
+                     "grade": grade}
                 )  # fmt: skip
                 more += [(row["sourcedId"], *pair) for pair in identifiers(row["userIds"])]
                 continue
@@ -261,6 +274,9 @@ class PlannedRoster:
         if others:
             self.notices.append(f"{others} users who are neither students nor staff are left out, such as guardians")
         self._persons(people)
+        students, questions = who_is_who(self.session, students, self.answers)
+        self.questions += questions
+        self.names["student"] |= {row["sourced_id"]: row["student_id"] for row in students}
         self.keys["student"] = self._known(Student) | self.sync.take(
             Student, ("student_id",), students, "student", self._twice("users", "identifier")
         )
@@ -269,6 +285,7 @@ class PlannedRoster:
         rows = [
             {"student_id": self.keys["student"][who], "kind": kind[:64], "value": value[:64]}
             for who, kind, value in more
+            if who in self.keys["student"]
         ]
         self.sync.take(Identifier, ("student_id", "kind"), rows, "identifier")
 
@@ -278,8 +295,21 @@ class PlannedRoster:
     def _persons(self, people: list[Row]) -> None:
         # Who signs in here keeps the role that was given here.
         own = two_columns(self.session, select(Person.name, Person.role).where(Person.login.is_not(None)))
-        people = [{**row, "role": own.get(row["name"], row["role"])} for row in people]
-        self.keys["person"] = self._known(Person) | self.sync.take(Person, ("name",), people, "person")
+        question, former = other_people(self.session, people)
+        answers = self._ask(question)
+        # Who was said to be somebody known keeps the id that is known; the package goes on to use its own.
+        also = {key: former[key] for key, answer in answers.items() if answer == SAME}
+        people = [
+            {
+                **row,
+                "role": own.get(row["name"], row["role"]),
+                "sourced_id": also.get(row["sourced_id"], row["sourced_id"]),
+            }
+            for row in people
+            if answers.get(row["sourced_id"]) != LEAVE
+        ]
+        taken = self._known(Person) | self.sync.take(Person, ("name",), people, "person")
+        self.keys["person"] = taken | {new: taken[old] for new, old in also.items() if old in taken}
 
     def _stays(self) -> None:
         """A student's school and grade by school year, from roles; the latest stay of a year counts."""
@@ -296,7 +326,7 @@ class PlannedRoster:
                 continue
             name = row[f"{OURS}schoolYear"]
             if name is None and row["beginDate"] is not None:
-                name = _year_name(row["beginDate"])
+                name = year_name(row["beginDate"])
             if name is None and row["roleType"] == "primary" and school is not None:
                 name = max(by_name, default=None)
             if name not in by_name:
@@ -372,9 +402,3 @@ class PlannedRoster:
             for who, name, value, line in values
         ]
         self.sync.take(StudentField, ("student_id", "field_id"), rows, "entry of a field")
-
-
-def _year_name(first: date) -> str:
-    """The school year that a day lies in, August to July."""
-    began = first.year if first.month >= 7 else first.year - 1
-    return f"{began}-{(began + 1) % 100:02d}"

@@ -16,8 +16,9 @@ from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.changes.plans import SHOWN, Plan, PlannedRow, difference
 from bodkin.exchange.faults import Fault
 from bodkin.exchange.plain.plain_files import read_calendar, window_by_date
+from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import Reading
-from bodkin.exchange.tables_in.sheets import Sheet, header_name
+from bodkin.exchange.tables_in.sheets import Sheet
 from bodkin.store.reads.load import load_calendar, window_names
 from bodkin.store.tables import Closure, Result, SchoolYear, Window
 

@@ -1,6 +1,7 @@
 """Bringing in scores: who and what they name, and each result against what is there."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -14,9 +15,11 @@ from bodkin.exchange.changes.plans import SHOWN, Plan, PlannedRow, difference
 from bodkin.exchange.plain.import_roster import Roster
 from bodkin.exchange.plain.import_tables import add_assessments, assessment_keys, measures_of
 from bodkin.exchange.plain.plain_files import split_programs, window_by_date
+from bodkin.exchange.questions.question import NO_ANSWERS, Answers, Question, settled
+from bodkin.exchange.questions.results import beyond_range, redated, repeated, window_and_date
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.store.reads.load import load_calendar, window_names
-from bodkin.store.tables import Person, Result, School, SchoolYear, Section, Student
+from bodkin.store.tables import Assessment, Norm, Person, Result, School, SchoolYear, Section, Student
 
 VALUES = (
     "grade",
@@ -70,17 +73,15 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
     rows = reading.good()
     notices: list[str] = []
     calendar = load_calendar(session)
+    rows = rows.with_columns(file_window=pl.col("window"))
     if calendar.windows:
-        rows = rows.with_columns(file_window=pl.col("window")).with_columns(window=window_by_date(calendar))
-        moved = rows.filter(pl.col("file_window").is_not_null() & pl.col("window").ne_missing(pl.col("file_window")))
-        if moved.height:
-            notices.append(f"{moved.height} results are dated outside the window they name; they go by their date")
+        rows = rows.with_columns(window=window_by_date(calendar))
     years = {
         name: (first, last)
         for name, first, last in session.execute(select(SchoolYear.name, SchoolYear.first_day, SchoolYear.last_day))
     }
     by_window = {name: parse_window(name).school_year for name in rows["window"].drop_nulls().unique()}
-    by_day = {day: _school_year(day, years) for day in rows["tested_on"].drop_nulls().unique()}
+    by_day = {day: _school_year(day, years) or "" for day in rows["tested_on"].drop_nulls().unique()}
     named = pl.coalesce(
         pl.col("window").replace_strict(by_window, default=None, return_dtype=pl.String),
         pl.when(pl.col("window").is_null()).then(
@@ -88,6 +89,7 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
         ),
     )
     rows = rows.with_columns(school_year=named)
+    rows = rows.with_columns(dated_in=_dated_in(by_day))
     # A result without window and date is taken to be of the latest year that is known.
     latest = rows["school_year"].max() or max(years, default=None)
     programs = split_programs(pl.col("programs")).list.join(";")
@@ -97,6 +99,22 @@ def _prepared(session: Session, reading: Reading) -> tuple[pl.DataFrame, list[st
     ).with_columns(section=pl.when(pl.col("school_year").is_null()).then(None).otherwise(pl.col("section")))
     # Several results of one student that nothing else tells apart keep the order of the file.
     return rows.with_columns(nth=_nth(rows)), notices
+
+
+def _dated_in(years: Mapping[date, str]) -> pl.Expr:
+    """The window or school year that the date of a result is of, where that is another one than the file names."""
+    year = pl.col("tested_on").replace_strict(years, default=None, return_dtype=pl.String)
+    named = pl.col("file_window")
+    return (
+        pl.when(named.is_null() | pl.col("tested_on").is_null())
+        .then(None)
+        .when(pl.col("window").is_not_null() & (pl.col("window") != named))
+        .then("window")
+        .when(year.is_not_null() & (year != named.str.slice(0, 7)))
+        .then(pl.concat_str([pl.lit("the school year "), year]))
+        .when(pl.col("window").is_null())
+        .then(pl.lit("no window"))
+    )
 
 
 def _nth(rows: pl.DataFrame) -> pl.Series:
@@ -155,12 +173,28 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
     return frame.with_columns(nth=nth)
 
 
-def _compared(scored: pl.DataFrame, there: pl.DataFrame) -> tuple[pl.DataFrame, pl.DataFrame]:
-    """Rows that are new, and rows whose values differ, beside what is there (``_before``) and its ``id``.
+@dataclass(slots=True)
+class _Compared:
+    """The rows of a file beside what is there: ``new``, ``changed`` and ``redated`` ones, and kept results left over.
 
-    Both in the order of the file: of two results of one day the later line counts. Values are
-    compared a column at a time, so that a large file and what is there never stand side by side.
+    Changed and redated rows hold what is there (``_before``) and its ``id``. All in the order of the file: of two
+    results of one day the later line counts.
     """
+
+    rows: pl.DataFrame
+    scored: pl.DataFrame
+    new: pl.DataFrame
+    changed: pl.DataFrame
+    redated: pl.DataFrame
+    unmet: pl.DataFrame
+
+
+def _compared(rows: pl.DataFrame, there: pl.DataFrame) -> _Compared:
+    """Values are compared a column at a time, so that a large file and what is there never stand side by side."""
+    # A filter that keeps everything would copy a large file for nothing.
+    every = rows.filter(pl.col("score").is_not_null()) if rows["score"].null_count() else rows
+    moved = every.filter(pl.col("redated").is_not_null()) if "redated" in every.columns else every.clear()
+    scored = every.filter(pl.col("redated").is_null()) if moved.height else every
     place = scored.select(KEY).join(
         there.select(KEY).with_row_index("place"),
         on=list(KEY),
@@ -173,37 +207,77 @@ def _compared(scored: pl.DataFrame, there: pl.DataFrame) -> tuple[pl.DataFrame, 
     differs = pl.repeat(value=False, n=len(mine), dtype=pl.Boolean, eager=True)
     for name in VALUES:
         differs = differs | scored[name].gather(mine).ne_missing(there[name].gather(theirs))
-    before = there.select("id", *VALUES)[theirs.filter(differs)].rename({name: f"{name}_before" for name in VALUES})
+    former = {name: f"{name}_before" for name in VALUES}
+    before = there.select("id", *VALUES)[theirs.filter(differs)].rename(former)
     changed = pl.concat([scored[mine.filter(differs)], before], how="horizontal")
-    return scored.filter(~met), changed
+    redated = moved.clear()
+    if moved.height:
+        known = there.select("id", pl.col("tested_on").alias("tested_on_before"), *VALUES).rename(former)
+        redated = moved.join(known, left_on="redated", right_on="id", maintain_order="left").rename({"redated": "id"})
+    unmet = there[_others(there.height, theirs)] if there.height else there
+    return _Compared(rows, every, scored.filter(~met), changed, redated, unmet)
 
 
-def plan_scores(session: Session, reading: Reading, *, with_roster: bool = True) -> Plan:
-    """What a file of scores would do.
+def _others(height: int, places: pl.Series) -> pl.Series:
+    """Places up to ``height`` that are not among some."""
+    free = pl.repeat(value=True, n=height, dtype=pl.Boolean, eager=True)
+    return free.scatter(places, values=False).arg_true()
+
+
+def _norms(session: Session) -> pl.DataFrame:
+    query = (
+        select(Assessment.name, Assessment.subject, Norm.mean, Norm.sd)
+        .join(Norm, Norm.assessment_id == Assessment.id)
+        .where(Norm.strand.is_(None))
+    )
+    schema = {"assessment": pl.String, "subject": pl.String, "mean": pl.Float64, "sd": pl.Float64}
+    return pl.DataFrame([tuple(row) for row in session.execute(query)], schema=schema, orient="row")
+
+
+def _questions(session: Session, met: _Compared, there: pl.DataFrame) -> list[Question]:
+    """What is doubtful about the results that would be written."""
+    writing = pl.concat([met.new, met.changed.select(met.new.columns)])
+    asked = (
+        window_and_date(writing),
+        repeated(met.new, met.scored),
+        redated(met.new, met.unmet),
+        beyond_range(writing, there, _norms(session)),
+    )
+    return [question for question in asked if question is not None]
+
+
+def plan_scores(session: Session, reading: Reading, answers: Answers = NO_ANSWERS, *, with_roster: bool = True) -> Plan:
+    """What a file of scores would do, once its questions are answered.
 
     Without ``with_roster`` people, schools and classes are there already from a better source, and
     only the results are written.
     """
     rows, notices = _prepared(session, reading)
-    # A filter that keeps everything would copy a large file for nothing.
-    scored = rows.filter(pl.col("score").is_not_null()) if rows["score"].null_count() else rows
-    there = _there(session, scored).select("id", *KEY, *VALUES)
-    new, changed = _compared(scored, there)
+    there = _there(session, rows).select("id", *KEY, *VALUES)
+    met = _compared(rows, there)
+    questions = _questions(session, met, there)
+    if any(question.answered(answers) for question in questions):
+        rows = settled(rows, questions, answers)
+        met = _compared(rows.with_columns(nth=_nth(rows)), there)
+    rows, new, changed = met.rows, met.new, met.changed
     roster = Roster.plan(session, rows.select(ROSTER))
     planned = [
         PlannedRow(row["line"], _what(row), "changed", _changes(row))
-        for row in changed.head(SHOWN).iter_rows(named=True)
-    ]
+        for found in (changed, met.redated)
+        for row in found.head(SHOWN).iter_rows(named=True)
+    ][:SHOWN]
     planned += [
         PlannedRow(row["line"], _what(row), "new") for row in new.head(SHOWN - len(planned)).iter_rows(named=True)
     ]
+    written_again = changed.height + met.redated.height
     counts = {
         "new": new.height,
-        "changed": changed.height,
-        "same": scored.height - new.height - changed.height,
-        "without_score": rows.height - scored.height,
+        "changed": written_again,
+        "same": met.scored.height - new.height - written_again,
+        "without_score": rows.height - met.scored.height,
     }
     measures = measures_of(rows)
+    redated_rows = met.redated
 
     def apply(ledger: Ledger) -> None:
         add_assessments(session, ledger, measures)
@@ -234,15 +308,18 @@ def plan_scores(session: Session, reading: Reading, *, with_roster: bool = True)
             ).select(*more, *PLAIN, "school_id", "section_id", "teacher_id")
 
         ledger.change(Result, written(changed, "id").to_dicts())
+        if redated_rows.height:
+            ledger.change(Result, written(redated_rows, "id", "tested_on").to_dicts())
         ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))
 
     known = assessment_keys(session)
     adds = {"assessments": sum(measure not in known for measure in measures), **(roster.counts if with_roster else {})}
-    return Plan(counts, sorted(planned, key=lambda row: row.line), apply, adds, notices)
+    return Plan(counts, sorted(planned, key=lambda row: row.line), apply, adds, notices, questions)
 
 
 def _changes(row: dict[str, Any]) -> str:
-    return difference({name: row[f"{name}_before"] for name in VALUES}, {name: row[name] for name in VALUES})
+    names = [name for name in ("tested_on", *VALUES) if f"{name}_before" in row]
+    return difference({name: row[f"{name}_before"] for name in names}, {name: row[name] for name in names})
 
 
 def _what(row: dict[str, Any]) -> str:

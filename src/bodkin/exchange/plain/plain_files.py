@@ -10,6 +10,7 @@ from bodkin.core.calendar import SchoolYear, closed_days
 from bodkin.core.errors import CutFault
 from bodkin.core.scores.cuts import CutRow, cut_set
 from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import (
     CODE,
     CORRELATION,
@@ -30,7 +31,7 @@ from bodkin.exchange.tables_in.reading import (
     doubled,
     read_plain,
 )
-from bodkin.exchange.tables_in.sheets import Sheet, header_name
+from bodkin.exchange.tables_in.sheets import Sheet
 from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
 
 MEASURE = (Column("assessment", required=True, filled=True), Column("subject", CODE, required=True, filled=True))

@@ -11,8 +11,10 @@ import polars as pl
 
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import GRADES, SEASONS, parse_window
+from bodkin.exchange.tables_in.dates import DAY_FORMATS, OWN, read_days
+from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import DAY, GRADE, SEASON, WINDOW, Kind, Layout
-from bodkin.exchange.tables_in.sheets import Sheet, header_name
+from bodkin.exchange.tables_in.sheets import Sheet
 
 ALIASES: dict[str, tuple[str, ...]] = {
     "student_id": ("student_number", "student_no", "local_id", "local_student_id", "pupil_id", "id"),
@@ -47,19 +49,10 @@ ALIASES: dict[str, tuple[str, ...]] = {
 CLOSE = 0.84
 """How alike two headers must be (difflib's ratio) for one to be proposed for the other."""
 
-DAY_FORMATS = {
-    "%Y-%m-%d": "year-month-day",
-    "%m/%d/%Y": "month/day/year",
-    "%d/%m/%Y": "day/month/year",
-    "%d.%m.%Y": "day.month.year",
-    "%Y/%m/%d": "year/month/day",
-    "%m-%d-%Y": "month-day-year",
-    "%d-%m-%Y": "day-month-year",
-}
 MOST_VALUES = 60
 """Different values of one column that a mapping looks at; more are no codes but free text."""
 
-IDENTITY, REASON = "student_id", "reason"
+REASON = "reason"
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,21 +60,19 @@ class Mapped:
     """How a file is read: header to column, value to value by column, and how its dates are written.
 
     ``columns`` holds compared header names; a header that is not in it keeps its own name.
-    ``students`` names other ids under which students of the file are known already.
     """
 
     columns: Mapping[str, str] = field(default_factory=dict)
     values: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     day_format: str | None = None
-    students: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def changes_nothing(self) -> bool:
         """Whether the file is read just as it is."""
-        return not (self.columns or self.values or self.students) and self.day_format in (None, "%Y-%m-%d")
+        return not (self.columns or self.values) and self.day_format in (None, OWN)
 
     def remembered(self) -> dict[str, Any]:
-        """What is kept for the next file of this shape; who is who stays with the one file."""
+        """What is kept for the next file of this shape."""
         return {
             "columns": dict(self.columns),
             "values": {name: dict(meanings) for name, meanings in self.values.items()},
@@ -204,21 +195,21 @@ def propose_values(sheet: Sheet, layout: Layout) -> dict[str, dict[str, str | No
     return found
 
 
-def day_formats(sheet: Sheet, layout: Layout) -> list[str]:
-    """Ways to read every date of the file, Bodkin's own first; empty where none fits or there is no date."""
+def days_written(sheet: Sheet, layout: Layout) -> pl.Series:
+    """Every different date of a file as it is written."""
     days = [
         sheet.columns[sheet.header.index(column.name)].drop_nulls().unique()
         for column in layout.columns
         if column.kind is DAY and sheet.header.count(column.name) == 1
     ]
-    written = pl.concat(days) if days else pl.Series([], dtype=pl.String)
-    if written.is_empty():
-        return []
-    return [way for way in DAY_FORMATS if written.str.to_date(way, strict=False).null_count() == 0]
+    return pl.concat(days).unique() if days else pl.Series([], dtype=pl.String)
 
 
-def mapped(sheet: Sheet, layout: Layout, how: Mapped) -> Sheet:
-    """The sheet with Bodkin's headers, values and dates. Raises BadInput for a column that is not there."""
+def mapped(sheet: Sheet, layout: Layout, how: Mapped, latest: int) -> Sheet:
+    """The sheet with Bodkin's headers, values and dates. Raises BadInput for a column that is not there.
+
+    ``latest``: the last year a date can be of, for years of two digits.
+    """
     names = {column.name: column.kind for column in layout.columns}
     if unknown := (set(how.columns.values()) | set(how.values)) - names.keys():
         raise BadInput(f"there is no column {', '.join(sorted(unknown))} in a file of {layout.name}")
@@ -227,11 +218,11 @@ def mapped(sheet: Sheet, layout: Layout, how: Mapped) -> Sheet:
     made = sheet.renamed({header_name(name): column for name, column in how.columns.items()})
     columns = list(made.columns)
     for at, name in enumerate(made.header):
-        meanings = dict(how.students) if name == IDENTITY else dict(how.values.get(name, {}))
+        meanings = dict(how.values.get(name, {}))
         if meanings:
             columns[at] = columns[at].replace(meanings)
-        if names.get(name) is DAY and how.day_format not in (None, "%Y-%m-%d"):
-            read = columns[at].str.to_date(how.day_format, strict=False).dt.to_string("%Y-%m-%d")
+        if names.get(name) is DAY and how.day_format not in (None, OWN):
+            read = read_days(columns[at], how.day_format, latest).dt.to_string(OWN)
             # A date that is written otherwise stays as it is, to be refused by its own words.
             columns[at] = pl.select(pl.coalesce(pl.lit(read), pl.lit(columns[at]))).to_series()
     made.columns = columns

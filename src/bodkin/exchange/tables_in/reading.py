@@ -2,13 +2,18 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 
 import polars as pl
 
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import GRADES, SEASONS, parse_window
 from bodkin.exchange.faults import BadFile, Fault
+from bodkin.exchange.tables_in.dates import OWN, read_days
+from bodkin.exchange.tables_in.names import ERROR_WORDS, NOT_CALCULATED
 from bodkin.exchange.tables_in.sheets import Sheet, open_plain
+
+IDENTITY = "student_id"
 
 Check = Callable[[pl.Expr], pl.Expr]
 
@@ -36,6 +41,10 @@ PERCENT = Kind(pl.Float64, "write a number from 0 to 100, or leave it empty", lo
 CORRELATION = Kind(pl.Float64, "write a correlation from -1 to 1", low=-1, high=1)
 COUNT = Kind(pl.Int64, "write a whole number from 0 to 100000, or leave it empty", low=0, high=100_000)
 ORDER = Kind(pl.Int64, "write a whole number from 1 to 20, 1 for the lowest band", low=1, high=20)
+EARLIEST, LATEST = date(1990, 1, 1), date(2099, 12, 31)
+"""Days that a date of a file can be; any other is a slip of the pen."""
+CUT_NUMBER = r"^\d(?:\.\d+)?[eE]\+\d+$|^\d{15,}\.0$"
+"""A number as a spreadsheet writes one that it has cut to fifteen digits (common practice)."""
 DAY = Kind(pl.Date, "write the date as year-month-day, such as 2026-09-14, or leave it empty")
 GRADE = Kind(pl.String, "write the grade as K or 1 to 12", good=lambda text: text.is_in(GRADES))
 LONG = Kind(pl.String, "write at most 1000 characters", longest=1000)
@@ -89,6 +98,11 @@ class Reading:
             raise BadFile(self.faults)
         return self.frame
 
+    def settle(self, rows: pl.DataFrame) -> None:
+        """Put the good rows as somebody has settled them in place of what the file says."""
+        bad = self.frame.filter(pl.col("line").is_in(sorted({fault.line for fault in self.faults})))
+        self.frame = pl.concat([rows, bad.select(rows.columns)]).sort("line")
+
     def good(self) -> pl.DataFrame:
         """The rows without a fault."""
         if not self.faults:
@@ -132,8 +146,9 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
     if kind is WINDOW:
         values, bad = _windows(text)
     elif kind.dtype is pl.Date:
-        values = text.str.to_date("%Y-%m-%d", strict=False)
-        bad = (text.is_not_null() & (values.is_null() | (text.str.len_chars() != 10))).fill_null(value=False)
+        values = read_days(text, OWN, LATEST.year)
+        known = values.is_between(EARLIEST, LATEST) & text.str.contains(r"^\d{4}-\d{2}-\d{2}")
+        bad = text.is_not_null() & ~known.fill_null(value=False)
     else:
         values = text.cast(kind.dtype, strict=False)
         bad = text.is_not_null() & values.is_null()
@@ -149,8 +164,12 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
             bad = bad | (values <= kind.above).fill_null(value=False)
         if kind.high is not None:
             bad = bad | (values > kind.high).fill_null(value=False)
+    if column.name == IDENTITY:
+        bad = bad | text.str.contains(CUT_NUMBER).fill_null(value=False)
+    if text.str.starts_with("#").any() or text.str.starts_with("Err:").any():
+        bad = bad | text.str.to_uppercase().is_in(list(ERROR_WORDS)).fill_null(value=False)
     faults = [
-        Fault(file, at, column.name, f'"{_shortened(value)}" cannot be used; {kind.advice}')
+        Fault(file, at, column.name, _complaint(value, column))
         for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
     ]
     if column.filled:
@@ -159,6 +178,16 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
         ]
     nothing = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
     return nothing.alias(column.name).cast(kind.dtype), faults
+
+
+def _complaint(value: str, column: Column) -> str:
+    if value == NOT_CALCULATED:
+        return "holds a formula that was never calculated; open the file, let it calculate, and save it again"
+    if value.upper() in ERROR_WORDS:
+        return f'the spreadsheet could not work this cell out ("{value}"); correct the formula or write the value'
+    if column.name == IDENTITY and len(value) <= column.kind.longest:
+        return f'"{value}" is a number that a spreadsheet has cut; write the ids into a column of text'
+    return f'"{_shortened(value)}" cannot be used; {column.kind.advice}'
 
 
 def _shortened(value: str) -> str:

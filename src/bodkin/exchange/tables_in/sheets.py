@@ -3,15 +3,14 @@
 import csv
 import io
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime, time, timedelta
 
 import polars as pl
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.tables_in.archives import SPREADSHEET_PARTS, parts_of
+from bodkin.exchange.tables_in.names import TITLE_LINES, Record, header_name, place_of_header
+from bodkin.exchange.tables_in.workbooks import opened_workbook
 
 csv.field_size_limit(1_000_000)
 
@@ -19,15 +18,9 @@ SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
 CHUNK = 20_000
 """Rows that are held as Python objects at a time; the rest is columns."""
 
-MOST_CELLS = 40_000_000
 MOST_COLUMNS = 2_000
 AT_ONCE = 8_000_000
 """Letters of a text that are read as a table at a time."""
-TITLE_LINES = 30
-"""Lines above the header that are looked through for it."""
-
-Record = tuple[int, list[str]]
-"""Line of the file and its values."""
 
 
 @dataclass(slots=True)
@@ -35,7 +28,8 @@ class Sheet:
     """A table of text: ``columns`` as written, trimmed, empty ones missing, and ``line`` of each row.
 
     ``header`` are the names as they are compared, ``titles`` as they are written; ``faults`` are
-    rows with more or fewer values than the header.
+    rows with more or fewer values than the header. Of a workbook ``sheet`` is the one read, and
+    ``sheets`` are all that hold anything.
     """
 
     file: str
@@ -47,15 +41,12 @@ class Sheet:
     faults: list[Fault] = field(default_factory=list)
     notices: list[str] = field(default_factory=list)
     separator: str = ","
+    sheet: str | None = None
+    sheets: list[str] = field(default_factory=list)
 
     def renamed(self, names: dict[str, str]) -> "Sheet":
         """The same table with some header names replaced (compared name to compared name)."""
         return replace(self, header=[names.get(name, name) for name in self.header])
-
-
-def header_name(text: str) -> str:
-    """A header as it is compared: lower case, spaces as underscores."""
-    return "_".join(text.strip().lower().split())
 
 
 def _trimmed(values: pl.Series) -> pl.Series:
@@ -101,14 +92,6 @@ def _separator(text: str, known: frozenset[str]) -> str:
     return max(SEPARATORS, key=first.count) if any(map(first.count, SEPARATORS)) else ","
 
 
-def _place_of_header(rows: Sequence[Record], known: frozenset[str]) -> int:
-    """Which of the first rows is the header: the first with two known names or more, else the first row."""
-    for place, (_, values) in enumerate(rows):
-        if len({header_name(value) for value in values} & known) >= 2:
-            return place
-    return 0
-
-
 def _records(file: str, text: str, separator: str) -> Iterator[Record]:
     """Rows of a CSV text that are not blank. Raises BadFile that names the line where it breaks off."""
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
@@ -135,7 +118,7 @@ def _gathered(file: str, records: Iterator[Record], known: frozenset[str], notic
             break
     if not top:
         raise BadFile([Fault(file, 1, "", "the file is empty; the first line must be a header")])
-    place = _place_of_header(top, known)
+    place = place_of_header(top, known) or 0
     if place:
         where = "1 line above the header was" if place == 1 else f"{place} lines above the header were"
         notices.append(f"{where} left out")
@@ -201,7 +184,7 @@ def _quick(file: str, text: str, separator: str, known: frozenset[str], notices:
         rows, lines = whole.filter(told), lines + len(part)
         if not titles:
             top = [(at, row.split(separator)) for at, row in zip(line[:TITLE_LINES], rows[:TITLE_LINES], strict=True)]
-            if not top or _place_of_header(top, known):
+            if not top or place_of_header(top, known):
                 return None
             header_line, titles = top[0]
             if not all(title.strip() for title in titles) or len(titles) > MOST_COLUMNS:
@@ -228,72 +211,12 @@ def _some_lines(text: str) -> Iterator[list[str]]:
         begin = end + 1
 
 
-def _cell(value: object) -> str:
-    """A cell of a workbook as a CSV file would have it."""
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
-        return str(int(value))
-    if isinstance(value, datetime) and value.time() == time():
-        return value.date().isoformat()
-    if isinstance(value, (date, datetime, time)):
-        return value.isoformat()
-    if isinstance(value, timedelta):
-        return f"{value.total_seconds() / 60:g}"
-    return str(value)
-
-
-def _with_something(sheet: CalamineSheet) -> bool:
-    return sheet.height > 0 and sheet.width > 0
-
-
-def _workbook(file: str, content: bytes, known: frozenset[str]) -> Sheet:
-    """The first sheet of a workbook that holds anything."""
-    if content[:2] == b"PK":
-        names = parts_of(file, content, "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")
-        if not names & SPREADSHEET_PARTS:
-            message = "this is a zip file but no spreadsheet; unpack it and import its files"
-            raise BadFile([Fault(file, 0, "", message)])
-    try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(content))
-        sheets = [(name, book.get_sheet_by_name(name)) for name in book.sheet_names]
-    # The reader of old formats ends in errors of many kinds on damaged files.
-    except (CalamineError, OSError, ValueError, RuntimeError) as error:
-        message = f"this spreadsheet cannot be opened ({error}); save it again as XLSX or CSV UTF-8"
-        raise BadFile([Fault(file, 0, "", message)]) from None
-    filled = [(name, sheet) for name, sheet in sheets if _with_something(sheet)]
-    if not filled:
-        raise BadFile([Fault(file, 0, "", "all sheets of this workbook are empty")])
-    name, sheet = filled[0]
-    if sheet.total_width * (sheet.height or 1) > MOST_CELLS:
-        message = f'sheet "{name}" has {sheet.height} rows of {sheet.total_width} columns, more than can be read'
-        raise BadFile([Fault(file, 0, "", message)])
-    notices = [f'read from sheet "{name}"'] if len(sheets) > 1 else []
-    if len(filled) > 1:
-        others = ", ".join(f'"{other}"' for other, _ in filled[1:])
-        notices.append(f"other sheets were left out: {others}")
-    begins, left = sheet.start or (0, 0)
-    spans = sheet.merged_cell_ranges or ()
-    # A value merged down over several rows is meant for each of them.
-    merged = {(row, top[1]): top for top, end in spans for row in range(top[0] + 1, end[0] + 1)}
-    if merged:
-        notices.append("the value of a merged cell counts in every row that the cell covers")
-    columns = {column for _, column in merged}
-    tops: dict[tuple[int, int], str] = {}
-
-    def records() -> Iterator[Record]:
-        for place, row in enumerate(sheet.iter_rows(), start=begins):
-            values = [_cell(value) for value in row]
-            for column in columns:
-                at = column - left
-                if top := merged.get((place, column)):
-                    values[at] = values[at] or tops.get(top, "")
-                else:
-                    tops[place, column] = values[at]
-            if any(value.strip() for value in values):
-                yield place + 1, values
-
-    return _gathered(file, records(), known, notices)
+def _workbook(file: str, content: bytes, known: frozenset[str], sheet: str | None) -> Sheet:
+    """A sheet of a workbook: the one named, else the first whose header is known."""
+    with opened_workbook(file, content, known, sheet) as book:
+        made = _gathered(file, book.records, known, book.notices)
+    made.sheet, made.sheets = book.sheet, book.sheets
+    return made
 
 
 def open_plain(file: str, content: bytes, known: frozenset[str]) -> Sheet:
@@ -310,19 +233,20 @@ def open_plain(file: str, content: bytes, known: frozenset[str]) -> Sheet:
     return sheet
 
 
-def open_sheet(file: str, content: bytes, known: frozenset[str] = frozenset()) -> Sheet:
+def open_sheet(file: str, content: bytes, known: frozenset[str] = frozenset(), sheet: str | None = None) -> Sheet:
     """A file as a table of text.
 
-    ``known``: header names that help to find the separator and the header. Raises BadFile, with
+    ``known``: header names that help to find the separator and the header; ``sheet``: which one of a
+    workbook. Raises BadFile, with
     the line where there is one, for what cannot be read as a table at all.
     """
     if content[:4] in (b"PK\x03\x04", b"PK\x05\x06", b"\xd0\xcf\x11\xe0"):
-        return _workbook(file, content, known)
+        return _workbook(file, content, known, sheet)
     text, notices = _decoded(file, content)
     separator = _separator(text, known)
     if separator != ",":
         notices.append(f"the values are separated by {SEPARATORS[separator]}")
     quick = _quick(file, text, separator, known, notices)
-    sheet = quick or _gathered(file, _records(file, text, separator), known, notices)
-    sheet.separator = separator
-    return sheet
+    made = quick or _gathered(file, _records(file, text, separator), known, notices)
+    made.separator = separator
+    return made

@@ -4,6 +4,7 @@ from bodkin.store.tables.acts import Act
 from bodkin.store.tables.assessments import (
     Answer,
     Assessment,
+    Correction,
     Cut,
     GrowthNorm,
     Item,
@@ -58,6 +59,7 @@ __all__ = [
     "Attendance",
     "Base",
     "Closure",
+    "Correction",
     "Course",
     "CourseGrade",
     "Cut",

@@ -69,6 +69,19 @@ class Result(Base, BroughtIn):
     state_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
 
 
+class Correction(Base):
+    """A cell of a result that somebody corrected by hand: what the file said, what it is now, who and why."""
+
+    __tablename__ = "correction"
+    result_id: Mapped[int] = mapped_column(ForeignKey("result.id"))
+    column: Mapped[Code]
+    before: Mapped[str | None] = mapped_column(String(255))
+    after: Mapped[str | None] = mapped_column(String(255))
+    why: Mapped[str] = mapped_column(String(255))
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+
+
 class RetestRequest(Base):
     """A second sitting that somebody asked for, and whether it has been done; ``state`` is open, done or withdrawn."""
 

@@ -6,11 +6,14 @@ from typing import Any
 from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, String
 from sqlalchemy.orm import Mapped, mapped_column
 
-from bodkin.store.tables.base import Base, Name
+from bodkin.store.tables.base import Base, BroughtIn, Code, Name
 
 
 class Import(Base):
-    """A file brought in. ``state`` is ``done`` or ``undone``; ``counts`` what it came to."""
+    """A file brought in. ``state`` is ``done`` or ``undone``; ``counts`` what it came to.
+
+    ``came_by``: how it came where nobody chose it on a screen, such as ``watched folder``.
+    """
 
     __tablename__ = "import"
     file: Mapped[Name]
@@ -21,13 +24,17 @@ class Import(Base):
     at: Mapped[datetime] = mapped_column(DateTime)
     state: Mapped[str] = mapped_column(String(16))
     mapping: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    came_by: Mapped[Code | None]
 
 
-class ImportMapping(Base):
-    """How files of one shape are read, as it was confirmed; ``shape`` is a digest of the headers."""
+class ImportMapping(Base, BroughtIn):
+    """How files of one shape are read, as it was confirmed with an import; ``shape`` is a digest of the headers.
+
+    Of several for a shape the newest holds; undoing its import takes it away.
+    """
 
     __tablename__ = "import_mapping"
-    shape: Mapped[str] = mapped_column(String(64), unique=True)
+    shape: Mapped[str] = mapped_column(String(64), index=True)
     kind: Mapped[str] = mapped_column(String(32))
     mapping: Mapped[dict[str, Any]] = mapped_column(JSON)
     by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
@@ -35,7 +42,10 @@ class ImportMapping(Base):
 
 
 class ImportChange(Base):
-    """A row that was there already and that an import changed or removed; ``before`` is whole."""
+    """A row that was there already and that an import changed or removed.
+
+    ``before``: of a removed row everything, of a changed one the columns that changed.
+    """
 
     __tablename__ = "import_change"
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id"))

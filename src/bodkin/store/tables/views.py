@@ -38,10 +38,10 @@ class SavedScopeReader(Base):
 
 
 class ViewLog(Base):
-    """Who opened which student, and when."""
+    """Who opened which student, and when; the student by id, so that the line stays when the student goes."""
 
     __tablename__ = "view_log"
     __table_args__ = (Index("ix_view_log_person", "person_id", "at"),)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
-    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    student: Mapped[Code]
     at: Mapped[datetime] = mapped_column(DateTime)

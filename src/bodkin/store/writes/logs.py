@@ -34,8 +34,7 @@ class ExportLine:
 
 def note_view(session: Session, person_id: int, student: str, at: datetime) -> None:
     """Keep that a person opened a student."""
-    who = select(func.min(Student.id)).where(Student.student_id == student).scalar_subquery()
-    session.execute(insert(ViewLog).values(person_id=person_id, student_id=who, at=at))
+    session.execute(insert(ViewLog).values(person_id=person_id, student=student, at=at))
 
 
 def note_export(session: Session, person_id: int, what: str, form: str, students: int | None, at: datetime) -> None:
@@ -49,7 +48,7 @@ def opened_lately(session: Session, person_id: int, limit: int = 8) -> list[str]
     last = func.max(ViewLog.id)
     query = (
         select(Student.student_id)
-        .join(ViewLog, ViewLog.student_id == Student.id)
+        .join(ViewLog, ViewLog.student == Student.student_id)
         .where(ViewLog.person_id == person_id)
         .group_by(Student.student_id)
         .order_by(last.desc())
@@ -63,17 +62,16 @@ def views_logged(
 ) -> list[tuple[int, ViewLine]]:
     """Who opened whom, the latest first, with the line's number; only of students in ``reach``."""
     query = (
-        select(ViewLog.id, ViewLog.at, Person.name, Person.role, Student.student_id)
+        select(ViewLog.id, ViewLog.at, Person.name, Person.role, ViewLog.student)
         .join(Person, Person.id == ViewLog.person_id)
-        .join(Student, Student.id == ViewLog.student_id)
         .order_by(ViewLog.id.desc())
         .limit(limit)
     )
     if before is not None:
         query = query.where(ViewLog.id < before)
     if reach is not None:
-        query = query.where(Student.student_id.in_(reach))
-    return [(row.id, ViewLine(row.at, row.name, row.role, row.student_id)) for row in session.execute(query)]
+        query = query.where(ViewLog.student.in_(reach))
+    return [(row.id, ViewLine(row.at, row.name, row.role, row.student)) for row in session.execute(query)]
 
 
 def exports_logged(

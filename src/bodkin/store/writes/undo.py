@@ -16,9 +16,9 @@ from sqlalchemy.orm import Session
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.store.database import raise_scores
 from bodkin.store.tables import Act, Base, Import, Person, Student
-from bodkin.store.writes.undo_imports import Rows, resting_on, restore, touched
+from bodkin.store.writes.undo_imports import Rows, restore, standing_on, touched
 
-KINDS = ("decision", "retest", "reason", "goal", "target", "group", "import")
+KINDS = ("decision", "correction", "retest", "reason", "goal", "target", "group", "import")
 """What an act can be about."""
 
 Before = dict[str, Any]
@@ -93,20 +93,49 @@ def act_of_import(session: Session, import_id: int) -> int:
     return key
 
 
-def undo(session: Session, key: int, by_id: int | None, *, anybody_s: bool) -> str:
+@dataclass(frozen=True, slots=True)
+class Along:
+    """What taking an act back needs: newer ``acts`` that go with it, the newest first, and why it is ``refused``."""
+
+    acts: list[PastAct]
+    refused: list[str]
+
+
+def along(session: Session, key: int) -> Along:
+    """What newer work stands on an act, and on what stands on it. Raises NotFound."""
+    act = session.get(Act, key)
+    if act is None:
+        raise NotFound("There is no such decision of yours.")
+    acts, refused = _standing_on(session, act)
+    names = dict(session.execute(select(Person.id, Person.name)).tuples())
+    return Along(
+        [PastAct(a.id, a.kind, a.said, names.get(a.by_id) if a.by_id else None, a.at, a.state) for a in acts], refused
+    )
+
+
+def undo(session: Session, key: int, by_id: int | None, *, anybody_s: bool, together: Collection[int] = ()) -> str:
     """Take an act back, within a writing session; returns what it was.
 
     Every row it changed is as it was before; the version of the scores is raised where the act raised it.
-    Raises NotFound for an unknown act, or another person's where ``anybody_s`` is not set, and Conflict,
-    naming it, where it is undone already or something newer stands on the same rows.
+    ``together``: newer acts standing on it that somebody agreed to take back with it. Raises NotFound for an
+    unknown act, or another person's where ``anybody_s`` is not set, and Conflict, naming it, where it is undone
+    already or something newer stands on the same rows and is not among them.
     """
     act = session.get(Act, key)
     if act is None or (act.by_id != by_id and not anybody_s):
         raise NotFound("There is no such decision of yours.")
     if act.state != "done":
         raise Conflict("This has been undone already.")
-    if reasons := _newer(session, act):
+    newer, refused = _standing_on(session, act)
+    reasons = [f'"{one.said}"' for one in newer if one.id not in together] + refused
+    if reasons:
         raise Conflict(f"This cannot be undone while newer work rests on it: {'; '.join(reasons)}. Undo that first.")
+    for one in (*newer, act):
+        _take_back(session, one)
+    return act.said
+
+
+def _take_back(session: Session, act: Act) -> None:
     if act.import_id is not None:
         restore(session, act.import_id)
     else:
@@ -114,28 +143,55 @@ def undo(session: Session, key: int, by_id: int | None, *, anybody_s: bool) -> s
     act.state = "undone"
     if act.scores:
         raise_scores(session)
-    return act.said
+    session.flush()
 
 
 def _rows(act: Act) -> Rows:
     return {(entry["table"], entry["id"]) for entry in act.before}
 
 
-def _newer(session: Session, act: Act) -> list[str]:
-    """What newer acts stand on the rows of an act, in words."""
+def _standing_on(session: Session, act: Act) -> tuple[list[Act], list[str]]:
+    """Newer acts that stand on an act, directly or on one another, the newest first; and what nobody can take back."""
+    done = session.scalars(select(Act).where(Act.id > act.id, Act.state == "done").order_by(Act.id)).all()
+    by_import: dict[int | None, Act] = {one.import_id: one for one in done if one.import_id is not None}
+    found: dict[int, Act] = {}
+    refused: list[str] = []
+    open_: list[Act] = [act]
+    while open_:
+        one = open_.pop()
+        near, rest = _directly_on(session, one, [other for other in done if other.id > one.id], by_import)
+        refused += [reason for reason in rest if reason not in refused]
+        open_ += [other for other in near if other.id not in found]
+        found |= {other.id: other for other in near}
+    return [found[key] for key in sorted(found, reverse=True)], refused
+
+
+def _directly_on(
+    session: Session, act: Act, later: Sequence[Act], by_import: dict[int | None, Act]
+) -> tuple[list[Act], list[str]]:
     own = act.import_id
-    later = session.scalars(select(Act).where(Act.id > act.id, Act.state == "done").order_by(Act.id)).all()
-    reasons: list[str] = []
+    near = [
+        other
+        for other in later
+        if (
+            touched(session, other.import_id, _rows(act))
+            if own is None and other.import_id is not None
+            else other.import_id is None
+            and (touched(session, own, _rows(other)) if own is not None else _rows(act) & _rows(other))
+        )
+    ]
+    if own is None:
+        return near, []
+    standing = standing_on(session, own)
+    near += [by_import[one] for one in sorted(standing.imports) if one in by_import]
+    rows = set(standing.rows)
     for other in later:
-        if own is not None:
-            stands = other.import_id is None and touched(session, own, _rows(other))
-        elif other.import_id is not None:
-            stands = touched(session, other.import_id, _rows(act))
-        else:
-            stands = _rows(act) & _rows(other)
-        if stands:
-            reasons.append(f'"{other.said}"')
-    return reasons + (resting_on(session, own) if own is not None else [])
+        if mine := rows & _rows(other):
+            rows -= mine
+            near.append(other)
+    kinds = sorted({table for table, _ in rows})
+    counts = {kind: sum(table == kind for table, _ in rows) for kind in kinds}
+    return near, [f"{n} {kind.replace('_', ' ')} rows rest on its rows" for kind, n in counts.items()]
 
 
 def _put_back(session: Session, before: Sequence[Before]) -> None:
@@ -160,7 +216,7 @@ def past_acts(session: Session, by_id: int | None, limit: int = 30, kinds: Seque
     return [PastAct(act.id, act.kind, act.said, name, act.at, act.state) for act, name in session.execute(query)]
 
 
-_ABOUT = {"result", "retest_request", "not_tested", "goal", "group_member"}
+_ABOUT = {"result", "correction", "retest_request", "not_tested", "goal", "group_member"}
 """Tables whose rows are about one student."""
 
 
@@ -193,13 +249,14 @@ def students_of_acts(session: Session, keys: Collection[int]) -> dict[int, froze
     return {key: frozenset(names[one] for one in students if one in names) for key, students in about.items()}
 
 
-def undo_import(session: Session, import_id: int) -> str:
+def undo_import(session: Session, import_id: int, together: Collection[int] = ()) -> str:
     """Take an import back, whole; returns the name of its file.
 
-    Raises NotFound for an unknown import and Conflict where it is undone already or newer work rests on it.
+    ``together``: newer acts to take back with it. Raises NotFound for an unknown import and Conflict where it is
+    undone already or newer work rests on it that is not among them.
     """
     row = session.get(Import, import_id)
     if row is None:
         raise NotFound("There is no such import.")
-    undo(session, act_of_import(session, import_id), None, anybody_s=True)
+    undo(session, act_of_import(session, import_id), None, anybody_s=True, together=together)
     return row.file

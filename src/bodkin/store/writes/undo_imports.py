@@ -1,9 +1,10 @@
 """What an import changed, and how it is taken back; :mod:`bodkin.store.writes.undo` decides whether it may be."""
 
-from datetime import date
+from dataclasses import dataclass, field
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Table, delete, func, insert, select, update
+from sqlalchemy import Table, bindparam, delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.store.tables import Act, Base, District, Import, ImportChange
@@ -12,15 +13,22 @@ Rows = set[tuple[str, int]]
 """Rows by table and key."""
 
 
+@dataclass(slots=True)
+class Standing:
+    """What newer work stands on the rows of an import: other ``imports``, and ``rows`` that nobody's file brought."""
+
+    imports: set[int] = field(default_factory=set)
+    rows: Rows = field(default_factory=set)
+
+
 def _typed(table: Table, row: dict[str, Any]) -> dict[str, Any]:
+    kinds = {date: date.fromisoformat, datetime: datetime.fromisoformat}
     return {
-        name: date.fromisoformat(value) if value is not None and table.c[name].type.python_type is date else value
+        name: kinds[table.c[name].type.python_type](value)
+        if isinstance(value, str) and table.c[name].type.python_type in kinds
+        else value
         for name, value in row.items()
     }
-
-
-def _plain_name(table: str) -> str:
-    return table.replace("_", " ")
 
 
 def _brought_tables() -> list[Table]:
@@ -29,36 +37,42 @@ def _brought_tables() -> list[Table]:
     return [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name not in lists]
 
 
-def resting_on(session: Session, import_id: int) -> list[str]:
-    """What newer work rests on the rows of an import, in words."""
-    reasons: list[str] = []
+def standing_on(session: Session, import_id: int) -> Standing:
+    """What newer work stands on the rows of an import: rows that point at them, and imports that changed them."""
+    found = Standing()
     for table in _brought_tables():
         own = select(table.c.id).where(table.c.import_id == import_id)
         for child in Base.metadata.sorted_tables:
             for key in child.foreign_keys:
                 if key.column.table is not table:
                     continue
-                query = select(func.count()).select_from(child).where(key.parent.in_(own))
                 # What this import itself has pointed at its rows points elsewhere again once it is undone.
                 own_change = select(ImportChange.row_id).where(
                     ImportChange.import_id == import_id, ImportChange.table == child.name
                 )
-                query = query.where(child.c.id.not_in(own_change))
-                if "import_id" in child.c:
-                    query = query.where((child.c.import_id != import_id) | child.c.import_id.is_(None))
-                if n := session.scalar(query):
-                    reasons.append(f"{n} {_plain_name(child.name)} rows rest on its {_plain_name(table.name)} rows")
+                brought = child.c.import_id if child in _brought_tables() else None
+                query = select(child.c.id, *([brought] if brought is not None else []))
+                query = query.where(key.parent.in_(own), child.c.id.not_in(own_change))
+                if brought is None:
+                    found.rows |= {(child.name, row) for (row,) in session.execute(query)}
+                    continue
+                for row, by in session.execute(query.where((brought != import_id) | brought.is_(None))):
+                    if by is None:
+                        found.rows.add((child.name, row))
+                    else:
+                        found.imports.add(by)
         later = (
-            select(Import.file)
+            select(Import.id)
             .join(ImportChange, ImportChange.import_id == Import.id)
             .where(ImportChange.table == table.name, ImportChange.import_id > import_id, Import.state == "done")
         )
         changed = select(ImportChange.row_id).where(
             ImportChange.import_id == import_id, ImportChange.table == table.name
         )
-        files = session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(changed)).distinct())
-        reasons += [f'"{file}" has changed its {_plain_name(table.name)} rows since' for file in files]
-    return reasons
+        found.imports |= set(
+            session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(changed)).distinct())
+        )
+    return found
 
 
 def touched(session: Session, import_id: int, rows: Rows) -> Rows:
@@ -79,19 +93,24 @@ def touched(session: Session, import_id: int, rows: Rows) -> Rows:
 
 
 def restore(session: Session, import_id: int) -> None:
-    """Make the tables hold again, row for row, what they held before an import."""
+    """Take an import's rows out, and put back every column that it changed; what else changed since stays."""
     tables = {table.name: table for table in Base.metadata.sorted_tables}
     changes = session.scalars(
         select(ImportChange).where(ImportChange.import_id == import_id).order_by(ImportChange.id.desc())
     ).all()
+    alike: dict[tuple[str, tuple[str, ...]], list[dict[str, Any]]] = {}
     for change in changes:
-        table = tables[change.table]
-        before = _typed(table, change.before)
+        before = _typed(tables[change.table], change.before)
+        before.pop("id", None)
         if change.table == District.__tablename__:
             # The versions of the data only ever rise.
             before = {"name": before["name"]}
-        if change.act == "changed":
-            session.execute(update(table).where(table.c.id == change.row_id).values(before))
+        if change.act == "changed" and before:
+            alike.setdefault((change.table, tuple(before)), []).append({**before, "@id": change.row_id})
+    for (name, columns), rows in alike.items():
+        table = tables[name]
+        put_back = update(table).where(table.c.id == bindparam("@id"))
+        session.execute(put_back.values({column: bindparam(column) for column in columns}), rows)
     for table in reversed(_brought_tables()):
         session.execute(delete(table).where(table.c.import_id == import_id))
     for change in changes:

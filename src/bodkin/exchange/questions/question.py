@@ -1,0 +1,96 @@
+"""A question about a file: what is doubtful, what can be answered, and what an answer does to the rows."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import polars as pl
+
+Answers = Mapping[str, str]
+"""Answers by ``kind`` (to all of a kind) or ``kind/key`` (to one); the one holds over the all."""
+
+NO_ANSWERS: Answers = {}
+SAME, NEW, LEAVE = "same", "new", "leave"
+"""Answers that many questions have: it is the one that is known, it is a new one, these rows stay out."""
+LINES_SHOWN = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """One answer: its word in an address and how a person reads it."""
+
+    answer: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """One thing that is asked: ``said`` in words, ``n`` rows it is about and the first ``lines`` of them.
+
+    ``known``: what else it could be the same as; such an answer is ``same:`` and the value.
+    """
+
+    key: str
+    said: str
+    lines: tuple[int, ...]
+    n: int
+    choices: tuple[Choice, ...]
+    known: tuple[str, ...] = ()
+
+    def takes(self, answer: str) -> bool:
+        """Whether an answer is one of this item's."""
+        if answer.startswith(f"{SAME}:"):
+            return answer.split(":", 1)[1] in self.known
+        return any(choice.answer == answer for choice in self.choices)
+
+
+Settle = Callable[[pl.DataFrame, Answers], pl.DataFrame]
+"""What answers do: gets the rows and the answers by item, returns the rows as they come in."""
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """Everything of one kind that is doubtful about a file; ``settle`` leaves rows without an answer as they are."""
+
+    kind: str
+    words: str
+    items: Sequence[Item]
+    settle: Settle = field(default=lambda rows, _answers: rows)
+
+    def answer_to(self, item: Item, answers: Answers) -> str | None:
+        """What was answered for an item, for it alone or for all of its kind; None while it is open."""
+        for given in (answers.get(f"{self.kind}/{item.key}"), answers.get(self.kind)):
+            if given is not None and item.takes(given):
+                return given
+        return None
+
+    def answered(self, answers: Answers) -> dict[str, str]:
+        """The answers that were given, by item."""
+        found = {item.key: self.answer_to(item, answers) for item in self.items}
+        return {key: answer for key, answer in found.items() if answer is not None}
+
+    def open(self, answers: Answers) -> int:
+        """How many items nobody has answered."""
+        return sum(self.answer_to(item, answers) is None for item in self.items)
+
+
+def open_items(questions: Sequence[Question], answers: Answers) -> int:
+    """How many items of some questions are open."""
+    return sum(question.open(answers) for question in questions)
+
+
+def lines_of(rows: pl.DataFrame) -> tuple[int, ...]:
+    """The first lines that rows stand in."""
+    return tuple(rows["line"].head(LINES_SHOWN).to_list())
+
+
+def without_lines(rows: pl.DataFrame, lines: Sequence[int]) -> pl.DataFrame:
+    """The rows without those of some lines."""
+    return rows.filter(~pl.col("line").is_in(list(lines))) if lines else rows
+
+
+def settled(rows: pl.DataFrame, questions: Sequence[Question], answers: Answers) -> pl.DataFrame:
+    """The rows once every answer that was given has had its effect."""
+    for question in questions:
+        if given := question.answered(answers):
+            rows = question.settle(rows, given)
+    return rows
