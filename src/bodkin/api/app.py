@@ -13,13 +13,14 @@ from bodkin import __version__
 from bodkin.api import errors, people
 from bodkin.api.access.guard import Guard
 from bodkin.api.runtime import Runtime
-from bodkin.api.setup import imports, logs, measures, sittings, sources, tables
+from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, watching
 from bodkin.api.setup.schedule import Clock
 from bodkin.api.steps import (
     acts,
     check,
     compare,
     compare_views,
+    corrections,
     figures,
     goals,
     groups,
@@ -66,6 +67,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         growth,
         goals,
         acts,
+        corrections,
         student,
         groups,
         imports,
@@ -74,6 +76,8 @@ def build(settings: Settings, store: Store) -> FastAPI:
         tables,
         measures,
         logs,
+        start,
+        watching,
         figures,
     ):
         app.include_router(part.router, prefix=API, responses=refusals)

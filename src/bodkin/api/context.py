@@ -94,6 +94,11 @@ class Context:
         since = now() - timedelta(days=CASELOAD_DAYS)
         return own_members(self.session, self.person.id, self.runtime.settings.today, since)
 
+    def name_of(self, student: str) -> str:
+        """A student's name as people say it; the id where there is none."""
+        family, given = self.names.get(student, ("", ""))
+        return f"{given} {family}".strip() or student
+
     def check_student(self, student: str) -> None:
         """Raise NotFound unless the student exists and is in reach."""
         if (self.reach is not None and student not in self.reach) or student not in self.runtime.names(self.session):

@@ -39,6 +39,7 @@ GRANTS: dict[Right, frozenset[str]] = {
 
 UNDO: dict[str, Right] = {
     "decision": Right.DECIDE,
+    "correction": Right.DECIDE,
     "retest": Right.ASK_RETEST,
     "reason": Right.ASK_RETEST,
     "goal": Right.GOALS_SET,

@@ -83,6 +83,16 @@ def prepare_stand_ins(store: Store, roster: Path, address: str, vault: Vault) ->
             change_source(session, known.id, at_hour=known.at_hour, address=address)
 
 
+def prepare_samples(store: Store, settings: Settings, roster: Path) -> None:
+    """Write the sample files, and who signs in with one click."""
+    from bodkin.demo.samples import write_people, write_samples
+
+    if not settings.samples.exists():
+        with store.reading() as session:
+            write_samples(session, settings.samples, roster.read_bytes())
+    write_people(settings.demo_file)
+
+
 def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
     """Everything with demo data."""
     from bodkin.demo.district import NAME, PASSWORD, SIGN_INS
@@ -100,6 +110,7 @@ def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
     def prepare(store: Store) -> None:
         prepare_demo(store)
         prepare_stand_ins(store, roster, address, settings.vault)
+        prepare_samples(store, settings, roster)
 
     def announce(address: str) -> None:
         print(f"\nBodkin is ready: {address}")

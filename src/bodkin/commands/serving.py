@@ -18,7 +18,8 @@ from bodkin.store.settings import LOOPBACK, ROOT, Settings
 from bodkin.store.writes.sources import seal_secrets
 
 RESTARTS = 5
-"""How often a database that dies is started again within a minute before we give up."""
+"""How often what dies is started again within a minute before we give up."""
+LOOK_EVERY = 0.5
 
 
 @dataclass(slots=True)
@@ -55,6 +56,8 @@ def application(settings: Settings, port: int, *, reload: bool = False) -> "subp
         # Each thread would else keep memory of its own that a large import once took.
         "MALLOC_ARENA_MAX": "2",
     }
+    if settings.watched is not None:
+        environment["BODKIN_INCOMING"] = str(settings.watched)
     if settings.standins is not None:
         environment["BODKIN_STANDINS"] = settings.standins
     if named := [host for host in settings.hosts if host not in LOOPBACK]:
@@ -111,8 +114,8 @@ def run(
 
     ``beside`` starts a service that belongs to it, and is ended with the rest.
 
-    ``prepare`` fills the migrated database before the application starts. A database that dies
-    is started again: the application answers with an error meanwhile and goes on afterwards.
+    ``prepare`` fills the migrated database before the application starts. A database or an application that
+    dies is started again: what was asked meanwhile is an error, and all goes on afterwards.
     """
     check_port(port)
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
@@ -131,8 +134,13 @@ def run(
         other = beside() if beside is not None else None
         server = application(settings, port, reload=reload)
         wait_for(port, server)
+        if other is not None:
+            _check_beside(other)
         announce(f"http://127.0.0.1:{port}/")
-        _watch(database, server)
+        watched = _Watched(database, lambda: application(settings, port, reload=reload), server, other)
+        while True:
+            time.sleep(LOOK_EVERY)
+            server = watched.look()
     except _Stop:
         print("\nStopping ...", file=sys.stderr)
     finally:
@@ -145,16 +153,43 @@ def run(
         database.stop()
 
 
-def _watch(database: DatabaseServer, server: "subprocess.Popen[bytes]") -> None:
-    deaths: list[float] = []
-    while True:
-        time.sleep(0.5)
-        if server.poll() is not None:
-            raise BodkinError("The application has ended by itself; its messages above say why.")
-        if not database.running:
-            now = time.monotonic()
-            deaths = [at for at in deaths if now - at < 60] + [now]
-            if len(deaths) > RESTARTS:
-                raise BodkinError(f"The database ends again and again; see {database.log}")
-            print("The database has ended; starting it again.", file=sys.stderr)
-            database.start(same_port=True)
+def _check_beside(other: "subprocess.Popen[bytes]") -> None:
+    """Raise BodkinError where the service that belongs to it has not come up."""
+    if other.poll() is not None:
+        raise BodkinError(
+            "The simulated services have ended by themselves (another program may have taken their port); start again."
+        )
+
+
+class _Watched:
+    """The running parts: what dies is started again, and given up where it dies over and over."""
+
+    def __init__(
+        self,
+        database: DatabaseServer,
+        start: "Callable[[], subprocess.Popen[bytes]]",
+        server: "subprocess.Popen[bytes]",
+        other: "subprocess.Popen[bytes] | None",
+    ) -> None:
+        self._database, self._start, self._server, self._other = database, start, server, other
+        self._deaths: dict[str, list[float]] = {}
+
+    def look(self) -> "subprocess.Popen[bytes]":
+        """Start again what has ended; returns the application's process. Raises BodkinError after too many deaths."""
+        if not self._database.running:
+            self._count("database", f"see {self._database.log}")
+            self._database.start(same_port=True)
+        if self._server.poll() is not None:
+            self._count("application", "its messages above say why")
+            self._server = self._start()
+        if self._other is not None and self._other.poll() is not None:
+            print("The simulated services have ended; what they gave stays.", file=sys.stderr)
+            self._other = None
+        return self._server
+
+    def _count(self, what: str, why: str) -> None:
+        now = time.monotonic()
+        self._deaths[what] = [at for at in self._deaths.get(what, []) if now - at < 60] + [now]
+        if len(self._deaths[what]) > RESTARTS:
+            raise BodkinError(f"The {what} ends again and again; {why}.")
+        print(f"The {what} has ended; starting it again.", file=sys.stderr)

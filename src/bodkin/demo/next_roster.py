@@ -29,7 +29,7 @@ def next_roster(frames: Mapping[str, pl.DataFrame], year: str) -> dict[str, pl.D
         school = room["schoolSourcedId"]
         users.append(
             {"sourcedId": key, "enabledUser": "true", "username": number, "givenName": given, "familyName": family,
-             "identifier": number, "grades": "4", "primaryOrgSourcedId": school}
+             "identifier": number, "grades": "04", "primaryOrgSourcedId": school}
         )  # fmt: skip
         roles.append(
             {"sourcedId": made_id("role", key), "userSourcedId": key, "roleType": "primary", "role": "student",

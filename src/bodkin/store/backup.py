@@ -6,18 +6,20 @@ import os
 import re
 import zipfile
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Table, inspect, select, text
+from sqlalchemy import Connection, Engine, Table, inspect, select, text
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict
 from bodkin.store.bulk import loading
-from bodkin.store.database import Store, alembic_config
+from bodkin.store.database import Store, alembic_config, guard_logs, unguard_logs
 from bodkin.store.tables import Base
 
 FORMAT = 1
@@ -53,9 +55,13 @@ def _written(value: Any) -> str:
 
 
 def _lines(connection: Connection, table: Table) -> Iterator[str]:
+    return _table_lines(connection, table.name, [column.name for column in table.columns])
+
+
+def _table_lines(connection: Connection, table: str, columns: list[str]) -> Iterator[str]:
     # JSON is kept as the text it is, so that it comes back letter by letter.
-    names = ", ".join(f"`{column.name}`" for column in table.columns)
-    query = text(f"SELECT {names} FROM `{table.name}` ORDER BY id")  # noqa: S608 (names of our own tables)
+    names = ", ".join(f"`{column}`" for column in columns)
+    query = text(f"SELECT {names} FROM `{table}` ORDER BY id")  # noqa: S608 (names of our own tables)
     rows = connection.execution_options(stream_results=True, max_row_buffer=CHUNK).execute(query)
     for row in rows:
         yield "\t".join(_written(value) for value in row) + "\n"
@@ -98,6 +104,8 @@ def _opened(path: Path) -> tuple[zipfile.ZipFile, dict[str, Any]]:
     try:
         packed = zipfile.ZipFile(path)
         manifest = json.loads(packed.read(MANIFEST))
+        if not _well_formed(manifest):
+            raise BadInput(f"{path}: this is no backup of Bodkin, or it was changed")
         if manifest["format"] != FORMAT:
             raise BadInput(f"{path}: this backup has format {manifest['format']}; this Bodkin reads format {FORMAT}")
     except OSError as error:
@@ -107,6 +115,27 @@ def _opened(path: Path) -> tuple[zipfile.ZipFile, dict[str, Any]]:
             raise
         raise BadInput(f"{path}: this is no backup of Bodkin, or it is damaged") from None
     return packed, manifest
+
+
+def _well_formed(manifest: Any) -> bool:
+    """Whether a manifest has the shape that :func:`write_backup` gives it."""
+
+    def table(kept: Any) -> bool:
+        return (
+            isinstance(kept, dict)
+            and isinstance(kept.get("columns"), list)
+            and all(isinstance(name, str) for name in kept["columns"])
+            and isinstance(kept.get("rows"), int)
+            and isinstance(kept.get("sha256"), str)
+        )
+
+    return (
+        isinstance(manifest, dict)
+        and isinstance(manifest.get("format"), int)
+        and isinstance(manifest.get("revision"), str)
+        and isinstance(manifest.get("tables"), dict)
+        and all(isinstance(name, str) and table(kept) for name, kept in manifest["tables"].items())
+    )
 
 
 def _checked(path: Path, packed: zipfile.ZipFile, manifest: dict[str, Any]) -> None:
@@ -132,12 +161,81 @@ def _holds_anything(session: Session) -> bool:
     return any(session.execute(select(table.c.id).limit(1)).first() is not None for table in tables)
 
 
-def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportProgress = no_progress) -> int:
-    """Put a backup back into a database, with the tables as they were then, brought up to date afterwards.
+def _beside(schema: str) -> tuple[str, str]:
+    """Schemas that a restore works in: where the backup is built up, and where what it replaces waits to go."""
+    return f"{schema}_restoring", f"{schema}_replaced"
 
-    Raises BadInput for a file that is none or damaged, found out before anything is touched;
-    Conflict where the database holds anything and ``replace`` is not set. Interrupted half-way,
-    the database must be restored again; the file stays as it is.
+
+def _build(store: Store, path: Path, packed: zipfile.ZipFile, manifest: dict[str, Any], report: ReportProgress) -> int:
+    """Fill a schema with what a backup holds and hold it against the file; returns the number of rows.
+
+    Raises BadInput that names the table whose content is not what the file says, or points at rows that are not there.
+    """
+    config = alembic_config(store.engine)
+    command.upgrade(config, manifest["revision"])
+    rows = 0
+    for at, (name, kept) in enumerate(manifest["tables"].items()):
+        report(name, at, len(manifest["tables"]))
+        with Session(store.engine) as session, session.begin():
+            session.execute(text(f"DELETE FROM `{name}`"))  # noqa: S608 (names of our own tables)
+            try:
+                with packed.open(f"{name}.tsv") as content:
+                    rows += loading(session, name, kept["columns"], content, kept["rows"])
+            except (DBAPIError, RuntimeError) as error:
+                raise BadInput(f"{path}: table {name} does not fit the tables of Bodkin ({error})") from error
+    with store.engine.connect() as connection:
+        there = inspect(connection)
+        for name, kept in manifest["tables"].items():
+            for key in there.get_foreign_keys(name):
+                column, other = key["constrained_columns"][0], key["referred_table"]
+                lost = (
+                    f"SELECT COUNT(*) FROM `{name}` a LEFT JOIN `{other}` b ON b.id = a.`{column}`"  # noqa: S608
+                    f" WHERE a.`{column}` IS NOT NULL AND b.id IS NULL"
+                )
+                if n := connection.scalar(text(lost)):
+                    raise BadInput(f"{path}: {n} rows of table {name} point at rows of {other} that are not there")
+            if _digest(connection, name, kept["columns"]) != kept["sha256"]:
+                raise BadInput(f"{path}: table {name} did not come back as it was written")
+    command.upgrade(config, "head")
+    return rows
+
+
+def _digest(connection: Connection, name: str, columns: list[str]) -> str:
+    digest = hashlib.sha256()
+    for line in _table_lines(connection, name, columns):
+        digest.update(line.encode())
+    return digest.hexdigest()
+
+
+def _swap(engine: Engine, schema: str) -> None:
+    """Put the tables that were built up in place of those that are there, all in one statement."""
+    fresh, former = _beside(schema)
+    with engine.connect() as connection:
+        connection.exec_driver_sql("SET foreign_key_checks = 0")
+        old, new = (
+            [str(name) for name in connection.scalars(text(f"SHOW TABLES FROM `{one}`"))] for one in (schema, fresh)
+        )
+        versions = "SELECT data_version, score_version FROM `{}`.district"
+        for data, scores in connection.exec_driver_sql(versions.format(schema)).tuples() if "district" in old else ():
+            # What is kept in memory goes by versions that only ever rise.
+            raised = "data_version = GREATEST(data_version, %s), score_version = GREATEST(score_version, %s)"
+            connection.exec_driver_sql(f"UPDATE `{fresh}`.district SET {raised}", (data + 1, scores + 1))  # noqa: S608
+            connection.commit()
+        unguard_logs(connection, schema)
+        unguard_logs(connection, fresh)
+        moves = [f"`{schema}`.`{name}` TO `{former}`.`{name}`" for name in old]
+        moves += [f"`{fresh}`.`{name}` TO `{schema}`.`{name}`" for name in new]
+        connection.exec_driver_sql(f"RENAME TABLE {', '.join(moves)}")
+        connection.exec_driver_sql("SET foreign_key_checks = 1")
+        guard_logs(connection)
+
+
+def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportProgress = no_progress) -> int:
+    """Put a backup back into a database, with the tables as they were then, brought up to date.
+
+    It is built up beside what is there, compared with the file, and only then put in its place, at once: whatever
+    goes wrong or dies before that leaves everything as it was. Raises BadInput for a file that is none or damaged;
+    Conflict where the database holds anything and ``replace`` is not set.
     """
     packed, manifest = _opened(path)
     with packed:
@@ -151,15 +249,32 @@ def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportP
             full = _holds_anything(session)
         if full and not replace:
             raise Conflict("this Bodkin holds data already; restoring would replace all of it (--replace)")
-        command.downgrade(config, "base")
-        command.upgrade(config, manifest["revision"])
-        rows = 0
-        with Session(store.engine) as session, session.begin():
-            for at, (name, kept) in enumerate(manifest["tables"].items()):
-                progress(name, at, len(manifest["tables"]))
-                session.execute(text(f"DELETE FROM `{name}`"))  # noqa: S608 (names of our own tables)
-                with packed.open(f"{name}.tsv") as content:
-                    rows += loading(session, name, kept["columns"], content, kept["rows"])
-        command.upgrade(config, "head")
+        schema = str(store.engine.url.database)
+        with _schemas_beside(store.engine, schema):
+            second = Store(store.engine.url.set(database=_beside(schema)[0]))
+            try:
+                rows = _build(second, path, packed, manifest, progress)
+            finally:
+                second.engine.dispose()
+            _swap(store.engine, schema)
     progress("", 1, 1)
     return rows
+
+
+@contextmanager
+def _schemas_beside(engine: Engine, schema: str) -> Iterator[None]:
+    """Empty schemas to work in, gone afterwards; what an interrupted restore left there goes first."""
+
+    def drop() -> None:
+        with engine.connect() as connection:
+            for name in _beside(schema):
+                connection.exec_driver_sql(f"DROP DATABASE IF EXISTS `{name}`")
+
+    drop()
+    with engine.connect() as connection:
+        for name in _beside(schema):
+            connection.exec_driver_sql(f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin")
+    try:
+        yield
+    finally:
+        drop()

@@ -7,7 +7,7 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, Select, create_engine, select, update
+from sqlalchemy import URL, Connection, Engine, Select, create_engine, select, update
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
@@ -25,7 +25,7 @@ _GONE = {1040, 1053, 1077, 1205, 2002, 2003, 2006, 2013, 2055, 4031}
 class Store:
     """The database as the rest of Bodkin sees it."""
 
-    def __init__(self, url: str) -> None:
+    def __init__(self, url: str | URL) -> None:
         # pre_ping finds connections that a restarted server has dropped.
         self.engine: Engine = create_engine(
             url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5},
@@ -75,6 +75,8 @@ class Store:
         """Bring the tables up to date."""
         with _database_errors_named():
             command.upgrade(alembic_config(self.engine), "head")
+            with self.engine.connect() as connection:
+                guard_logs(connection)
             with Session(self.engine) as session, session.begin():
                 if session.get(District, DISTRICT) is None:
                     session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
@@ -128,6 +130,27 @@ def _database_errors_named() -> Iterator[None]:
         if isinstance(error, InterfaceError) or number in _GONE:
             raise StoreDown("The database does not answer. Nothing was changed; try again in a moment.") from error
         raise
+
+
+LOGS = ("view_log", "export_log")
+"""Tables whose rows are only ever added."""
+
+
+def guard_logs(connection: Connection) -> None:
+    """See to it that the database itself refuses to change or remove a line of the logs."""
+    for table in LOGS:
+        for act in ("UPDATE", "DELETE"):
+            connection.exec_driver_sql(
+                f"CREATE TRIGGER IF NOT EXISTS {table}_no_{act.lower()} BEFORE {act} ON {table} FOR EACH ROW"
+                f" SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'rows of {table} are only added'"
+            )
+
+
+def unguard_logs(connection: Connection, schema: str) -> None:
+    """Lift the guard of a schema's logs while its tables move elsewhere."""
+    for table in LOGS:
+        for act in ("update", "delete"):
+            connection.exec_driver_sql(f"DROP TRIGGER IF EXISTS `{schema}`.{table}_no_{act}")
 
 
 def alembic_config(engine: Engine) -> Config:

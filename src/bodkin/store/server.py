@@ -144,7 +144,9 @@ class DatabaseServer:
         the socket of this machine and for the machine's root alone.
         """
         own = "'bodkin'@'127.0.0.1'"
-        schemas = [name.replace("_", r"\_"), *self.more_schemas]
+        # A restore builds up beside what is there.
+        own_schemas = (name, f"{name}_restoring", f"{name}_replaced")
+        schemas = [*(one.replace("_", r"\_") for one in own_schemas), *self.more_schemas]
         others = (
             "SELECT GROUP_CONCAT(QUOTE(User), '@', QUOTE(Host)) FROM mysql.global_priv WHERE User <> 'PUBLIC' AND"
             " CONCAT(User, '@', Host) NOT IN ('bodkin@127.0.0.1', 'root@localhost', 'mariadb.sys@localhost')"

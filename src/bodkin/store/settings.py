@@ -25,6 +25,22 @@ class Settings:
     client: Path
     standins: str | None = None
     hosts: tuple[str, ...] = LOOPBACK
+    watched: Path | None = None
+
+    @property
+    def incoming(self) -> Path:
+        """The watched folder: files dropped there come in by themselves where nothing needs a person."""
+        return self.watched or self.folder / "incoming"
+
+    @property
+    def demo_file(self) -> Path:
+        """Who signs in to the demo with one click; there only in the demo."""
+        return self.folder / "demo.json"
+
+    @property
+    def samples(self) -> Path:
+        """Sample files to try; there only in the demo."""
+        return self.folder / "samples"
 
     @property
     def database_file(self) -> Path:
@@ -65,9 +81,10 @@ ROOT = Path(__file__).resolve().parents[3]
 
 
 def from_environment() -> Settings:
-    """Settings from ``BODKIN_VAR``, ``BODKIN_TODAY``, ``BODKIN_CLIENT``, ``BODKIN_STANDINS`` and ``BODKIN_HOSTS``.
+    """Settings from ``BODKIN_VAR``, ``_TODAY``, ``_CLIENT``, ``_STANDINS``, ``_INCOMING`` and ``_HOSTS``.
 
-    ``BODKIN_HOSTS`` names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
+    ``BODKIN_INCOMING`` is the watched folder, where it is another one than in the data folder. ``BODKIN_HOSTS``
+    names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
     """
     folder = Path(os.environ.get("BODKIN_VAR", ROOT / "var")).resolve()
     day = os.environ.get("BODKIN_TODAY")
@@ -75,5 +92,5 @@ def from_environment() -> Settings:
     named = tuple(host.strip().lower() for host in os.environ.get("BODKIN_HOSTS", "").split(",") if host.strip())
     return Settings(
         folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
-        (*LOOPBACK, *named),
+        (*LOOPBACK, *named), Path(watched) if (watched := os.environ.get("BODKIN_INCOMING")) else None,
     )  # fmt: skip

@@ -17,6 +17,7 @@ from bodkin.exchange.tables_in.mapping import Mapped
 from bodkin.store.settings import Settings
 
 KEPT_SECONDS = 24 * 3600
+GONE = "That file is no longer waiting; choose it again."
 
 
 class Edit(BaseModel):
@@ -62,6 +63,18 @@ class Draft:
     key: str
     path: Path
     name: str
+
+    @property
+    def size(self) -> int:
+        """Bytes of the file; none where it has been given up meanwhile."""
+        return self.path.stat().st_size if self.path.exists() else 0
+
+    def content(self) -> bytes:
+        """The file. Raises NotFound where it was brought in or given up meanwhile."""
+        try:
+            return self.path.read_bytes()
+        except FileNotFoundError:
+            raise NotFound(GONE) from None
 
     @property
     def _said(self) -> Path:
@@ -121,4 +134,4 @@ def find(context: Context, key: str) -> Draft:
     if re.fullmatch(r"[0-9a-f]{32}", key):
         for path in _folder(context).glob(f"{context.person.id}-{key}-*"):
             return Draft(key, path, path.name.split("-", 2)[2])
-    raise NotFound("That file is no longer waiting; choose it again.")
+    raise NotFound(GONE)

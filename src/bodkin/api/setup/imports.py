@@ -3,7 +3,6 @@
 import csv
 import io
 import re
-from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated, Literal
@@ -12,17 +11,18 @@ from fastapi import APIRouter, Depends, Query, Response, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
-from bodkin.api.context import Context, need, now, reporting_progress
+from bodkin.answers.setup.rehearsal import Rehearsal
+from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
-from bodkin.api.setup import drafts
+from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
-from bodkin.api.setup.previews import BundleAnswer, bundle, waiting_file
+from bodkin.api.setup.previews import BroughtIn, BundleAnswer
 from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports as exchange
-from bodkin.exchange.imports.bundles import Waiting, bring_in_all, files_in
+from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
@@ -90,14 +90,6 @@ class AlongAnswer(BaseModel):
     refused: list[str]
 
 
-class BroughtIn(BaseModel):
-    """What bringing a file in came to; no id where there was nothing to do."""
-
-    file: str
-    id: int | None
-    counts: dict[str, int]
-
-
 @router.get("")
 def history(context: Setup) -> list[ImportAnswer]:
     """All imports, the latest first."""
@@ -114,10 +106,6 @@ def progress(context: Setup) -> ProgressAnswer | None:
     """What is being done for this person just now; nothing where nothing is."""
     now = context.runtime.progress.get(context.person.id)
     return ProgressAnswer(what=now.what, done=now.done, all=now.all) if now else None
-
-
-class _Unchanged(Exception):
-    """Nothing was to be done."""
 
 
 def _uploaded(file: UploadFile) -> tuple[str, bytes]:
@@ -142,7 +130,7 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
         parts = []
         if len(waiting) > MOST_FILES:
             raise BadInput(f"these are {len(waiting)} files; import at most {MOST_FILES} at once")
-        return bundle(context, waiting, notices)
+        return apart.looked_at(context, waiting, notices)
     except BadInput:
         # What cannot be read at all need not wait.
         for draft in waiting:
@@ -153,28 +141,23 @@ def preview(file: list[UploadFile], context: Setup) -> BundleAnswer:
 @router.post("/look")
 def look_again(together: Together, context: Setup) -> BundleAnswer:
     """The same files once more, as they would come in together."""
-    return bundle(context, [drafts.find(context, key) for key in together.drafts])
+    return apart.looked_at(context, [drafts.find(context, key) for key in together.drafts])
+
+
+@router.post("/rehearse")
+def rehearse(together: Together, context: Setup) -> Rehearsal:
+    """What bringing files in would change on the screens; nothing is kept of it."""
+    return apart.rehearsal(context, [drafts.find(context, key) for key in together.drafts])
 
 
 @router.post("/bring-in")
 def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
     """Bring files in, all or none, in one transaction; refused rows stay out."""
     waiting = [drafts.find(context, key) for key in together.drafts]
-    done: list[tuple[Waiting, int | None, exchange.Preview]] = []
-    # What changes nothing must not make everybody's screen load anew.
-    with (
-        suppress(_Unchanged),
-        reporting_progress(context) as progress,
-        context.runtime.store.writing(scores=True) as session,
-    ):
-        done = bring_in_all(
-            session, [waiting_file(context, draft) for draft in waiting], context.person.id, now(), progress
-        )
-        if not any(key for _, key, _ in done):
-            raise _Unchanged
+    done = apart.brought_in(context, waiting)
     for draft in waiting:
         draft.drop()
-    return [BroughtIn(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]
+    return done
 
 
 @router.post("/edited")
@@ -213,7 +196,7 @@ def change(
     before = kept.said()
     kept.say(said)
     try:
-        return bundle(context, [kept, *others])
+        return apart.looked_at(context, [kept, *others])
     except BadInput:
         kept.say(before)
         raise
@@ -223,7 +206,7 @@ def change(
 def refused(draft: str, form: Form, context: Setup) -> Response:
     """The refused rows as they are in the file, with the reason in a column of its own."""
     kept = drafts.find(context, draft)
-    content, changes = kept.path.read_bytes(), kept.said().changes(context.runtime.settings.today)
+    content, changes = kept.content(), kept.said().changes(context.runtime.settings.today)
     header, rows = exchange.refused_rows(context.session, kept.name, content, changes)
     return export_file(context, Table(header, rows), f"refused-{Path(kept.name).stem}", form)
 

@@ -1,19 +1,26 @@
 """What waiting files hold and what bringing them in would do, as the screen shows it."""
 
 from collections.abc import Sequence
+from contextlib import suppress
+from datetime import date, datetime
 
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
-from bodkin.api.context import Context, now, reporting_progress
+from bodkin.answers.setup.rehearsal import Rehearsal, rehearse
+from bodkin.api.context import now
 from bodkin.api.errors import FaultBody, fault_body
 from bodkin.api.setup.drafts import Draft, DraftChanges
+from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports import imports as exchange
-from bodkin.exchange.imports.bundles import Waiting, preview_all
+from bodkin.exchange.imports.bundles import Waiting, bring_in_all, preview_all
 from bodkin.exchange.imports.kinds import KINDS, whole_kind
 from bodkin.exchange.imports.understanding import Understood, opened
 from bodkin.exchange.questions.question import Answers, Question
 from bodkin.exchange.tables_in.dates import DAY_FORMATS
+from bodkin.store.database import Store
+from bodkin.store.reads.load import load_score_table
 
 SHOWN_FAULTS, SHOWN_REFUSED, SHOWN_ITEMS = 500, 100, 100
 
@@ -145,6 +152,14 @@ class UnreadFile(BaseModel):
     faults: list[FaultBody]
 
 
+class BroughtIn(BaseModel):
+    """What bringing a file in came to; no id where there was nothing to do."""
+
+    file: str
+    id: int | None
+    counts: dict[str, int]
+
+
 class BundleAnswer(BaseModel):
     """Files that wait together, in the order in which they would come in, and those that cannot be read."""
 
@@ -209,13 +224,13 @@ def _question(question: Question, answers: Answers) -> QuestionAnswer:
     )
 
 
-def _refused(context: Context, draft: Draft, faults: list[Fault]) -> list[RefusedRow]:
+def _refused(session: Session, today: date, draft: Draft, faults: list[Fault]) -> list[RefusedRow]:
     """The first refused rows with their cells, for a person to mend."""
     lines = sorted({fault.line for fault in faults})[:SHOWN_REFUSED]
-    content = draft.path.read_bytes()
+    content = draft.content() if lines else b""
     if not lines or whole_kind(content) is not None:
         return []
-    sheet, _ = opened(context.session, draft.name, content, draft.said().changes(context.runtime.settings.today))
+    sheet, _ = opened(session, draft.name, content, draft.said().changes(today))
     place = {line: at for at, line in enumerate(sheet.line)}
     messages: dict[int, dict[str, str]] = {}
     for fault in faults:
@@ -231,7 +246,7 @@ def _refused(context: Context, draft: Draft, faults: list[Fault]) -> list[Refuse
     ]
 
 
-def _answer(context: Context, draft: Draft, seen: exchange.Preview) -> PreviewAnswer:
+def _answer(session: Session, today: date, draft: Draft, seen: exchange.Preview) -> PreviewAnswer:
     said = draft.said()
     faults = seen.reading.faults
     return PreviewAnswer(
@@ -246,7 +261,7 @@ def _answer(context: Context, draft: Draft, seen: exchange.Preview) -> PreviewAn
         notices=[*seen.reading.notices, *seen.plan.notices],
         sample=[PreviewRow(line=r.line, what=r.what, act=r.act, detail=r.detail) for r in seen.plan.rows],
         faults=[fault_body(fault) for fault in faults[:SHOWN_FAULTS]],
-        refused_rows=_refused(context, draft, faults),
+        refused_rows=_refused(session, today, draft, faults),
         questions=[_question(question, said.answers) for question in seen.questions],
         open_questions=seen.open,
         mapping=_mapping(seen.understood),
@@ -256,30 +271,57 @@ def _answer(context: Context, draft: Draft, seen: exchange.Preview) -> PreviewAn
     )
 
 
-def waiting_file(context: Context, draft: Draft) -> Waiting:
+def _waiting(today: date, draft: Draft) -> Waiting:
     """A draft as the exchange takes it."""
-    return Waiting(draft.key, draft.name, draft.path.read_bytes, draft.said().changes(context.runtime.settings.today))
+    return Waiting(draft.key, draft.name, draft.content, draft.said().changes(today))
 
 
-def bundle(context: Context, waiting: Sequence[Draft], notices: Sequence[str] = ()) -> BundleAnswer:
+def bundle(
+    store: Store, today: date, waiting: Sequence[Draft], notices: Sequence[str], progress: ReportProgress
+) -> BundleAnswer:
     """What files that wait together would do. Raises BadInput where none of them can be read."""
     by_key = {draft.key: draft for draft in waiting}
-    with reporting_progress(context) as progress:
-        if len(waiting) == 1:
-            found = preview_all(context.session, [waiting_file(context, draft) for draft in waiting], now(), progress)
-        else:
-            with context.runtime.store.trying() as session:
-                found = preview_all(session, [waiting_file(context, draft) for draft in waiting], now(), progress)
+    files = [_waiting(today, draft) for draft in waiting]
     answer = BundleAnswer(files=[], unread=[], notices=list(notices))
-    for one in found:
-        draft = by_key[one.file.key]
-        if one.seen is not None:
-            answer.files.append(_answer(context, draft, one.seen))
-        elif one.problem is not None:
-            faults = one.problem.faults if isinstance(one.problem, BadFile) else []
-            body_faults = [fault_body(fault) for fault in faults[:SHOWN_FAULTS]]
-            message = str(one.problem).splitlines()[0]
-            answer.unread.append(UnreadFile(draft=draft.key, file=draft.name, message=message, faults=body_faults))
+    # Several files are brought in one after the other to see what comes of it, and none is kept.
+    with store.reading() if len(files) == 1 else store.trying() as session:
+        found = preview_all(session, files, now(), progress)
+        for one in found:
+            draft = by_key[one.file.key]
+            if one.seen is not None:
+                answer.files.append(_answer(session, today, draft, one.seen))
+            elif one.problem is not None:
+                faults = one.problem.faults if isinstance(one.problem, BadFile) else []
+                body_faults = [fault_body(fault) for fault in faults[:SHOWN_FAULTS]]
+                message = str(one.problem).splitlines()[0]
+                answer.unread.append(UnreadFile(draft=draft.key, file=draft.name, message=message, faults=body_faults))
     if not answer.files:
         raise next(one.problem for one in found if one.problem is not None)
     return answer
+
+
+class _Unchanged(Exception):
+    """Nothing was to be done."""
+
+
+def rehearsed(store: Store, today: date, waiting: Sequence[Draft], progress: ReportProgress) -> Rehearsal:
+    """What bringing files in would change on the screens, worked out in a transaction that is given up."""
+    with store.trying() as session:
+        progress("Working out what would change", 0, 0)
+        before = load_score_table(session, today)
+        bring_in_all(session, [_waiting(today, one) for one in waiting], None, now(), progress, supposing=True)
+        progress("Working out what would change", 0, 0)
+        return rehearse(before, load_score_table(session, today))
+
+
+def bring_in_bundle(
+    store: Store, today: date, waiting: Sequence[Draft], by_id: int, at: datetime, progress: ReportProgress
+) -> list[BroughtIn]:
+    """Bring files in, all or none, in one transaction; refused rows stay out."""
+    done: list[tuple[Waiting, int | None, exchange.Preview]] = []
+    # What changes nothing must not make everybody's screen load anew.
+    with suppress(_Unchanged), store.writing(scores=True) as session:
+        done = bring_in_all(session, [_waiting(today, draft) for draft in waiting], by_id, at, progress)
+        if not any(key for _, key, _ in done):
+            raise _Unchanged
+    return [BroughtIn(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]

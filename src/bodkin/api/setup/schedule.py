@@ -1,11 +1,16 @@
-"""The clock: once a minute, rosters whose hour has come are fetched, and files nobody brought in are dropped."""
+"""The clock: once a minute, rosters whose hour has come are fetched, the watched folder is looked at, and files
+nobody brought in are dropped."""
 
 import logging
+import os
+import subprocess
+import sys
 from datetime import datetime
 from threading import Event, Thread
 
 from bodkin.api.setup.drafts import drop_old
 from bodkin.core.errors import BodkinError
+from bodkin.exchange.services import watched
 from bodkin.exchange.services.sources import pull_due
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings
@@ -40,6 +45,19 @@ class Clock:
         try:
             for source, outcome in pull_due(self._store, self._settings, now):
                 logging.getLogger("bodkin").info("roster of %s: %s", source.name, outcome)
+            if watched.dropped(self._settings) and watched.hour(self._store) in (None, now.hour):
+                self._watched()
         except BodkinError as error:
             # A database that is away says so on every screen; the next minute looks again.
             logging.getLogger("bodkin").info("rosters could not be looked after: %s", error)
+
+    def _watched(self) -> None:
+        """Have another process bring in what lies in the watched folder: a large file must not weigh on this one."""
+        here = {
+            "BODKIN_VAR": str(self._settings.folder),
+            "BODKIN_TODAY": self._settings.today.isoformat(),
+            "BODKIN_INCOMING": str(self._settings.incoming),
+        }
+        words = [sys.executable, "-m", "bodkin.exchange.services.watched"]
+        done = subprocess.run(words, env={**os.environ, **here}, capture_output=True, text=True, check=False)  # noqa: S603
+        logging.getLogger("bodkin").info("watched folder: %s", done.stdout.strip() or done.stderr.strip()[-400:])

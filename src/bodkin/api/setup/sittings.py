@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
-from bodkin.api.setup.imports import BroughtIn
+from bodkin.api.setup.previews import BroughtIn
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.exchange.imports.bundles import bring_in_all
 from bodkin.exchange.services import sittings

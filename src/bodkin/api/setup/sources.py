@@ -9,8 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
-from bodkin.api.setup import drafts
-from bodkin.api.setup.previews import BundleAnswer, bundle
+from bodkin.api.setup import apart, drafts
+from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services.sources import fetch_from, file_name, utc_now
 from bodkin.store.writes import sources
@@ -93,7 +93,7 @@ def fetch_now(source_id: Key, context: Setup) -> BundleAnswer:
         raise
     with context.runtime.store.writing(scores=False) as session:
         sources.note_fetch(session, source.id, utc_now(), "Fetched; waiting for review.", failed=False)
-    return bundle(context, [drafts.keep(context, file_name(source).replace("/", "_"), content)])
+    return apart.looked_at(context, [drafts.keep(context, file_name(source).replace("/", "_"), content)])
 
 
 @router.delete("/{source_id}", status_code=204)

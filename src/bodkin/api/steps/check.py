@@ -130,11 +130,6 @@ def check_file(part: List, form: Form, context: Export, scope: AskedScope) -> Re
     return export_file(context, Table(header, rows, answer.caption), f"{part.value}-{answer.window}", form)
 
 
-def _name(context: Context, student: str) -> str:
-    family, given = context.names.get(student, ("", ""))
-    return f"{given} {family}".strip() or student
-
-
 @router.post("/decisions")
 def decide(body: Decision, context: Decides) -> Done:
     """Keep a result, set it aside, or let it count among several; set aside counts nowhere."""
@@ -142,7 +137,7 @@ def decide(body: Decision, context: Decides) -> Done:
     context.check_student(student)
     if body.act == "set aside" and not body.why.strip():
         raise BadInput("why: write why the result is set aside")
-    name, why = _name(context, student), body.why.strip()
+    name, why = context.name_of(student), body.why.strip()
     said = {
         "keep": f"{name}: the result is kept",
         "set aside": f"{name}: the result is set aside",
@@ -162,7 +157,7 @@ def decide(body: Decision, context: Decides) -> Done:
 def ask(body: RetestAsked, context: Asks) -> Done:
     """Ask for a second sitting."""
     context.check_student(body.student_id)
-    said = f"{_name(context, body.student_id)}: a retest is asked for"
+    said = f"{context.name_of(body.student_id)}: a retest is asked for"
     # By the day that this Bodkin takes for today: whether somebody has sat since is a matter of days.
     asked_at = datetime.combine(context.runtime.settings.today, now().time())
     with context.runtime.store.writing(scores=False) as session:
@@ -178,7 +173,7 @@ def change_retest(key: Key, state: Literal["done", "withdrawn"], context: Asks) 
     """Say that a retest is done, or not wanted any more."""
     student = decisions.retest_student(context.session, key)
     context.check_student(student)
-    said = f"{_name(context, student)}: the retest is {state}"
+    said = f"{context.name_of(student)}: the retest is {state}"
     with context.runtime.store.writing(scores=False) as session:
         return Done(id=decisions.change_retest(session, key, state, context.person.id, now(), said), said=said)
 
@@ -188,7 +183,7 @@ def give_reason(body: ReasonGiven, context: Asks) -> Done:
     """Say why a student was not tested."""
     context.check_student(body.student_id)
     reason = body.reason.strip()
-    said = f"{_name(context, body.student_id)}: " + (f"not tested, {reason}" if reason else "the reason is removed")
+    said = f"{context.name_of(body.student_id)}: " + (f"not tested, {reason}" if reason else "the reason is removed")
     with context.runtime.store.writing(scores=False) as session:
         key = decisions.give_reason(session, body.student_id, body.window, reason, context.person.id, now(), said)
     return Done(id=key, said=said)

@@ -108,11 +108,20 @@ def _previewed(session: Session, file: Waiting, progress: ReportProgress = no_pr
 
 
 def bring_in_all(
-    session: Session, files: Sequence[Waiting], by_id: int | None, now: datetime, progress: ReportProgress = no_progress
-) -> list[tuple[Waiting, int | None, imports.Preview]]:
-    """Bring files in, all or none, within the caller's transaction; each is an import of its own."""
+    session: Session, files: Sequence[Waiting], by_id: int | None, now: datetime,
+    progress: ReportProgress = no_progress, came_by: str | None = None, *, supposing: bool = False,
+) -> list[tuple[Waiting, int | None, imports.Preview]]:  # fmt: skip
+    """Bring files in, all or none, within the caller's transaction; each is an import of its own.
+
+    ``supposing``: take guesses as right and open questions as answered, to see what would come of it.
+    """
     ordered = sorted(files, key=lambda file: _place(session, file)) if len(files) > 1 else files
     return [
-        (file, *imports.bring_in(session, file.name, file.content(), by_id, now, file.changes, progress))
+        (
+            file,
+            *imports.bring_in(
+                session, file.name, file.content(), by_id, now, file.changes, progress, came_by, supposing=supposing
+            ),
+        )
         for file in ordered
     ]

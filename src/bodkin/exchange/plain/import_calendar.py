@@ -19,6 +19,7 @@ from bodkin.exchange.plain.plain_files import read_calendar, window_by_date
 from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.exchange.tables_in.sheets import Sheet
+from bodkin.store.reads.corrected import corrected
 from bodkin.store.reads.load import load_calendar, window_names
 from bodkin.store.tables import Closure, Result, SchoolYear, Window
 
@@ -163,6 +164,8 @@ def _moved(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
     )
     now = dated.with_columns(now=window_by_date(calendar))
     keys = {name: key for key, name in names.items()}
-    return now.filter(pl.col("now").ne_missing(pl.col("window"))).select(
+    # A window that somebody gave by hand stays.
+    by_hand = list(corrected(session).now.get("window", {}))
+    return now.filter(pl.col("now").ne_missing(pl.col("window")) & ~pl.col("id").is_in(by_hand)).select(
         "id", pl.col("now").replace_strict(keys, default=None, return_dtype=pl.Int64).alias("window_id")
     )

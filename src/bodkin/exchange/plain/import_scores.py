@@ -18,6 +18,7 @@ from bodkin.exchange.plain.plain_files import split_programs, window_by_date
 from bodkin.exchange.questions.question import NO_ANSWERS, Answers, Question, settled
 from bodkin.exchange.questions.results import beyond_range, redated, repeated, window_and_date
 from bodkin.exchange.tables_in.reading import Reading
+from bodkin.store.reads.corrected import Corrected, corrected
 from bodkin.store.reads.load import load_calendar, window_names
 from bodkin.store.tables import Assessment, Norm, Person, Result, School, SchoolYear, Section, Student
 
@@ -169,8 +170,32 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
         subject=_named("assessment_id", {key: subject for key, (_, subject) in names.items()}),
         window=_named("window_id", windows),
     )
+    frame = _as_the_files_said(frame, corrected(session))
     nth = pl.int_range(pl.len()).over([name for name in KEY if name != "nth"], order_by="id")
     return frame.with_columns(nth=nth)
+
+
+def _as_the_files_said(there: pl.DataFrame, hand: Corrected) -> pl.DataFrame:
+    """Results as their files said them, where somebody has corrected a cell: a file that comes again changes nothing.
+
+    ``score_now`` keeps a score that was corrected by hand.
+    """
+    kinds: dict[str, type[pl.DataType]] = {"window": pl.String, "language": pl.String}
+    for name, kind in kinds.items():
+        if said := hand.said.get(name):
+            ours = pl.col("id").is_in(list(said))
+            value = pl.col("id").replace_strict(said, default=None, return_dtype=kind)
+            there = there.with_columns(pl.when(ours).then(value).otherwise(pl.col(name)).alias(name))
+    days = {key: date.fromisoformat(day) if day else None for key, day in hand.said.get("tested_on", {}).items()}
+    if days:
+        value = pl.col("id").replace_strict(days, default=None, return_dtype=pl.Date)
+        ours = pl.col("id").is_in(list(days))
+        there = there.with_columns(tested_on=pl.when(ours).then(value).otherwise("tested_on"))
+    scores = {key: float(score) for key, score in hand.said.get("score", {}).items() if score is not None}
+    return there.with_columns(
+        score_now=pl.when(pl.col("id").is_in(list(scores))).then("score"),
+        score=pl.coalesce(pl.col("id").replace_strict(scores, default=None, return_dtype=pl.Float64), "score"),
+    )
 
 
 @dataclass(slots=True)
@@ -208,7 +233,7 @@ def _compared(rows: pl.DataFrame, there: pl.DataFrame) -> _Compared:
     for name in VALUES:
         differs = differs | scored[name].gather(mine).ne_missing(there[name].gather(theirs))
     former = {name: f"{name}_before" for name in VALUES}
-    before = there.select("id", *VALUES)[theirs.filter(differs)].rename(former)
+    before = there.select("id", *VALUES, "score_now")[theirs.filter(differs)].rename(former)
     changed = pl.concat([scored[mine.filter(differs)], before], how="horizontal")
     redated = moved.clear()
     if moved.height:
@@ -253,7 +278,7 @@ def plan_scores(session: Session, reading: Reading, answers: Answers = NO_ANSWER
     only the results are written.
     """
     rows, notices = _prepared(session, reading)
-    there = _there(session, rows).select("id", *KEY, *VALUES)
+    there = _there(session, rows).select("id", *KEY, *VALUES, "score_now")
     met = _compared(rows, there)
     questions = _questions(session, met, there)
     if any(question.answered(answers) for question in questions):
@@ -307,7 +332,9 @@ def plan_scores(session: Session, reading: Reading, answers: Answers = NO_ANSWER
                 window_id=_keyed("window", keys.windows),
             ).select(*more, *PLAIN, "school_id", "section_id", "teacher_id")
 
-        ledger.change(Result, written(changed, "id").to_dicts())
+        # A score that somebody corrected by hand stands, whatever a later file says of the result.
+        kept = changed.with_columns(score=pl.coalesce("score_now", "score"))
+        ledger.change(Result, written(kept, "id").to_dicts())
         if redated_rows.height:
             ledger.change(Result, written(redated_rows, "id", "tested_on").to_dicts())
         ledger.add_frame(Result, written(new, "student_id", "assessment_id", "window_id", "tested_on", "language"))

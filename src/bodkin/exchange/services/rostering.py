@@ -4,6 +4,7 @@ Source: 1EdTech OneRoster 1.2, Rostering Service, REST Binding: members are name
 a column that ends in SourcedId is a reference, several values are a list; written down from memory.
 """
 
+import time
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
@@ -22,7 +23,9 @@ COLLECTIONS = ("orgs", "academicSessions", "courses", "classes", "users", "enrol
 ROSTER_SCOPE = "https://purl.imsglobal.org/spec/or/v1p2/scope/roster.readonly"
 PATH = "/ims/oneroster/rostering/v1p2"
 PAGE = 500
-SECONDS = 20.0
+SECONDS, ANSWER_SECONDS, MOST_SECONDS = 20.0, 60.0, 1800.0
+"""Seconds of silence, for one answer, and for the whole roster after which a service is given up."""
+LARGEST_ANSWER = 64 << 20
 MOST_PAGES = 20_000
 """Pages after which a service that never ends is given up."""
 
@@ -128,6 +131,28 @@ def from_json(collections: Mapping[str, Sequence[Mapping[str, Any]]]) -> dict[st
     return {name: frames[name] for name in FILES if name in frames}
 
 
+class _Patient:
+    """A client whose patience ends: an answer that drips in is given up, and so is one that is far too large."""
+
+    def __init__(self, client: httpx.Client) -> None:
+        self._client = client
+        self._until = time.monotonic() + MOST_SECONDS
+
+    def ask(self, method: str, path: str, **more: Any) -> httpx.Response:
+        """The whole answer to a request. Raises SourceFault where it takes too long or never ends."""
+        began, content = time.monotonic(), bytearray()
+        with self._client.stream(method, path, **more) as answer:
+            for part in answer.iter_bytes():
+                content += part
+                now = time.monotonic()
+                if now - began > ANSWER_SECONDS or now > self._until:
+                    raise SourceFault("The rostering service answers too slowly; Bodkin has stopped waiting.")
+                if len(content) > LARGEST_ANSWER:
+                    raise SourceFault("The rostering service sends more in one answer than any roster needs.")
+        headers = {name: value for name, value in answer.headers.items() if name.lower() != "content-encoding"}
+        return httpx.Response(answer.status_code, headers=headers, content=bytes(content), request=answer.request)
+
+
 def fetch(
     address: str,
     client_id: str,
@@ -139,10 +164,15 @@ def fetch(
 
     Raises SourceFault, in words, for a service that is away, refuses, or answers with something else.
     """
-    with httpx.Client(base_url=address, timeout=SECONDS, transport=transport, follow_redirects=False) as client:
+    try:
+        made = httpx.Client(base_url=address, timeout=SECONDS, transport=transport, follow_redirects=False)
+    except (httpx.InvalidURL, ValueError):
+        raise NoSuchService(address) from None
+    with made as plain:
+        client = _Patient(plain)
         try:
             asked = {"grant_type": "client_credentials", "scope": ROSTER_SCOPE}
-            answer = client.post("token", data=asked, auth=(client_id, client_secret))
+            answer = client.ask("POST", "token", data=asked, auth=(client_id, client_secret))
             token = _checked(answer, "sign in")["access_token"]
             headers = {"Authorization": f"Bearer {token}"}
             found = {}
@@ -158,11 +188,12 @@ def fetch(
 
 
 def _pages(
-    client: httpx.Client, name: str, headers: dict[str, str], progress: ReportProgress
+    client: "_Patient", name: str, headers: dict[str, str], progress: ReportProgress
 ) -> Iterator[Mapping[str, Any]]:
     offset = 0
     for _ in range(MOST_PAGES):
-        answer = client.get(f"{PATH.lstrip('/')}/{name}", params={"limit": PAGE, "offset": offset}, headers=headers)
+        paged = {"limit": PAGE, "offset": offset}
+        answer = client.ask("GET", f"{PATH.lstrip('/')}/{name}", params=paged, headers=headers)
         objects = _checked(answer, f"give its {name}")[name]
         all_ = int(answer.headers.get("X-Total-Count", 0))
         for one in objects:

@@ -12,13 +12,15 @@ class District(Base):
     """The one district of this Bodkin, and the versions of its data.
 
     ``data_version`` rises with every write; ``score_version`` only with writes to what the
-    score table in memory holds, so that making a group does not make it load again.
+    score table in memory holds, so that making a group does not make it load again. ``watch_hour``:
+    the hour of the day in which the watched folder is looked at (none: at any time).
     """
 
     __tablename__ = "district"
     name: Mapped[Name]
     data_version: Mapped[int] = mapped_column(BigInteger, default=1)
     score_version: Mapped[int] = mapped_column(BigInteger, default=1)
+    watch_hour: Mapped[int | None] = mapped_column(Integer)
 
 
 class School(Base, BroughtIn, Sourced):

@@ -38,6 +38,7 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["by_id"], ["person.id"], name=op.f("fk_correction_by_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_correction")),
     )
+    op.add_column("district", sa.Column("watch_hour", sa.Integer(), nullable=True))
     op.add_column("import", sa.Column("came_by", sa.String(length=64), nullable=True))
 
     op.add_column("import_mapping", sa.Column("import_id", sa.BigInteger(), nullable=True))
@@ -73,5 +74,6 @@ def downgrade() -> None:
     op.drop_index(op.f("ix_import_mapping_import_id"), "import_mapping")
     op.drop_column("import_mapping", "import_id")
     op.drop_column("import", "came_by")
+    op.drop_column("district", "watch_hour")
     op.execute("DELETE FROM act WHERE kind = 'correction'")
     op.drop_table("correction")
