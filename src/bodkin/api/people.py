@@ -53,6 +53,7 @@ class Me(BaseModel):
     may_export: bool
     may_set_up: bool
     may_see_logs: bool
+    may_decide: bool
     today: str
 
 
@@ -158,6 +159,7 @@ def me(context: SignedIn) -> Me:
         may_export=may(person.role, Right.EXPORT_NAMES),
         may_set_up=may(person.role, Right.SETUP),
         may_see_logs=may(person.role, Right.LOGS),
+        may_decide=may(person.role, Right.DECIDE),
         today=context.runtime.settings.today.isoformat(),
     )
 

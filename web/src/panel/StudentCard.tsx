@@ -1,13 +1,15 @@
 /** One student in the panel: every result, and what the latest score resembles. */
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import { client, got } from "../api/client";
+import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { How } from "../step/How";
 import { useKeys } from "../ui/useKeys";
 import { panel as words } from "../words/around/panel";
 import { day, score } from "../words/format";
+import { CorrectResult } from "./CorrectResult";
 import { usePanel } from "./PanelContext";
 
 export function StudentCard({ id }: { id: string }) {
@@ -17,6 +19,8 @@ export function StudentCard({ id }: { id: string }) {
   });
   const { pick, openStudent } = usePanel();
   const { act } = usePins();
+  const me = useMe();
+  const [correcting, setCorrecting] = useState(false);
   const name = card.data?.name;
   useKeys(
     useMemo(
@@ -38,13 +42,19 @@ export function StudentCard({ id }: { id: string }) {
             .filter(Boolean)
             .join(" · ")}
         </p>
-        {pick && (
-          <div className="tools">
+        <div className="tools">
+          {pick && (
             <button type="button" className="word" onClick={() => openStudent(null)}>
               {words.backToTheList}
             </button>
-          </div>
-        )}
+          )}
+          {me.may_decide && found.results.length > 0 && (
+            <button type="button" className="word" onClick={() => setCorrecting(true)}>
+              {words.correctAResult}
+            </button>
+          )}
+        </div>
+        {correcting && <CorrectResult id={id} name={found.name} onClose={() => setCorrecting(false)} />}
       </header>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
       <section className="list" tabIndex={0} aria-label={words.results}>

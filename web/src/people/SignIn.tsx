@@ -1,4 +1,5 @@
-/** The door. */
+/** The door; in the demo with its invented people, each one click away. */
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got } from "../api/client";
 import { people as words } from "../words/around/people";
@@ -8,12 +9,21 @@ export function SignIn({ onDone }: { onDone: () => void }) {
   const [password, setPassword] = useState("");
   const [fault, setFault] = useState("");
   const [busy, setBusy] = useState(false);
-  const send = async (event: FormEvent) => {
+  const demo = useQuery({
+    queryKey: ["demo"],
+    queryFn: () => got(client.GET("/api/demo")),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  });
+  const send = (event: FormEvent) => {
     event.preventDefault();
+    enter(login.trim(), password);
+  };
+  const enter = async (who: string, secret: string) => {
     setBusy(true);
     setFault("");
     try {
-      await got(client.POST("/api/sign-in", { body: { login: login.trim(), password } }));
+      await got(client.POST("/api/sign-in", { body: { login: who, password: secret } }));
       onDone();
     } catch (error) {
       setFault((error as Error).message);
@@ -58,6 +68,26 @@ export function SignIn({ onDone }: { onDone: () => void }) {
         <button type="submit" className="act" disabled={busy} style={{ marginTop: 6 }}>
           {words.signIn}
         </button>
+        {demo.data && (
+          <section className="invented" aria-label={words.theDemo}>
+            <p className="quiet small">{words.allIsInvented}</p>
+            <ul>
+              {demo.data.people.map((one) => (
+                <li key={one.login}>
+                  <button
+                    type="button"
+                    className="word"
+                    disabled={busy}
+                    onClick={() => enter(one.login, demo.data?.password ?? "")}
+                  >
+                    {one.name}
+                  </button>{" "}
+                  <span className="quiet">{one.role}</span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
       </form>
     </main>
   );

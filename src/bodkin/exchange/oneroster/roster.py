@@ -9,7 +9,7 @@ from bodkin.core.windows import GRADES, SEASONS
 from bodkin.exchange.changes.sync import Again, Row, Sync
 from bodkin.exchange.faults import Fault
 from bodkin.exchange.oneroster.asked import other_people, other_schools, who_is_who
-from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, Package, identifiers, unlisted
+from bodkin.exchange.oneroster.files import FIELD, FILES, OUR_ROLES, OURS, Package, identifiers, unlisted
 from bodkin.exchange.oneroster.package_rows import made_id, year_name
 from bodkin.exchange.questions.question import LEAVE, NEW, NO_ANSWERS, SAME, Answers, Question
 from bodkin.exchange.tables_in.mapping import read_grade
@@ -32,17 +32,6 @@ from bodkin.store.tables import (
     StudentYear,
     Window,
 )
-
-ROLES = {
-    "districtAdministrator": "coach",
-    "systemAdministrator": "coach",
-    "siteAdministrator": "school_lead",
-    "principal": "school_lead",
-    "teacher": "teacher",
-    "aide": "aide",
-    "proctor": "aide",
-}
-"""Our role for each of the specification's; others, such as guardians, do not work with Bodkin."""
 
 
 class PlannedRoster:
@@ -260,7 +249,7 @@ class PlannedRoster:
                 )  # fmt: skip
                 more += [(row["sourcedId"], *pair) for pair in identifiers(row["userIds"])]
                 continue
-            role = next((ours for one in mine if (ours := one[f"{OURS}role"] or ROLES.get(one["role"]))), None)
+            role = next((ours for one in mine if (ours := one[f"{OURS}role"] or OUR_ROLES.get(one["role"]))), None)
             if role is None:
                 others += 1
                 continue

@@ -25,6 +25,7 @@ const WHENCE: Record<string, string> = {
   proposed: words.guessedFromTheHeadersAnd,
   "by hand": words.readAsYouSayBodkin,
 };
+const OWN = "%Y-%m-%d";
 const HINTS: Record<string, string> = {
   grade: words.kOr1To12,
   season: words.fallWinterOrSpring,
@@ -36,6 +37,45 @@ export interface Asking {
   draft: Draft;
   busy: boolean;
   onChange: (changes: Changes) => void;
+}
+
+interface DatesProps {
+  mapping: Draft["mapping"];
+  busy: boolean;
+  onChange: (way: string) => void;
+}
+
+/** How dates are written, each way with the same dates of the file written out. */
+function Dates({ mapping, busy, onChange }: DatesProps) {
+  const chosen = mapping.day_format ?? OWN;
+  const ways = [...new Set([chosen, ...mapping.day_formats])];
+  return (
+    <fieldset className="dates">
+      <legend>{words.datesAreWritten}</legend>
+      {ways.map((way) => (
+        <label key={way}>
+          <input
+            type="radio"
+            name="day-format"
+            checked={way === chosen}
+            disabled={busy}
+            onChange={() => onChange(way)}
+          />{" "}
+          {mapping.day_words[way] ?? way}
+          <span className="quiet small">
+            {(mapping.day_samples[way] ?? []).map((one) => (
+              <span key={one.written}>
+                {" "}
+                {one.written} {one.read ? words.isThisDay(one.read) : words.cannotBeReadSo}
+              </span>
+            ))}
+          </span>
+        </label>
+      ))}
+      {mapping.day_formats.length > 1 && <p className="quiet">{words.everyDateOfTheFile}</p>}
+      {mapping.days_unread > 0 && <p className="fault">{words.datesDoNotFit(mapping.days_unread)}</p>}
+    </fieldset>
+  );
 }
 
 export function Mapping({ draft, busy, onChange }: Asking) {
@@ -66,6 +106,34 @@ export function Mapping({ draft, busy, onChange }: Asking) {
       {mapping.missing.length > 0 && (
         <p className="fault" role="alert">
           {words.nothingInTheFileStands} {mapping.missing.join(", ")} {words.yetSayWhichColumnIt}
+        </p>
+      )}
+      {mapping.sheets.length > 1 && (
+        <p>
+          <label>
+            {words.readFromSheet}{" "}
+            <select
+              className="input hour"
+              value={mapping.sheet ?? ""}
+              disabled={busy}
+              onChange={(event) =>
+                // Another sheet is another table: what was said of the first says nothing of it.
+                onChange({
+                  sheet: event.target.value,
+                  by_hand: false,
+                  confirmed: false,
+                  columns: {},
+                  values: {},
+                  answers: {},
+                  edits: [],
+                })
+              }
+            >
+              {mapping.sheets.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          </label>
         </p>
       )}
       <div className="columns">
@@ -134,25 +202,11 @@ export function Mapping({ draft, busy, onChange }: Asking) {
             </table>
           )}
           {(mapping.day_formats.length > 1 || mapping.day_format) && (
-            <p>
-              <label>
-                {words.datesAreWritten}{" "}
-                <select
-                  className="input"
-                  style={{ width: "auto" }}
-                  value={mapping.day_format ?? "%Y-%m-%d"}
-                  disabled={busy}
-                  onChange={(event) => onChange({ ...now, day_format: event.target.value })}
-                >
-                  {[...new Set([mapping.day_format ?? "%Y-%m-%d", ...mapping.day_formats])].map((way) => (
-                    <option key={way} value={way}>
-                      {mapping.day_words[way] ?? way}
-                    </option>
-                  ))}
-                </select>
-              </label>
-              {mapping.day_formats.length > 1 && <span className="quiet"> {words.everyDateOfTheFile}</span>}
-            </p>
+            <Dates
+              mapping={mapping}
+              busy={busy}
+              onChange={(day_format) => onChange({ ...now, day_format })}
+            />
           )}
         </div>
       </div>

@@ -2,9 +2,10 @@
 import type { Schemas } from "../../api/client";
 import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
-import { Likely } from "./Likely";
 import { type Changes, Mapping, spelledOut } from "./Mapping";
+import { Questions } from "./Questions";
 import { Refused } from "./Refused";
+import { Rehearsal } from "./Rehearsal";
 
 interface Props {
   draft: Schemas["PreviewAnswer"];
@@ -42,6 +43,7 @@ const said = (name: string) => WORDS[name] ?? name;
 export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Props) {
   const adds = Object.entries(draft.adds);
   const good = draft.rows - draft.refused;
+  const waits = draft.mapping.to_confirm && !draft.changes.confirmed;
   return (
     <section aria-label={words.whatTheFileHolds}>
       <h2>
@@ -87,7 +89,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
       ))}
       {draft.seen_before && <p className="quiet">{words.thisVeryFileHasBeen}</p>}
       <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
-        {draft.mapping.missing.length > 0 ? null : draft.mapping.to_confirm && !draft.changes.confirmed ? (
+        {draft.mapping.missing.length > 0 ? null : waits ? (
           <button
             type="button"
             className="act"
@@ -99,7 +101,12 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
         ) : !alone ? null : draft.nothing_to_do ? (
           <p className="aside">{words.everythingInThisFileIs}</p>
         ) : (
-          <button type="button" className="act" onClick={onBringIn} disabled={busy}>
+          <button
+            type="button"
+            className="act"
+            onClick={onBringIn}
+            disabled={busy || draft.open_questions > 0}
+          >
             {draft.refused
               ? words.bringInThe(good === 1 ? "good row" : `${good.toLocaleString("en")} good rows`)
               : words.bringItIn}
@@ -110,10 +117,18 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
             {words.leaveIt}
           </button>
         )}
+        {!waits && draft.open_questions > 0 && (
+          <span className="quiet">{words.answerFirst(draft.open_questions)}</span>
+        )}
       </div>
-      {draft.mapping.source !== "as it is" && <Mapping draft={draft} busy={busy} onChange={onChange} />}
+      {(draft.mapping.source !== "as it is" || draft.mapping.sheets.length > 1) && (
+        <Mapping draft={draft} busy={busy} onChange={onChange} />
+      )}
       {/* Who is who and single cells come after how the whole file is read. */}
-      <Likely draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
+      <Questions draft={draft} busy={busy || waits} onChange={onChange} />
+      {alone && !waits && !draft.nothing_to_do && draft.mapping.missing.length === 0 && (
+        <Rehearsal drafts={[draft.draft]} reading={JSON.stringify(draft.changes)} />
+      )}
       <Refused draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>

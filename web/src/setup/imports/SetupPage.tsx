@@ -1,13 +1,15 @@
 /** Setup: choose files, see what was understood, then bring them in together; and the history with undo. */
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
-import { Shown } from "../../step/Shown";
 import { setup as words } from "../../words/steps/setup";
-import { kindSaid } from "../kinds";
 import { SetupParts } from "../SetupParts";
 import { useWork } from "../useWork";
+import { FirstDay } from "./FirstDay";
+import { History } from "./History";
 import { ImportWork } from "./ImportWork";
+import { Samples } from "./Samples";
+import { WatchedFolder } from "./WatchedFolder";
 
 type Bundle = Schemas["BundleAnswer"];
 
@@ -16,11 +18,8 @@ export function SetupPage() {
   const input = useRef<HTMLInputElement>(null);
   const [bundle, setBundle] = useState<Bundle | null>(null);
   const [over, setOver] = useState(false);
-  const [asking, setAsking] = useState<number | null>(null);
-  const history = useQuery({ queryKey: ["imports"], queryFn: () => got(client.GET("/api/imports")) });
-
   const work = useWork();
-  const { busy, setDone, doing } = work;
+  const { busy, doing } = work;
   const choose = (files: File[]) => {
     const form = new FormData();
     for (const file of files) form.append("file", file);
@@ -37,12 +36,11 @@ export function SetupPage() {
       );
     });
   };
-  const undo = (id: number, file: string) =>
-    doing(words.takingBack(file), async () => {
-      setAsking(null);
-      await got(client.POST("/api/imports/{import_id}/undo", { params: { path: { import_id: id } } }));
-      setDone(words.hasBeenTakenBack(file));
-      cache.invalidateQueries();
+  const look = (name: string, ask: () => Promise<Bundle>) =>
+    doing(words.reading(name), async () => {
+      setBundle(null);
+      setBundle(await ask());
+      cache.invalidateQueries({ queryKey: ["imports", "watched"] });
     });
   const onDrop = (event: DragEvent) => {
     event.preventDefault();
@@ -88,67 +86,10 @@ export function SetupPage() {
         <span className="quiet">{words.orDropThemHere}</span>
       </div>
       <ImportWork work={work} bundle={bundle} onBundle={setBundle} />
-      <h2 style={{ marginTop: 22 }}>{words.whatCameInSoFar}</h2>
-      <Shown query={history}>
-        {(rows) =>
-          rows.length === 0 ? (
-            <p className="quiet">{words.nothingYet}</p>
-          ) : (
-            <table className="rows" aria-label={words.imports}>
-              <thead>
-                <tr>
-                  <th>{words.file}</th>
-                  <th>{words.kind}</th>
-                  <th>{words.whatItDid}</th>
-                  <th>{words.who}</th>
-                  <th>{words.when}</th>
-                  <th />
-                </tr>
-              </thead>
-              <tbody>
-                {rows.map((row) => (
-                  <tr key={row.id}>
-                    <td style={{ whiteSpace: "normal", overflowWrap: "anywhere" }}>{row.file}</td>
-                    <td>{kindSaid(row.kind)}</td>
-                    <td>
-                      {["new", "changed", "refused"]
-                        .filter((name) => row.counts[name])
-                        .map((name) => `${row.counts[name]} ${name}`)
-                        .join(", ")}
-                    </td>
-                    <td>{row.by ?? words.commandLine}</td>
-                    <td className="quiet">
-                      {new Date(`${row.at}Z`).toLocaleString("en", {
-                        dateStyle: "medium",
-                        timeStyle: "short",
-                      })}
-                    </td>
-                    <td className="num">
-                      {row.state === "undone" && <span className="quiet">{words.undone}</span>}
-                      {row.state === "done" && asking !== row.id && (
-                        <button type="button" className="word" onClick={() => setAsking(row.id)}>
-                          {words.undo}
-                        </button>
-                      )}
-                      {asking === row.id && (
-                        <>
-                          <span className="quiet">{words.everythingItBroughtGoesWhat} </span>
-                          <button type="button" className="word" onClick={() => undo(row.id, row.file)}>
-                            {words.takeItBack}
-                          </button>{" "}
-                          <button type="button" className="word" onClick={() => setAsking(null)}>
-                            {words.keepIt}
-                          </button>
-                        </>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )
-        }
-      </Shown>
+      {!bundle && <FirstDay />}
+      {!bundle && <Samples busy={Boolean(busy)} onTry={look} />}
+      <WatchedFolder work={work} onTry={look} />
+      <History work={work} />
     </>
   );
 }

@@ -5,6 +5,7 @@ import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
 import type { Changes } from "./Mapping";
 import { Preview } from "./Preview";
+import { Rehearsal } from "./Rehearsal";
 
 type Bundle = Schemas["BundleAnswer"];
 
@@ -24,6 +25,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
   const shown = files.find((one) => one.draft === open) ?? files[0];
   if (!shown) return null;
   const unsure = files.filter((one) => one.mapping.to_confirm && !one.changes.confirmed);
+  const asked = files.filter((one) => one.open_questions > 0);
   const lacking = files.filter((one) => one.mapping.missing.length > 0);
   const idle = files.every((one) => one.nothing_to_do);
 
@@ -113,6 +115,9 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
                   <td>
                     {kindSaid(one.kind)}
                     {unsure.includes(one) && <span className="quiet"> {words.toBeLookedAt}</span>}
+                    {asked.includes(one) && (
+                      <span className="quiet"> {words.hasQuestions(one.open_questions)}</span>
+                    )}
                     {lacking.includes(one) && <span className="quiet"> {words.lacksAColumn}</span>}
                   </td>
                   <td className="num">{many(one.counts.new ?? 0)}</td>
@@ -135,7 +140,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
                 type="button"
                 className="act"
                 onClick={bringIn}
-                disabled={busy || unsure.length > 0 || lacking.length > 0}
+                disabled={busy || unsure.length > 0 || asked.length > 0 || lacking.length > 0}
               >
                 {words.bringAll} {files.length}
               </button>
@@ -143,11 +148,17 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
             <button type="button" className="plain" onClick={() => onChange(null)} disabled={busy}>
               {words.leaveThemAll}
             </button>
-            {(unsure.length > 0 || lacking.length > 0) && (
+            {(unsure.length > 0 || asked.length > 0 || lacking.length > 0) && (
               <span className="quiet">{words.firstLookAtTheFiles}</span>
             )}
           </div>
         </section>
+      )}
+      {files.length > 1 && unsure.length + lacking.length === 0 && !idle && (
+        <Rehearsal
+          drafts={files.map((one) => one.draft)}
+          reading={JSON.stringify(files.map((one) => one.changes))}
+        />
       )}
       <Preview
         draft={shown}

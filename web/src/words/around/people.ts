@@ -24,4 +24,6 @@ export const people = {
   newPasswordAgain: "New password again",
   theTwoDiffer: "The two new passwords differ.",
   passwordIsChanged: "Your password is changed.",
+  theDemo: "The demo",
+  allIsInvented: "This is the demo: the district and everybody in it are invented. Sign in with one click as",
 };

@@ -74,15 +74,7 @@ export const setup = {
   means2: (value: string) => `${value} means`,
   datesAreWritten: "Dates are written",
   everyDateOfTheFile: "Every date of the file fits more than one way; make sure.",
-  isThisTheSameStudent: "Is this the same student?",
-  theseIdsAreNewBut:
-    "These ids are new, but a student of the same name is in the same grade. If you do nothing, they are added as new students.",
-  studentsWhoMayBeKnown: "Students who may be known",
   grade: "Grade",
-  knownAs: "Known as",
-  theSameStudent: "the same student",
-  notTheSame: "Not the same",
-  theSame: "The same",
   refusedRows: "Refused rows",
   mendACellHereOr: "Fix a cell here, or download the",
   takeThe: "Download the",
@@ -253,4 +245,91 @@ export const setup = {
   showEarlier: "Show earlier lines",
   student: "Student",
   loadingTheLog: "Loading …",
+  whoAndWhatIsNew: "Who and what is new",
+  questionsOpen: (n: number) =>
+    n === 1 ? "1 question is open" : `${n.toLocaleString("en")} questions are open`,
+  bodkinDoesNotGuess:
+    "Nothing is imported until each of these is answered. An answer can be changed until then.",
+  openOf: (open: number, n: number) => `${open} of ${n} open`,
+  allAnswered: "answered",
+  allOfThese: (n: number) => `All ${n.toLocaleString("en")}:`,
+  andMoreOfThese: (n: number) => `and ${n.toLocaleString("en")} more`,
+  whereItStands: (n: number, lines: number[]) =>
+    `${n === 1 ? "1 row" : `${n.toLocaleString("en")} rows`}, line ${lines.join(", ")}${lines.length < n ? " …" : ""}`,
+  theSameAs: "the same as …",
+  theSameAsAnother: (name: string) => `${name} is the same as`,
+  answerFirst: (n: number) =>
+    n === 1
+      ? "Answer the open question first."
+      : `Answer the ${n.toLocaleString("en")} open questions first.`,
+  hasQuestions: (n: number) => `△ ${n === 1 ? "1 question" : `${n.toLocaleString("en")} questions`}`,
+  readFromSheet: "Read from sheet",
+  isThisDay: (day: string) => `is ${day};`,
+  cannotBeReadSo: "cannot be read this way;",
+  datesDoNotFit: (n: number) =>
+    n === 1
+      ? "One date of the file does not fit; its rows are refused."
+      : `${n} dates of the file do not fit; their rows are refused.`,
+  whatChangesOnTheScreens: "What changes on the screens",
+  workingItOut: "Working it out …",
+  noFigureChanges: "No figure on the screens changes.",
+  windowCount: (window: string, before: string, after: string) =>
+    `${window}: ${before} results before, ${after} after`,
+  scoresChange: (n: string) => `${n} scores change`,
+  noResultsMore: "The number of results stays the same.",
+  newAndGone: (window: string, fresh: string, gone: string) =>
+    `${window}: ${fresh} students more, ${gone} fewer`,
+  atOrAbove: (band: string) => `${band} or above in the latest window:`,
+  fromTo: (before: string, after: string) => `${before} before, ${after} after`,
+  looking: "Looking …",
+  cannotBeTakenBack: "This import cannot be undone:",
+  newerWorkGoesToo: (n: number) =>
+    n === 1
+      ? "Newer work rests on it and is undone too:"
+      : `${n} newer changes rest on it and are undone too:`,
+  takeAllBack: (n: number) => `Undo all ${n}`,
+  theFirstDay: "The first day",
+  whatTheStepsNeed: "What each step still needs",
+  fourThingsInThisOrder:
+    "Four things, in this order. Fill a template, or import a file of another system with its own headers.",
+  isThere: "done",
+  isMissing: "still to do",
+  templates: "Templates:",
+  rowsThere: (n: string) => `(${n} rows so far)`,
+  stepOfTheRound: "Step",
+  stillNeeds: "Still needs",
+  showsMoreWith: "Shows more with",
+  firstStep: {
+    calendar: "Calendar",
+    tests: "Tests with their cuts and norms",
+    people: "Students and classes",
+    scores: "Scores",
+  } as Record<string, string>,
+  firstStepWhy: {
+    calendar: "School years, testing windows and closures: a dated result belongs to the window of its day.",
+    tests: "Where the performance bands begin, and how the norm group scores over the year.",
+    people:
+      "A roster file or a OneRoster package. People who sign in are added with ./bodkin person on the machine Bodkin runs on.",
+    scores: "Every window you have: growth needs two, and earlier years make it surer.",
+  } as Record<string, string>,
+  stepNames: {
+    check: "Check",
+    compare: "Compare",
+    growth: "Growth",
+    needs: "Needs",
+    groups: "Groups",
+    "follow-up": "Follow-up",
+    student: "Student",
+    share: "Share",
+  } as Record<string, string>,
+  filesToTry: "Files to try",
+  theWatchedFolder: "Watched folder",
+  filesDroppedThere: "Files put into this folder are imported on their own if nothing needs a decision:",
+  isLookedAt: "Checked",
+  everyMinute: "every minute",
+  dailyAt: (hour: string) => `daily from ${hour}`,
+  filesNeedYou: (n: number) => (n === 1 ? "1 file needs you:" : `${n} files need you:`),
+  filesThatNeedYou: "Files of the watched folder that need you",
+  lookAtIt: "Open",
+  leavingOut: (name: string) => `Discarding ${name} …`,
 };
