@@ -87,7 +87,7 @@ def prepare_samples(store: Store, settings: Settings, roster: Path) -> None:
     """Write the sample files, and who signs in with one click."""
     from bodkin.demo.samples import write_people, write_samples
 
-    if not settings.samples.exists():
+    if not (settings.samples / "index.json").exists():
         with store.reading() as session:
             write_samples(session, settings.samples, roster.read_bytes())
     write_people(settings.demo_file)

@@ -19,7 +19,7 @@ from bodkin.store.tables import Assessment, Person, Result, School, SchoolYear, 
 TEST, SUBJECT = "Saltgauge", "reading"
 YEAR, BEFORE, COMING = "2026-27", "winter", "2026-27 spring"
 FIRST_DAY = date(2027, 4, 19)
-SCHOOLS = ("Saltgrass Primary", "Causeway School")
+SCHOOLS = ("Saltgrass Primary", "Causeway Intermediate")
 Row = dict[str, Any]
 
 WORDS = {
@@ -155,7 +155,7 @@ def _faulty(rows: list[Row]) -> bytes:
     """Ten things wrong: four refused, six asked about."""
     made = [dict(row) for row in rows[:40]]
     made[1]["score"] = "5OO"
-    made[3]["window"] = "2026-27 autumn term"
+    made[3]["window"] = "Term 3"
     made[5]["tested_on"] = "2027-04-31"
     made[7]["score"] = "#N/A"
     made[9]["assessment"] = "SaltGauge"

@@ -4000,9 +4000,10 @@ export interface components {
          * RehearsedMeasure
          * @description What would change about a test in a subject.
          *
-         *     ``windows``: only those whose results change in number. ``latest``: the latest window after the import;
-         *     ``new`` and ``gone``: students with a result in it only after or only before. ``band``: the quoted band, with the
-         *     share of the students of the latest window at it or above, 0 to 1, missing where it cannot be told.
+         *     ``windows``: only those whose results change in number. ``latest``: the latest window after the import, and
+         *     ``latest_before`` the one before it; ``new`` and ``gone``: students with a result in the latest only after or
+         *     only before. ``band``: the quoted band, with the share of the students of the latest window of then and of now at
+         *     it or above, 0 to 1, missing where it cannot be told.
          */
         RehearsedMeasure: {
             /** Assessment */
@@ -4015,6 +4016,8 @@ export interface components {
             changed: number;
             /** Latest */
             latest: string;
+            /** Latest Before */
+            latest_before: string | null;
             /** New */
             new: number;
             /** Gone */

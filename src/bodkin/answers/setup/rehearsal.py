@@ -21,9 +21,10 @@ class WindowCount(BaseModel):
 class RehearsedMeasure(BaseModel):
     """What would change about a test in a subject.
 
-    ``windows``: only those whose results change in number. ``latest``: the latest window after the import;
-    ``new`` and ``gone``: students with a result in it only after or only before. ``band``: the quoted band, with the
-    share of the students of the latest window at it or above, 0 to 1, missing where it cannot be told.
+    ``windows``: only those whose results change in number. ``latest``: the latest window after the import, and
+    ``latest_before`` the one before it; ``new`` and ``gone``: students with a result in the latest only after or
+    only before. ``band``: the quoted band, with the share of the students of the latest window of then and of now at
+    it or above, 0 to 1, missing where it cannot be told.
     """
 
     assessment: str
@@ -31,6 +32,7 @@ class RehearsedMeasure(BaseModel):
     windows: list[WindowCount]
     changed: int
     latest: str
+    latest_before: str | None
     new: int
     gone: int
     band: str | None
@@ -80,6 +82,7 @@ def _measure(before: ScoreTable, after: ScoreTable, assessment: str, subject: st
         ],
         changed=changed,
         latest=latest,
+        latest_before=max((name for name in counts["was"] if name), key=parse_window, default=None),
         new=len(sat[1] - sat[0]),
         gone=len(sat[0] - sat[1]),
         band=share[1][0] or share[0][0],

@@ -14,6 +14,7 @@ from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.services import watched
+from bodkin.store.settings import ROOT
 
 router = APIRouter(prefix="/watched", tags=["watched"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
@@ -47,7 +48,7 @@ def watched_folder(context: Setup) -> WatchedAnswer:
     """The watched folder and what in it needs a person."""
     settings = context.runtime.settings
     return WatchedAnswer(
-        folder=str(settings.incoming),
+        folder=str(settings.incoming.relative_to(ROOT) if settings.incoming.is_relative_to(ROOT) else settings.incoming),
         at_hour=watched.hour(context.runtime.store),
         waiting=[WaitingFileAnswer(name=one.name, why=one.why, at=one.at) for one in watched.waiting_files(settings)],
     )

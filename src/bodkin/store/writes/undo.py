@@ -14,7 +14,7 @@ from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import Conflict, NotFound
-from bodkin.store.database import raise_scores
+from bodkin.store.database import raise_scores, two_columns
 from bodkin.store.tables import Act, Base, Import, Person, Student
 from bodkin.store.writes.undo_imports import Rows, restore, standing_on, touched
 
@@ -107,7 +107,7 @@ def along(session: Session, key: int) -> Along:
     if act is None:
         raise NotFound("There is no such decision of yours.")
     acts, refused = _standing_on(session, act)
-    names = dict(session.execute(select(Person.id, Person.name)).tuples())
+    names = two_columns(session, select(Person.id, Person.name))
     return Along(
         [PastAct(a.id, a.kind, a.said, names.get(a.by_id) if a.by_id else None, a.at, a.state) for a in acts], refused
     )

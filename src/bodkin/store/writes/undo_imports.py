@@ -39,8 +39,8 @@ def _brought_tables() -> list[Table]:
 
 def standing_on(session: Session, import_id: int) -> Standing:
     """What newer work stands on the rows of an import: rows that point at them, and imports that changed them."""
-    found = Standing()
-    for table in _brought_tables():
+    found, brought = Standing(), _brought_tables()
+    for table in brought:
         own = select(table.c.id).where(table.c.import_id == import_id)
         for child in Base.metadata.sorted_tables:
             for key in child.foreign_keys:
@@ -50,17 +50,13 @@ def standing_on(session: Session, import_id: int) -> Standing:
                 own_change = select(ImportChange.row_id).where(
                     ImportChange.import_id == import_id, ImportChange.table == child.name
                 )
-                brought = child.c.import_id if child in _brought_tables() else None
-                query = select(child.c.id, *([brought] if brought is not None else []))
-                query = query.where(key.parent.in_(own), child.c.id.not_in(own_change))
-                if brought is None:
-                    found.rows |= {(child.name, row) for (row,) in session.execute(query)}
-                    continue
-                for row, by in session.execute(query.where((brought != import_id) | brought.is_(None))):
-                    if by is None:
-                        found.rows.add((child.name, row))
-                    else:
-                        found.imports.add(by)
+                pointing = (key.parent.in_(own), child.c.id.not_in(own_change))
+                loose = select(child.c.id).where(*pointing)
+                if child in brought:
+                    others = select(child.c.import_id).where(*pointing, child.c.import_id != import_id)
+                    found.imports |= set(session.scalars(others.distinct()))
+                    loose = loose.where(child.c.import_id.is_(None))
+                found.rows |= {(child.name, row) for row in session.scalars(loose)}
         later = (
             select(Import.id)
             .join(ImportChange, ImportChange.import_id == Import.id)

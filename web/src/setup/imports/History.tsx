@@ -94,7 +94,7 @@ export function History({ work }: { work: ReturnType<typeof useWork> }) {
                 </tr>
               </thead>
               <tbody>
-                {rows.map((row) => (
+                {rows.map((row) => [
                   <tr key={row.id}>
                     <td className="wraps">{row.file}</td>
                     <td>{kindSaid(row.kind)}</td>
@@ -118,16 +118,20 @@ export function History({ work }: { work: ReturnType<typeof useWork> }) {
                           {words.undo}
                         </button>
                       )}
-                      {asking === row.id && (
+                    </td>
+                  </tr>,
+                  asking === row.id && (
+                    <tr key={`${row.id} asked`}>
+                      <td colSpan={6}>
                         <TakeBack
                           row={row}
                           onUndo={(acts) => undo(row, acts)}
                           onKeep={() => setAsking(null)}
                         />
-                      )}
-                    </td>
-                  </tr>
-                ))}
+                      </td>
+                    </tr>
+                  ),
+                ])}
               </tbody>
             </table>
           )

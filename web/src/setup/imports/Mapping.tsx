@@ -63,12 +63,10 @@ function Dates({ mapping, busy, onChange }: DatesProps) {
           />{" "}
           {mapping.day_words[way] ?? way}
           <span className="quiet small">
-            {(mapping.day_samples[way] ?? []).map((one) => (
-              <span key={one.written}>
-                {" "}
-                {one.written} {one.read ? words.isThisDay(one.read) : words.cannotBeReadSo}
-              </span>
-            ))}
+            {" "}
+            {(mapping.day_samples[way] ?? [])
+              .map((one) => `${one.written} ${one.read ? words.isThisDay(one.read) : words.cannotBeReadSo}`)
+              .join("; ")}
           </span>
         </label>
       ))}

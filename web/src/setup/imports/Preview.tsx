@@ -126,9 +126,13 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
       )}
       {/* Who is who and single cells come after how the whole file is read. */}
       <Questions draft={draft} busy={busy || waits} onChange={onChange} />
-      {alone && !waits && !draft.nothing_to_do && draft.mapping.missing.length === 0 && (
-        <Rehearsal drafts={[draft.draft]} reading={JSON.stringify(draft.changes)} />
-      )}
+      {alone &&
+        !waits &&
+        !draft.nothing_to_do &&
+        draft.open_questions === 0 &&
+        draft.mapping.missing.length === 0 && (
+          <Rehearsal drafts={[draft.draft]} reading={JSON.stringify(draft.changes)} />
+        )}
       <Refused draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>

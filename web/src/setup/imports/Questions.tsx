@@ -62,7 +62,9 @@ function Kind({ question, busy, onAnswers }: { question: Question; busy: boolean
         {question.words[0]?.toUpperCase()}
         {question.words.slice(1)}{" "}
         <span className="quiet">
-          {question.open ? words.openOf(question.open, question.n) : words.allAnswered}
+          {question.open === 0
+            ? words.allAnswered
+            : question.n > 1 && words.openOf(question.open, question.n)}
         </span>
       </h3>
       {question.n > 1 && question.choices.length > 0 && (

@@ -20,9 +20,10 @@ function Measure({ one }: { one: Schemas["RehearsedMeasure"] }) {
         {one.band && (
           <li>
             {words.atOrAbove(one.band)}{" "}
-            {one.share_before == null
-              ? share(one.share_after)
-              : words.fromTo(share(one.share_before), share(one.share_after))}
+            {one.share_before != null && one.latest_before && (
+              <>{words.shareBefore(share(one.share_before), one.latest_before)} </>
+            )}
+            {words.shareAfter(share(one.share_after), one.latest)}
           </li>
         )}
       </ul>

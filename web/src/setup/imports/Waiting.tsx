@@ -154,7 +154,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
           </div>
         </section>
       )}
-      {files.length > 1 && unsure.length + lacking.length === 0 && !idle && (
+      {files.length > 1 && unsure.length + asked.length + lacking.length === 0 && !idle && (
         <Rehearsal
           drafts={files.map((one) => one.draft)}
           reading={JSON.stringify(files.map((one) => one.changes))}

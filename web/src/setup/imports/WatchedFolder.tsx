@@ -35,7 +35,7 @@ export function WatchedFolder({ work, onTry }: Props) {
     <section aria-label={words.theWatchedFolder}>
       <h2 className="below">{words.theWatchedFolder}</h2>
       <p className="quiet">
-        {words.filesDroppedThere} <code>{data.folder}</code>{" "}
+        {words.filesDroppedThere} <code>{data.folder}</code>.{" "}
         <label>
           {words.isLookedAt}{" "}
           <select

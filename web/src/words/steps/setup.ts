@@ -264,8 +264,8 @@ export const setup = {
       : `Answer the ${n.toLocaleString("en")} open questions first.`,
   hasQuestions: (n: number) => `△ ${n === 1 ? "1 question" : `${n.toLocaleString("en")} questions`}`,
   readFromSheet: "Read from sheet",
-  isThisDay: (day: string) => `is ${day};`,
-  cannotBeReadSo: "cannot be read this way;",
+  isThisDay: (day: string) => `is ${day}`,
+  cannotBeReadSo: "cannot be read this way",
   datesDoNotFit: (n: number) =>
     n === 1
       ? "One date of the file does not fit; its rows are refused."
@@ -278,9 +278,10 @@ export const setup = {
   scoresChange: (n: string) => `${n} scores change`,
   noResultsMore: "The number of results stays the same.",
   newAndGone: (window: string, fresh: string, gone: string) =>
-    `${window}: ${fresh} students more, ${gone} fewer`,
+    `${window}: students with a result who had none: ${fresh}; who have none any more: ${gone}`,
   atOrAbove: (band: string) => `${band} or above in the latest window:`,
-  fromTo: (before: string, after: string) => `${before} before, ${after} after`,
+  shareBefore: (share: string, window: string) => `${share} before (${window}),`,
+  shareAfter: (share: string, window: string) => `${share} after (${window})`,
   looking: "Looking …",
   cannotBeTakenBack: "This import cannot be undone:",
   newerWorkGoesToo: (n: number) =>
