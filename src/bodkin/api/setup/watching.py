@@ -48,7 +48,9 @@ def watched_folder(context: Setup) -> WatchedAnswer:
     """The watched folder and what in it needs a person."""
     settings = context.runtime.settings
     return WatchedAnswer(
-        folder=str(settings.incoming.relative_to(ROOT) if settings.incoming.is_relative_to(ROOT) else settings.incoming),
+        folder=str(
+            settings.incoming.relative_to(ROOT) if settings.incoming.is_relative_to(ROOT) else settings.incoming
+        ),
         at_hour=watched.hour(context.runtime.store),
         waiting=[WaitingFileAnswer(name=one.name, why=one.why, at=one.at) for one in watched.waiting_files(settings)],
     )

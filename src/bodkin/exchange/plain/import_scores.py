@@ -16,7 +16,7 @@ from bodkin.exchange.plain.import_roster import Roster
 from bodkin.exchange.plain.import_tables import add_assessments, assessment_keys, measures_of
 from bodkin.exchange.plain.plain_files import split_programs, window_by_date
 from bodkin.exchange.questions.question import NO_ANSWERS, Answers, Question, settled
-from bodkin.exchange.questions.results import beyond_range, redated, repeated, window_and_date
+from bodkin.exchange.questions.results import beyond_range, corrected_by_hand, redated, repeated, window_and_date
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.store.reads.corrected import Corrected, corrected
 from bodkin.store.reads.load import load_calendar, window_names
@@ -266,6 +266,7 @@ def _questions(session: Session, met: _Compared, there: pl.DataFrame) -> list[Qu
         window_and_date(writing),
         repeated(met.new, met.scored),
         redated(met.new, met.unmet),
+        corrected_by_hand(met.changed),
         beyond_range(writing, there, _norms(session)),
     )
     return [question for question in asked if question is not None]
@@ -332,8 +333,9 @@ def plan_scores(session: Session, reading: Reading, answers: Answers = NO_ANSWER
                 window_id=_keyed("window", keys.windows),
             ).select(*more, *PLAIN, "school_id", "section_id", "teacher_id")
 
-        # A score that somebody corrected by hand stands, whatever a later file says of the result.
-        kept = changed.with_columns(score=pl.coalesce("score_now", "score"))
+        # A score that somebody corrected by hand stands where the file says what it said before.
+        by_hand = pl.col("score_now").is_not_null() & (pl.col("score") == pl.col("score_before"))
+        kept = changed.with_columns(score=pl.when(by_hand).then("score_now").otherwise("score"))
         ledger.change(Result, written(kept, "id").to_dicts())
         if redated_rows.height:
             ledger.change(Result, written(redated_rows, "id", "tested_on").to_dicts())

@@ -6,6 +6,7 @@ import polars as pl
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from bodkin.core.windows import GRADES
 from bodkin.exchange.questions.question import (
     LEAVE,
     NEW,
@@ -212,34 +213,59 @@ def _alike(session: Session, fresh: pl.DataFrame, met: set[str]) -> list[tuple[s
     return list(pairs.unique("student_id", keep="first", maintain_order=True).select("student_id", "known_id").rows())
 
 
-def other_grades(session: Session, rows: pl.DataFrame) -> Question | None:
-    """Students whose grade of a school year is another one than is known."""
-    if not {"student_id", "grade", "window"} <= set(rows.columns):
-        return None
-    named = rows.with_columns(pl.col("window").str.slice(0, 7).alias("year")).drop_nulls(["grade", "year"])
+def _grades_known(session: Session) -> pl.DataFrame:
+    """The grade of each student in each school year that is known, with the place of the grade."""
     query = (
         select(Student.student_id, SchoolYear.name, StudentYear.grade)
         .join(StudentYear, StudentYear.student_id == Student.id)
         .join(SchoolYear, SchoolYear.id == StudentYear.school_year_id)
-        .where(SchoolYear.name.in_(named["year"].unique().to_list()), StudentYear.grade.is_not(None))
+        .where(StudentYear.grade.is_not(None))
     )
-    schema = dict.fromkeys(("student_id", "year", "known_grade"), pl.String)
+    schema = dict.fromkeys(("student_id", "known_year", "known_grade"), pl.String)
     known = pl.DataFrame([tuple(row) for row in session.execute(query)], schema=schema, orient="row")
-    other = named.join(known, on=["student_id", "year"], maintain_order="left").filter(
-        pl.col("grade") != pl.col("known_grade")
+    return known.with_columns(_place("known_grade").alias("known_place"), _began("known_year").alias("known_began"))
+
+
+def _place(column: str) -> pl.Expr:
+    places = {grade: at for at, grade in enumerate(GRADES)}
+    return pl.col(column).replace_strict(places, default=None, return_dtype=pl.Int64)
+
+
+def _began(column: str) -> pl.Expr:
+    return pl.col(column).str.slice(0, 4).cast(pl.Int64, strict=False)
+
+
+def other_grades(session: Session, rows: pl.DataFrame) -> Question | None:
+    """Students whose grade of a school year is another one than is known, or cannot follow from that of earlier years.
+
+    From one year to the next a student comes to the next grade or stays.
+    """
+    if not {"student_id", "grade", "window"} <= set(rows.columns):
+        return None
+    named = rows.with_columns(pl.col("window").str.slice(0, 7).alias("year")).drop_nulls(["grade", "year"])
+    named = named.with_columns(_place("grade").alias("place"), _began("year").alias("began")).sort("line")
+    known = _grades_known(session).sort("known_began")
+    # The grade of the same year, else of the latest one before it.
+    met = named.sort("began").join_asof(
+        known, left_on="began", right_on="known_began", by="student_id", strategy="backward", check_sortedness=False
     )
-    groups = other.group_by("known_grade", "grade", "year", maintain_order=True).agg(
+    years = pl.col("began") - pl.col("known_began")
+    up = pl.col("place") - pl.col("known_place")
+    other = met.filter((up < 0) | (up > years)).sort("line")
+    groups = other.group_by("known_grade", "known_year", "grade", "year", maintain_order=True).agg(
         pl.col("student_id").n_unique().alias("students"), pl.len().alias("n"), pl.col("line")
     )
     items, lines = [], {}
-    for was, now, year, students, n, at in groups.iter_rows():
-        key = f"{was} {now} {year}"
+    for was, then, now, year, students, n, at in groups.iter_rows():
+        key = f"{was} {now} {then} {year}"
         lines[key] = at
         who = "1 student" if students == 1 else f"{students} students"
         choices = (
             Choice(NEW, f"grade {now} is right"), Choice(KEEP, f"still grade {was}"), Choice(LEAVE, "leave out"),
         )  # fmt: skip
-        items.append(Item(key, f"{who} of grade {was} in {year}, here grade {now}", tuple(at[:5]), n, choices))
+        items.append(
+            Item(key, f"{who} of grade {was} in {then}, here grade {now} in {year}", tuple(at[:5]), n, choices)
+        )
     grades = {key: key.split(" ", 1)[0] for key in lines}
 
     def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:

@@ -6,7 +6,7 @@ import polars as pl
 
 from bodkin.exchange.questions.question import LEAVE, Answers, Choice, Item, Question, without_lines
 
-ONCE, BOTH, KEEP, DATE, SECOND = "once", "both", "keep", "date", "second"
+ONCE, BOTH, KEEP, DATE, SECOND, FILE = "once", "both", "keep", "date", "second", "file"
 SITTING = ["student_id", "assessment", "subject", "window", "language"]
 """What two results of one student must share to be of the same window."""
 
@@ -89,6 +89,32 @@ def redated(fresh: pl.DataFrame, there: pl.DataFrame) -> Question | None:
         return frame.with_columns(redated=pl.col("line").replace_strict(moved, default=None, return_dtype=pl.Int64))
 
     return Question("redated", "results that differ from a known one only by their date", items, settle)
+
+
+def corrected_by_hand(changed: pl.DataFrame) -> Question | None:
+    """Results whose score somebody corrected, where the file says something else than it said before.
+
+    ``changed``: rows with ``score_before``, what the file said, and ``score_now``, what stands there by hand.
+    """
+    differs = pl.col("score_now").is_not_null() & (pl.col("score") != pl.col("score_before"))
+    other = changed.filter(differs & (pl.col("score") != pl.col("score_now")))
+    choices = (Choice(KEEP, "keep the correction"), Choice(FILE, "take what the file says"))
+    said = {row["line"]: row["score_before"] for row in other.iter_rows(named=True)}
+    items = [
+        Item(
+            str(row["line"]),
+            f"{_said(row)}, but {row['score_now']:g} was put in by hand (the file said {row['score_before']:g})",
+            (row["line"],), 1, choices,
+        )
+        for row in other.iter_rows(named=True)
+    ]  # fmt: skip
+
+    def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:
+        kept = {int(key): said[int(key)] for key, answer in answers.items() if answer == KEEP}
+        value = pl.col("line").replace_strict(kept, default=None, return_dtype=pl.Float64)
+        return frame.with_columns(score=pl.coalesce(value, "score")) if kept else frame
+
+    return Question("corrected", "results whose score was corrected by hand", items, settle) if items else None
 
 
 def beyond_range(changing: pl.DataFrame, there: pl.DataFrame, norms: pl.DataFrame) -> Question | None:

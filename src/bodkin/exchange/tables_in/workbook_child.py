@@ -239,7 +239,8 @@ def main() -> None:
         answer = {"large": True}
     # The readers of old formats end in errors of many kinds on damaged files.
     except Exception as error:
-        answer = {"damaged": f"{type(error).__name__}: {error}"[:200]}
+        large = "limit exceeded" in str(error)
+        answer = {"large": True} if large else {"damaged": f"{type(error).__name__}: {error}"[:200]}
     json.dump(answer, sys.stdout)
 
 

@@ -40,13 +40,16 @@ def opened_workbook(file: str, content: bytes, known: frozenset[str], sheet: str
 
     Raises BadFile for a file that is damaged, empty, or takes more memory or time than any sheet of results.
     """
+    suffix = ".xls"
     if content[:2] == b"PK":
         names = parts_of(file, content, "this spreadsheet is damaged; save it again as XLSX or CSV UTF-8")
         if not names & SPREADSHEET_PARTS:
             message = "this is a zip file but no spreadsheet; unpack it and import its files"
             raise BadFile([Fault(file, 0, "", message)])
+        # The reader goes by the ending; the file's own may be anything.
+        suffix = ".ods" if "content.xml" in names else ".xlsb" if "xl/workbook.bin" in names else ".xlsx"
     with tempfile.TemporaryDirectory(prefix="bodkin-workbook-") as folder:
-        given, rows = Path(folder) / "given", Path(folder) / "rows.csv"
+        given, rows = Path(folder) / f"given{suffix}", Path(folder) / "rows.csv"
         given.write_bytes(content)
         answer = _asked_child(file, given, rows, len(content), known, sheet)
         if not answer["sheets"]:

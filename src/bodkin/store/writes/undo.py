@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.store.database import raise_scores, two_columns
 from bodkin.store.tables import Act, Base, Import, Person, Student
-from bodkin.store.writes.undo_imports import Rows, restore, standing_on, touched
+from bodkin.store.writes.undo_imports import Rows, imports_touching, restore, standing_on, touched
 
 KINDS = ("decision", "correction", "retest", "reason", "goal", "target", "group", "import")
 """What an act can be about."""
@@ -170,18 +170,11 @@ def _directly_on(
     session: Session, act: Act, later: Sequence[Act], by_import: dict[int | None, Act]
 ) -> tuple[list[Act], list[str]]:
     own = act.import_id
-    near = [
-        other
-        for other in later
-        if (
-            touched(session, other.import_id, _rows(act))
-            if own is None and other.import_id is not None
-            else other.import_id is None
-            and (touched(session, own, _rows(other)) if own is not None else _rows(act) & _rows(other))
-        )
-    ]
     if own is None:
-        return near, []
+        mine, imports = _rows(act), imports_touching(session, _rows(act))
+        return [other for other in later if other.import_id in imports or mine & _rows(other)], []
+    met = touched(session, own, {row for other in later for row in _rows(other)})
+    near = [other for other in later if met & _rows(other)]
     standing = standing_on(session, own)
     near += [by_import[one] for one in sorted(standing.imports) if one in by_import]
     rows = set(standing.rows)

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Table, bindparam, delete, insert, select, update
+from sqlalchemy import Table, bindparam, delete, insert, select, tuple_, update
 from sqlalchemy.orm import Session
 
 from bodkin.store.tables import Act, Base, District, Import, ImportChange
@@ -40,8 +40,20 @@ def _brought_tables() -> list[Table]:
 def standing_on(session: Session, import_id: int) -> Standing:
     """What newer work stands on the rows of an import: rows that point at them, and imports that changed them."""
     found, brought = Standing(), _brought_tables()
+    later = (
+        select(Import.id)
+        .join(ImportChange, ImportChange.import_id == Import.id)
+        .where(ImportChange.import_id > import_id, Import.state == "done")
+        .distinct()
+    )
+    mine = select(ImportChange.table, ImportChange.row_id).where(ImportChange.import_id == import_id)
+    found.imports |= set(session.scalars(later.where(tuple_(ImportChange.table, ImportChange.row_id).in_(mine))))
     for table in brought:
         own = select(table.c.id).where(table.c.import_id == import_id)
+        if session.scalar(own.limit(1)) is None:
+            continue
+        changed = later.where(ImportChange.table == table.name, ImportChange.row_id.in_(own))
+        found.imports |= set(session.scalars(changed))
         for child in Base.metadata.sorted_tables:
             for key in child.foreign_keys:
                 if key.column.table is not table:
@@ -57,17 +69,6 @@ def standing_on(session: Session, import_id: int) -> Standing:
                     found.imports |= set(session.scalars(others.distinct()))
                     loose = loose.where(child.c.import_id.is_(None))
                 found.rows |= {(child.name, row) for row in session.scalars(loose)}
-        later = (
-            select(Import.id)
-            .join(ImportChange, ImportChange.import_id == Import.id)
-            .where(ImportChange.table == table.name, ImportChange.import_id > import_id, Import.state == "done")
-        )
-        changed = select(ImportChange.row_id).where(
-            ImportChange.import_id == import_id, ImportChange.table == table.name
-        )
-        found.imports |= set(
-            session.scalars(later.where(ImportChange.row_id.in_(own) | ImportChange.row_id.in_(changed)).distinct())
-        )
     return found
 
 
@@ -85,6 +86,21 @@ def touched(session: Session, import_id: int, rows: Rows) -> Rows:
             ImportChange.import_id == import_id, ImportChange.row_id.in_(keys)
         )
         found |= rows & {(table, key) for table, key in session.execute(changes)}
+    return found
+
+
+def imports_touching(session: Session, rows: Rows) -> set[int]:
+    """Imports that brought, changed or removed any of some rows."""
+    found: set[int] = set()
+    for table in _brought_tables():
+        keys = [key for name, key in rows if name == table.name]
+        if keys:
+            brought = select(table.c.import_id).where(table.c.id.in_(keys), table.c.import_id.is_not(None))
+            found |= set(session.scalars(brought))
+    for name in {name for name, _ in rows}:
+        keys = [key for one, key in rows if one == name]
+        changed = select(ImportChange.import_id).where(ImportChange.table == name, ImportChange.row_id.in_(keys))
+        found |= set(session.scalars(changed))
     return found
 
 
