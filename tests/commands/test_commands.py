@@ -7,6 +7,7 @@ import json
 import os
 import socket
 import subprocess
+import sys
 import tempfile
 import unittest
 import zipfile
@@ -287,3 +288,61 @@ class District(unittest.TestCase):
             self.assertGreater(((sitting.error >= 9) & (sitting.error <= 14)).mean(), 0.97)
         self.assertEqual({scale.subject for scale in SCALES}, {"reading", "mathematics"})
         self.assertIn(SALTGRASS, SCHOOLS)
+
+
+class Watched(unittest.TestCase):
+    """What dies is started again without a hand; what dies over and over is given up with a reason."""
+
+    class Database:
+        log = "mariadb.log"
+
+        def __init__(self):
+            self.running, self.starts = True, 0
+
+        def start(self, *, same_port):
+            assert same_port
+            self.running, self.starts = True, self.starts + 1
+
+    @staticmethod
+    def process():
+        return subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"])
+
+    def setUp(self):
+        self.database, self.made = self.Database(), []
+        self.server, self.other = self.process(), self.process()
+        self.watched = serving._Watched(self.database, self.start, self.server, self.other)
+        self.addCleanup(lambda: [serving.end(one) for one in (self.server, self.other, *self.made)])
+
+    def start(self):
+        self.made.append(self.process())
+        return self.made[-1]
+
+    def test_an_application_or_database_that_was_killed_is_there_again(self):
+        """At the next look; the stand-in's end is said and left."""
+        self.assertIs(self.watched.look(), self.server)
+        self.server.kill()
+        self.server.wait()
+        self.database.running = False
+        self.other.kill()
+        self.other.wait()
+        with redirect_stderr(io.StringIO()) as said:
+            server = self.watched.look()
+        self.assertEqual((server, self.database.starts), (self.made[0], 1))
+        self.assertIsNone(server.poll())
+        for words in ("The application has ended", "The database has ended", "simulated services have ended"):
+            self.assertIn(words, said.getvalue())
+
+    def test_what_ends_again_and_again_is_given_up(self):
+        """After five times in a minute, with where to look."""
+        with redirect_stderr(io.StringIO()), self.assertRaisesRegex(BodkinError, "again and again; see"):
+            for _ in range(serving.RESTARTS + 1):
+                self.database.running = False
+                self.watched.look()
+        self.assertEqual(self.database.starts, serving.RESTARTS)
+
+    def test_ready_is_not_said_where_the_stand_in_is_not_there(self):
+        """Another program had taken its port."""
+        self.other.kill()
+        self.other.wait()
+        with self.assertRaisesRegex(BodkinError, "simulated services have ended"):
+            serving._check_beside(self.other)

@@ -1,9 +1,11 @@
 """Backup, drop, restore: the same rows and the same answers; files that are none are found out beforehand."""
 
+import hashlib
 import json
 import tempfile
 import unittest
 import zipfile
+from datetime import datetime
 from pathlib import Path
 
 from fastapi.testclient import TestClient
@@ -11,10 +13,13 @@ from sqlalchemy import select, text
 
 from bodkin.api.app import build
 from bodkin.core.errors import BadInput, Conflict
+from bodkin.exchange.imports import imports
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.backup import restore_backup, write_backup
 from bodkin.store.tables import Base, Student
 from tests.api.application import SCOPE
-from tests.support import stage
+from tests.support import files, killed, stage
+from tests.support.answers import AS_IT_IS
 
 
 def everything(store):
@@ -34,7 +39,21 @@ def answers(store):
     return [client.get(f"/api/{path}", params=params).json() for path, params in asked]
 
 
-class Backups(unittest.TestCase):
+class Damaged:
+    """Copies of a backup with something changed in them."""
+
+    def damaged(self, change):
+        """A copy of the backup with something changed in its parts."""
+        path = self.folder / "damaged.zip"
+        with zipfile.ZipFile(self.path) as packed, zipfile.ZipFile(path, "w") as out:
+            for name in packed.namelist():
+                content = change(name, packed.read(name))
+                if content is not None:
+                    out.writestr(name, content)
+        return path
+
+
+class Backups(Damaged, unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         holder = tempfile.TemporaryDirectory()
@@ -87,16 +106,6 @@ class Backups(unittest.TestCase):
         self.assertEqual(self.path.stat().st_mode & 0o077, 0)
         self.assertEqual([path.name for path in self.folder.glob("all*")], ["all.zip"])
 
-    def damaged(self, change):
-        """A copy of the backup with something changed in its parts."""
-        path = self.folder / "damaged.zip"
-        with zipfile.ZipFile(self.path) as packed, zipfile.ZipFile(path, "w") as out:
-            for name in packed.namelist():
-                content = change(name, packed.read(name))
-                if content is not None:
-                    out.writestr(name, content)
-        return path
-
     def test_damaged_and_foreign_files(self):
         """Each is told before anything is touched."""
         store, _ = stage.fresh()
@@ -124,3 +133,87 @@ class Backups(unittest.TestCase):
             with self.subTest(words=words), self.assertRaisesRegex(BadInput, words):
                 restore_backup(store, path, replace=False)
         self.assertEqual(everything(store), before)
+
+
+class Small(Damaged, unittest.TestCase):
+    """A backup of a few hundred rows."""
+
+    @classmethod
+    def setUpClass(cls):
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.folder = Path(holder.name)
+        cls.path = cls.folder / "all.zip"
+        store, _ = stage.fresh()
+        with store.writing(scores=True) as session:
+            changes = Changes(answers=AS_IT_IS)
+            imports.bring_in(session, "s.csv", files.scores(2).encode(), None, datetime(2026, 9, 1), changes)
+        write_backup(store, cls.path)
+
+    def test_a_manifest_that_was_changed_is_no_manifest(self):
+        """Whatever shape it has now: told in words, and nothing is touched."""
+        store, _ = stage.fresh()
+        before = everything(store)
+        whole = json.loads(zipfile.ZipFile(self.path).read("manifest.json"))
+        for changed in (
+            [], "x", {}, whole | {"tables": []}, whole | {"tables": {"student": 3}}, whole | {"revision": 7},
+            whole | {"tables": {"student": {"columns": "id", "rows": 1, "sha256": ""}}},
+            whole | {"tables": {"student": {"columns": ["id"], "rows": "1", "sha256": ""}}},
+        ):  # fmt: skip
+            written = json.dumps(changed)
+            with self.subTest(written[:60]), self.assertRaisesRegex(BadInput, "this is no backup of Bodkin"):
+                restore_backup(
+                    store,
+                    self.damaged(lambda name, data, w=written: w if name == "manifest.json" else data),
+                    replace=False,
+                )
+        self.assertEqual(everything(store), before)
+
+    def test_wrong_content_under_a_right_checksum_destroys_nothing(self):
+        """Built up beside what is there and compared; only then would it be put in its place."""
+        store, _ = stage.fresh()
+        with store.writing(scores=True) as session:
+            session.add(Student(student_id="x"))
+        before = everything(store)
+        for table, change in (
+            ("student", lambda text: text.replace("\t", "\tnonsense", 3)),
+            ("result", lambda text: f"x{text}"),
+            ("student", lambda text: text.split("\n", 1)[1]),
+        ):  # fmt: skip
+            with zipfile.ZipFile(self.path) as packed:
+                manifest = json.loads(packed.read("manifest.json"))
+                text = change(packed.read(f"{table}.tsv").decode())
+            manifest["tables"][table] |= {"sha256": hashlib.sha256(text.encode()).hexdigest(), "rows": text.count("\n")}
+            parts = {"manifest.json": json.dumps(manifest), f"{table}.tsv": text}
+            with self.subTest(table), self.assertRaises(BadInput):
+                restore_backup(store, self.damaged(lambda name, data, p=parts: p.get(name, data)), replace=True)
+            self.assertEqual(everything(store), before)
+            with store.reading() as session:
+                left = {str(name) for name in session.scalars(text("SHOW DATABASES"))}
+            self.assertFalse({one for one in left if one.endswith(("_restoring", "_replaced"))})
+
+    def test_killed_at_any_moment_all_or_nothing_is_there(self):
+        """A process killed in the middle of a restore leaves what was there, or has put the whole in its place."""
+        store, url = stage.fresh()
+        with store.writing(scores=True) as session:
+            session.add(Student(student_id="x"))
+        own = self.folder / "small.zip"
+        write_backup(store, own)
+        small = len(everything(store)["student"])
+        seen = set()
+        for after in (0.1, 0.8, 3.0):
+            killed.kill_restore(url, self.path, after)
+            rows = len(everything(store)["student"])
+            self.assertTrue(rows == small or rows > 100, rows)
+            seen.add(rows == small)
+            if rows != small:
+                restore_backup(store, own, replace=True)
+            self.assertEqual(len(everything(store)["student"]), small)
+        self.assertTrue(any(seen))
+        # The logs are guarded still, and the next try works.
+        restore_backup(store, self.path, replace=True)
+        with store.reading() as session:
+            triggers = session.scalar(
+                text("SELECT COUNT(*) FROM information_schema.triggers WHERE trigger_schema = DATABASE()")
+            )
+        self.assertEqual(triggers, 4)

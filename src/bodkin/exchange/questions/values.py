@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from bodkin.exchange.questions.question import LEAVE, NEW, SAME, Answers, Choice, Item, Question
+from bodkin.store.reads.corrected import corrected
 from bodkin.store.tables import Assessment, Person, Program, Result, School, SchoolYear, Section, Strand
 
 CLOSE = 0.85
@@ -102,7 +103,10 @@ def _asked(session: Session, rows: pl.DataFrame, column: _Column) -> Question | 
     counts = {value: (n, first) for value, n, first in found.sort("n", descending=True).iter_rows()}
     if not counts:
         return None
-    known = sorted({one for one in session.scalars(select(column.known).distinct()) if one})
+    there = set(session.scalars(select(column.known).distinct()))
+    # What a file called a result whose language somebody has corrected is known too.
+    there |= set(corrected(session).said.get(column.name, {}).values())
+    known = sorted(one for one in there if one)
     fresh = [value for value in counts if value not in set(known)]
     items = []
     # What the file itself writes more often is what a rarer spelling of it may mean.
