@@ -176,15 +176,18 @@ class Small(Damaged, unittest.TestCase):
             session.add(Student(student_id="x"))
         before = everything(store)
         for table, change in (
-            ("student", lambda text: text.replace("\t", "\tnonsense", 3)),
-            ("result", lambda text: f"x{text}"),
-            ("student", lambda text: text.split("\n", 1)[1]),
+            ("student", lambda lines: lines.replace("\t", "\tnonsense", 3)),
+            ("result", lambda lines: f"x{lines}"),
+            ("student", lambda lines: lines.split("\n", 1)[1]),
         ):  # fmt: skip
             with zipfile.ZipFile(self.path) as packed:
                 manifest = json.loads(packed.read("manifest.json"))
-                text = change(packed.read(f"{table}.tsv").decode())
-            manifest["tables"][table] |= {"sha256": hashlib.sha256(text.encode()).hexdigest(), "rows": text.count("\n")}
-            parts = {"manifest.json": json.dumps(manifest), f"{table}.tsv": text}
+                written = change(packed.read(f"{table}.tsv").decode())
+            manifest["tables"][table] |= {
+                "sha256": hashlib.sha256(written.encode()).hexdigest(),
+                "rows": written.count("\n"),
+            }
+            parts = {"manifest.json": json.dumps(manifest), f"{table}.tsv": written}
             with self.subTest(table), self.assertRaises(BadInput):
                 restore_backup(store, self.damaged(lambda name, data, p=parts: p.get(name, data)), replace=True)
             self.assertEqual(everything(store), before)
