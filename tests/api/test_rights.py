@@ -68,6 +68,8 @@ ROWS = [
     ("POST", "/api/check/reasons", {}, {"student_id": "none"}, NOT_AIDES),
     ("GET", "/api/students", {"q": "a"}, None, EVERYONE),
     ("GET", "/api/students/{student_id}", {}, None, EVERYONE),
+    ("GET", "/api/students/{student_id}/results", {}, None, LEADS),
+    ("POST", "/api/students/results/{result_id}/corrections", {}, {"column": "score", "why": "x"}, LEADS),
     ("GET", "/api/groups", {}, None, EVERYONE),
     ("GET", "/api/groups/adults", {}, None, NOT_AIDES),
     ("GET", "/api/groups/{group_id}", {}, None, EVERYONE),
@@ -96,7 +98,19 @@ ROWS = [
     ("POST", "/api/imports/preview", {}, None, COACH),
     ("GET", "/api/imports/progress", {}, None, COACH),
     ("POST", "/api/imports/look", {}, {"drafts": ["0"]}, COACH),
+    ("POST", "/api/imports/rehearse", {}, {"drafts": ["0"]}, COACH),
     ("POST", "/api/imports/bring-in", {}, {"drafts": ["0"]}, COACH),
+    ("GET", "/api/imports/{import_id}/undo", {}, None, COACH),
+    ("GET", "/api/demo", {}, None, NO_ONE_NEEDED),
+    ("GET", "/api/setup/first-day", {}, None, COACH),
+    ("GET", "/api/setup/templates/{kind}", {}, None, COACH),
+    ("GET", "/api/setup/templates/{kind}.{form}", {}, None, COACH),
+    ("GET", "/api/setup/samples", {}, None, COACH),
+    ("POST", "/api/setup/samples/{name}", {}, None, COACH),
+    ("GET", "/api/watched", {}, None, COACH),
+    ("PUT", "/api/watched/hour", {}, {"at_hour": 99}, COACH),
+    ("POST", "/api/watched/{name}", {}, None, COACH),
+    ("DELETE", "/api/watched/{name}", {}, None, COACH),
     ("POST", "/api/imports/edited", {}, {"kind": "cuts", "rows": [{"band": "x"}]}, COACH),
     ("POST", "/api/imports/{draft}/changes", {}, {}, COACH),
     ("GET", "/api/imports/{draft}/refused.{form}", {}, None, COACH),
@@ -184,8 +198,8 @@ class Rights(unittest.TestCase):
         self.assertEqual(set(GRANTS), set(Right))
 
     def call(self, client, method, path, parameters, body):
-        numbers = dict.fromkeys(("group_id", "import_id", "source_id", "key"), 0)
-        words = dict.fromkeys(("student_id", "draft", "name"), "none")
+        numbers = dict.fromkeys(("group_id", "import_id", "source_id", "key", "result_id"), 0)
+        words = dict.fromkeys(("student_id", "draft", "name", "kind"), "none")
         url = path.format(form="csv", part="missing", state="done", **words, **numbers)
         return client.request(method, url, params=parameters, json=body)
 

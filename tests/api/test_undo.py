@@ -70,6 +70,9 @@ class EveryAct(unittest.TestCase):
             "set aside": lambda: coach.post(
                 "/api/check/decisions", json={"act": "set aside", "result_id": result, "why": "left the room"}
             ),
+            "correction": lambda: coach.post(
+                f"/api/students/results/{result}/corrections", json={"column": "score", "value": "501", "why": "typed"}
+            ),
             "keep": lambda: coach.post("/api/check/decisions", json={"act": "keep", "result_id": result}),
             "retest": lambda: coach.post("/api/check/retests", json={**retest, "why": "ill"}),
             "reason": lambda: coach.post(

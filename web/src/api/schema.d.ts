@@ -1644,26 +1644,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/setup/templates/{kind}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Columns
-         * @description The columns that a file of a kind can have, those it needs first.
-         */
-        get: operations["columns_api_setup_templates__kind__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/setup/templates/{kind}.{form}": {
         parameters: {
             query?: never;
@@ -1676,6 +1656,26 @@ export interface paths {
          * @description An empty file of a kind: its header, to be filled.
          */
         get: operations["template_api_setup_templates__kind___form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/templates/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Columns
+         * @description The columns that a file of a kind can have, those it needs first.
+         */
+        get: operations["columns_api_setup_templates__kind__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -16260,24 +16260,26 @@ export interface operations {
             };
         };
     };
-    columns_api_setup_templates__kind__get: {
+    template_api_setup_templates__kind___form__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 kind: string;
+                form: components["schemas"]["Form"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Successful Response */
+            /** @description A table as a file. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TemplateColumn"][];
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             /** @description Bad Request */
@@ -16381,26 +16383,24 @@ export interface operations {
             };
         };
     };
-    template_api_setup_templates__kind___form__get: {
+    columns_api_setup_templates__kind__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 kind: string;
-                form: components["schemas"]["Form"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description A table as a file. */
+            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/csv": string;
-                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "application/json": components["schemas"]["TemplateColumn"][];
                 };
             };
             /** @description Bad Request */

@@ -77,16 +77,16 @@ def _columns(kind: str) -> list[TemplateColumn]:
     ]
 
 
-@router.get("/setup/templates/{kind}")
-def columns(kind: str, _context: Setup) -> list[TemplateColumn]:
-    """The columns that a file of a kind can have, those it needs first."""
-    return _columns(kind)
-
-
 @router.get("/setup/templates/{kind}.{form}", response_class=Response, responses=TABLE_FILES)
 def template(kind: str, form: Form, _context: Setup) -> Response:
     """An empty file of a kind: its header, to be filled."""
     return table_file(Table([column.name for column in _columns(kind)], []), f"{kind}-template", form)
+
+
+@router.get("/setup/templates/{kind}")
+def columns(kind: str, _context: Setup) -> list[TemplateColumn]:
+    """The columns that a file of a kind can have, those it needs first."""
+    return _columns(kind)
 
 
 def _samples(context: Context) -> list[Sample]:
