@@ -244,7 +244,7 @@ class Exports(OnCopy):
             session.flush()
             at = {"person_id": 1, "at": "2027-02-12 10:00:00"}
             session.execute(ExportLog.__table__.insert().values(**at, what="x", form="csv", students=1))
-            session.execute(ViewLog.__table__.insert().values(**at, student_id=1))
+            session.execute(ViewLog.__table__.insert().values(**at, student="s"))
         for statement in (
             "UPDATE view_log SET person_id = 1", "DELETE FROM view_log", "DELETE FROM export_log",
             "UPDATE export_log SET students = 0",

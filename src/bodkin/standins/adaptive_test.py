@@ -17,7 +17,7 @@ from pydantic import BaseModel, Field
 from scipy.special import expit
 
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
-from bodkin.core.scores.adaptive import administer, expected_ability
+from bodkin.core.scores.adaptive import Sitting, administer, expected_ability, likeliest_ability
 from bodkin.demo.district import GRADES, GROWN, SCALES, Scale
 
 BANK = 480
@@ -103,6 +103,19 @@ def _grown(scale: Scale, sitter: Sitter, season: str) -> float:
     return middle(scale, sitter.grade, season) - middle(scale, sitter.grade, before)
 
 
+def _scored(sitting: Sitting, hard: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Ability and error of each student in logits: what the answers make likeliest.
+
+    The expected ability, which chooses the items, is drawn to the middle, at the ends of the scale by more than half
+    an error; the likeliest one is not. Where every answer was right, or none, there is no likeliest one.
+    """
+    given = np.where(sitting.items >= 0, sitting.right, np.nan)
+    likeliest = likeliest_ability(given, hard[np.maximum(sitting.items, 0)])
+    none = np.isnan(likeliest.estimate)
+    estimate = np.where(none, sitting.ability.estimate, likeliest.estimate)
+    return estimate, np.where(none, sitting.ability.error, likeliest.error)
+
+
 def run_class(asked: Asked, scale: Scale, truth: FloatArray | None = None) -> list[Sat]:
     """Every student's test from the first item to the last.
 
@@ -124,16 +137,17 @@ def run_class(asked: Asked, scale: Scale, truth: FloatArray | None = None) -> li
         return right
 
     sitting = administer(hard, last.size, answer, MOST_ITEMS, ERROR_WANTED)
+    ability, errors = _scored(sitting, hard)
     found = []
     for at, one in enumerate(asked.students):
         given = sitting.items[at][sitting.items[at] >= 0]
         right = sitting.right[at][: given.size]
-        score = middles[at] + POINTS_A_LOGIT * sitting.ability.estimate[at]
+        score = middles[at] + POINTS_A_LOGIT * ability[at]
         strands = []
         for place, name in enumerate(scale.strands):
             mine = strand[given] == place
             # A strand has few items: what the whole test says is where it begins.
-            part = expected_ability(right[mine][None, :], hard[given[mine]], float(sitting.ability.estimate[at]), 0.5)
+            part = expected_ability(right[mine][None, :], hard[given[mine]], float(ability[at]), 0.5)
             points, error = part.estimate[0] * POINTS_A_LOGIT, part.error[0] * POINTS_A_LOGIT
             strands.append(
                 StrandSat(strand=name, score=_points(middles[at] + points), standard_error=round(float(error), 1))
@@ -141,7 +155,7 @@ def run_class(asked: Asked, scale: Scale, truth: FloatArray | None = None) -> li
         found.append(
             Sat(
                 student_id=one.student_id, score=_points(score),
-                standard_error=round(float(sitting.ability.error[at]) * POINTS_A_LOGIT, 1),
+                standard_error=round(float(errors[at]) * POINTS_A_LOGIT, 1),
                 minutes=float(np.round(given.size * SECONDS_AN_ITEM * rng.uniform(0.75, 1.3) / 60)),
                 items_tried=int(given.size), items_right=int(right.sum()), strands=strands,
             )
