@@ -108,11 +108,11 @@ class Roster:
         }
         programs = _known(name for text in rows["programs"].drop_nulls().unique() for name in text.split(";"))
         new: dict[str, list[Any]] = {
-            "schools": [name for name in _known(rows["school"]) if name not in keys.schools],
-            "school_years": [name for name in _known(rows["school_year"]) if name not in keys.years],
-            "windows": [name for name in _known(rows["window"]) if name not in keys.windows],
+            "schools": [name for name in _known(rows["school"].unique()) if name not in keys.schools],
+            "school_years": [name for name in _known(rows["school_year"].unique()) if name not in keys.years],
+            "windows": [name for name in _known(rows["window"].unique()) if name not in keys.windows],
             "classes": sorted((s for s in sections if s not in keys.sections), key=str),
-            "teachers": [name for name in _known(rows["teacher"]) if name not in keys.teachers],
+            "teachers": [name for name in _known(rows["teacher"].unique()) if name not in keys.teachers],
             "programs": [name for name in programs if name not in keys.programs],
         }
         latest = rows.sort(["tested_on", "line"], nulls_last=False).group_by("student_id", maintain_order=True)

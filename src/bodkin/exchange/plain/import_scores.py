@@ -6,7 +6,7 @@ from datetime import date
 from typing import Any
 
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from bodkin.core.windows import parse_window
@@ -18,6 +18,7 @@ from bodkin.exchange.plain.plain_files import split_programs, window_by_date
 from bodkin.exchange.questions.question import NO_ANSWERS, Answers, Question, settled
 from bodkin.exchange.questions.results import beyond_range, corrected_by_hand, redated, repeated, window_and_date
 from bodkin.exchange.tables_in.reading import Reading
+from bodkin.store.bulk import Columns, read_rows
 from bodkin.store.reads.corrected import Corrected, corrected
 from bodkin.store.reads.load import load_calendar, window_names
 from bodkin.store.tables import Assessment, Norm, Person, Result, School, SchoolYear, Section, Student
@@ -52,10 +53,6 @@ ROSTER = (
 
 KEY = ("student_id", "assessment", "subject", "window", "tested_on", "language", "nth")
 """What makes a result the same one: a second result of the same day and language is the nth."""
-
-
-CHUNK = 20_000
-"""Rows that are held as Python objects at a time."""
 
 
 def _school_year(day: date | None, years: dict[str, tuple[date | None, date | None]]) -> str | None:
@@ -143,27 +140,27 @@ def _there(session: Session, rows: pl.DataFrame) -> pl.DataFrame:
     """Results that are there already for the measures of the file, with names in place of keys."""
     keys = assessment_keys(session)
     wanted = [keys[key] for key in rows.select("assessment", "subject").unique().rows() if key in keys]
-    query = (
-        select(
-            Result.id, Student.student_id, Result.assessment_id, Result.window_id, Result.tested_on, Result.language,
-            School.name, Section.name, Person.name, *(getattr(Result, name) for name in PLAIN),
-        )
-        .join(Student, Student.id == Result.student_id)
-        .outerjoin(School, School.id == Result.school_id)
-        .outerjoin(Section, Section.id == Result.section_id)
-        .outerjoin(Person, Person.id == Result.teacher_id)
-        .where(Result.assessment_id.in_(wanted))
-        .order_by(Result.id)
-    )  # fmt: skip
-    types: dict[str, Any] = {name: rows.schema[name] for name in PLAIN}
-    schema = {
-        "id": pl.Int64, "student_id": pl.String, "assessment_id": pl.Int64, "window_id": pl.Int64,
-        "tested_on": pl.Date, "language": pl.String, "school": pl.String, "section": pl.String,
-        "teacher": pl.String, **types,
+    columns: Columns = {
+        "id": (Result.id, pl.Int64()), "student_id": (Student.student_id, pl.String()),
+        "assessment_id": (Result.assessment_id, pl.Int64()), "window_id": (Result.window_id, pl.Int64()),
+        "tested_on": (Result.tested_on, pl.Date()), "language": (Result.language, pl.String()),
+        "school": (School.name, pl.String()), "section": (Section.name, pl.String()),
+        "teacher": (Person.name, pl.String()),
+        **{name: (getattr(Result, name), rows.schema[name]) for name in PLAIN},
     }  # fmt: skip
-    parts = session.execute(query.execution_options(yield_per=CHUNK)).partitions()
-    frames = [pl.DataFrame([tuple(row) for row in part], schema=schema, orient="row") for part in parts]
-    frame = pl.concat([pl.DataFrame(schema=schema), *frames])
+
+    def among(query: Select[Any]) -> Select[Any]:
+        return (
+            query.select_from(Result)
+            .join(Student, Student.id == Result.student_id)
+            .outerjoin(School, School.id == Result.school_id)
+            .outerjoin(Section, Section.id == Result.section_id)
+            .outerjoin(Person, Person.id == Result.teacher_id)
+            .where(Result.assessment_id.in_(wanted))
+            .order_by(Result.id)
+        )
+
+    frame = read_rows(session, columns, among)
     names, windows = {key: measure for measure, key in keys.items()}, window_names(session)
     frame = frame.with_columns(
         assessment=_named("assessment_id", {key: name for key, (name, _) in names.items()}),

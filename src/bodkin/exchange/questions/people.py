@@ -39,19 +39,18 @@ def _has_names(rows: pl.DataFrame) -> bool:
 
 
 def _named(rows: pl.DataFrame) -> pl.DataFrame:
-    """Each id with each name it has in the file: how often, since which line, folded."""
+    """Each id with each name it has in the file: how often and since which line."""
     some = rows.filter(pl.any_horizontal(pl.col(name).is_not_null() for name in NAMES))
-    each = some.group_by("student_id", *NAMES, maintain_order=True).agg(
+    return some.group_by("student_id", *NAMES, maintain_order=True).agg(
         pl.len().alias("n"), pl.col("line").min(), pl.col("line").max().alias("last")
     )
-    return each.with_columns(_folded_name().alias("folded"))
 
 
 def two_names(_session: Session, rows: pl.DataFrame) -> Question | None:
     """Ids that stand for two names in one file."""
     if not _has_names(rows):
         return None
-    named = _named(rows)
+    named = _named(rows).filter(pl.len().over("student_id") > 1).with_columns(_folded_name().alias("folded"))
     several = named.filter(pl.col("folded").n_unique().over("student_id") > 1).sort("line")
     items = []
     for (student,), group in several.group_by("student_id", maintain_order=True):
@@ -106,6 +105,13 @@ def renamed(session: Session, rows: pl.DataFrame, *, wholly: bool = False) -> Qu
     last = _named(rows).sort("last").unique("student_id", keep="last", maintain_order=True)
     both = last.join(_known_names(session), on="student_id", maintain_order="left").filter(
         pl.col("known_given").is_not_null() | pl.col("known_family").is_not_null()
+    )
+    # Most names are just as they are known; only the others need a closer look.
+    both = both.filter(
+        pl.any_horizontal(
+            pl.col(name).is_not_null() & pl.col(name).ne_missing(pl.col(known))
+            for name, known in zip(NAMES, ("known_given", "known_family"), strict=True)
+        )
     )
     kept = pl.concat_str([pl.col("known_given").fill_null(""), pl.col("known_family").fill_null("")], separator=" ")
     both = both.with_columns(kept.map_elements(folded, return_dtype=pl.String).alias("known_folded"))

@@ -25,6 +25,7 @@ LANGUAGES = {
     "sw": "swahili", "tl": "tagalog", "uk": "ukrainian", "ur": "urdu", "vi": "vietnamese", "zh": "chinese",
 }  # fmt: skip
 """Codes of languages and their English names (ISO 639-1, 639-2 where there is none), for telling EN from English."""
+_OTHER_NAMES = {**LANGUAGES, **{name: code for code, name in LANGUAGES.items()}}
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,27 +58,36 @@ def folded(text: str) -> str:
     return "".join(letter for letter in plain if letter.isalnum())
 
 
-def nearest(value: str, known: Iterable[str], *, languages: bool = False, close_too: bool = True) -> str | None:
-    """The known name that another spelling most likely means; None where none is alike.
+class Spellings:
+    """Known names by how they are written without case, accents, spaces and signs."""
 
-    Without ``close_too`` only one that differs in capitals, accents, spaces and signs alone.
+    def __init__(self, known: Iterable[str]) -> None:
+        self._spelled = {folded(one): one for one in known}
 
-    >>> nearest("SaltGauge", ["Saltgauge", "Tidemark"]), nearest("EN", ["english"], languages=True)
-    ('Saltgauge', 'english')
-    """
-    spelled = {folded(one): one for one in known if one != value}
-    mine = folded(value)
-    if languages:
-        names = {**LANGUAGES, **{name: code for code, name in LANGUAGES.items()}}
-        if (other := names.get(mine)) in spelled:
-            return spelled[other]
-    if mine in spelled:
-        return spelled[mine]
-    close = difflib.get_close_matches(mine, spelled, n=1, cutoff=CLOSE) if len(mine) > 3 and close_too else []
-    # Two names that differ in a number alone are two things: Room 101 and Room 102.
-    if close and _digits(close[0]) == _digits(mine):
-        return spelled[close[0]]
-    return None
+    def add(self, name: str) -> None:
+        """Know one more name; an earlier one of the same letters stays."""
+        self._spelled.setdefault(folded(name), name)
+
+    def nearest(self, value: str, *, languages: bool = False, close_too: bool = True) -> str | None:
+        """The known name that another spelling most likely means; None where none is alike.
+
+        Without ``close_too`` only one that differs in capitals, accents, spaces and signs alone.
+
+        >>> Spellings(["Saltgauge", "Tidemark"]).nearest("SaltGauge")
+        'Saltgauge'
+        >>> Spellings(["english"]).nearest("EN", languages=True)
+        'english'
+        """
+        mine = folded(value)
+        if languages and (other := _OTHER_NAMES.get(mine)) in self._spelled:
+            return self._spelled[other] if other is not None else None
+        if mine in self._spelled:
+            return self._spelled[mine]
+        if not close_too or len(mine) <= 3:
+            return None
+        close = difflib.get_close_matches(mine, self._spelled, n=1, cutoff=CLOSE)
+        # Two names that differ in a number alone are two things: Room 101 and Room 102.
+        return self._spelled[close[0]] if close and _digits(close[0]) == _digits(mine) else None
 
 
 def _digits(text: str) -> str:
@@ -110,10 +120,11 @@ def _asked(session: Session, rows: pl.DataFrame, column: _Column) -> Question | 
     fresh = [value for value in counts if value not in set(known)]
     items = []
     # What the file itself writes more often is what a rarer spelling of it may mean.
-    often: list[str] = list(known)
+    often, spellings = list(known), Spellings(known)
     for value in fresh:
-        near = nearest(value, often, languages=column.name == "language", close_too=not column.only_near)
+        near = spellings.nearest(value, languages=column.name == "language", close_too=not column.only_near)
         often.append(value)
+        spellings.add(value)
         if near is None and (column.only_near or not known):
             continue
         n = counts[value][0]
@@ -165,7 +176,7 @@ def _classes(session: Session, rows: pl.DataFrame) -> Question | None:
         there = known.get((in_year, school), [])
         if not there or name in there:
             continue
-        near = nearest(name, there)
+        near = Spellings(there).nearest(name)
         where = f"{school}, {in_year}" if school else in_year
         said = f'class "{name}" ({where}) is not known' + (f'; the nearest is "{near}"' if near else "")
         key = PART.join((in_year, school or "", name))

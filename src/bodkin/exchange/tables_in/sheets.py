@@ -169,11 +169,18 @@ def _quick(file: str, text: str, separator: str, known: frozenset[str], notices:
     """
     text = text.replace("\r\n", "\n").replace("\r", "\n")
     if '"' in text:
+        # Empty values in quotes are many in some files, and quickly gone.
+        for _ in range(2):
+            text = text.replace(f'{separator}""{separator}', separator * 2)
+        text = text.replace(f'{separator}""\n', f"{separator}\n").replace(f'\n""{separator}', f"\n{separator}")
+    if '"' in text:
         # Around a value that holds no separator, line end or quote, quotes say nothing.
         ends = rf"{re.escape(separator)}\n"
         text = re.sub(rf'(^|[{ends}])"([^"{ends}]*)"(?=[{ends}]|$)', r"\1\2", text)
         if '"' in text:
             return None
+    if (plain := _plainest(file, text, separator, known, notices)) is not None:
+        return plain
     titles: list[str] = []
     header_line = lines = 0
     parts: list[pl.DataFrame] = []
@@ -197,6 +204,38 @@ def _quick(file: str, text: str, separator: str, known: frozenset[str], notices:
     table = pl.concat(parts)
     names = [header_name(title) for title in titles]
     return Sheet(file, names, titles, header_line, table["line"], table.get_columns()[1:], [], notices)
+
+
+def _plainest(file: str, text: str, separator: str, known: frozenset[str], notices: list[str]) -> Sheet | None:
+    """The sheet of a text whose first line is the header and in which no line is blank, read at once."""
+    first, _, body = text.partition("\n")
+    titles = first.split(separator)
+    if not body.strip() or len(titles) < 2 or len(titles) > MOST_COLUMNS or not all(title.strip() for title in titles):
+        return None
+    if place_of_header([(1, titles)], known) != 0:
+        return None
+    if not body.endswith("\n"):
+        body += "\n"
+    height = body.count("\n")
+    # As many separators as every line has, and no line with more of them: then none has fewer.
+    if "\n\n" in body or body.startswith("\n") or body.count(separator) != height * (len(titles) - 1):
+        return None
+    try:
+        table = pl.read_csv(
+            body.encode(), has_header=False, separator=separator, quote_char=None, infer_schema=False,
+            new_columns=[str(at) for at in range(len(titles))],
+        )  # fmt: skip
+    except pl.exceptions.PolarsError:
+        return None
+    if table.shape != (height, len(titles)):
+        return None
+    del body
+    line = pl.int_range(2, height + 2, dtype=pl.Int64, eager=True).alias("line")
+    columns = [_trimmed(table.drop_in_place(name)) for name in table.columns]
+    empty = pl.select(pl.all_horizontal(pl.lit(column).is_null() for column in columns)).to_series()
+    if empty.any():
+        line, columns = line.filter(~empty), [column.filter(~empty) for column in columns]
+    return Sheet(file, [header_name(title) for title in titles], titles, 1, line, columns, [], notices)
 
 
 def _some_lines(text: str) -> Iterator[list[str]]:
