@@ -50,7 +50,7 @@ class Hostile(unittest.TestCase):
 
     def test_packages_with_cells_that_make_no_sense(self):
         """Cells broken at random end in faults that name their place, never in a trace."""
-        for _ in range(40):
+        for _ in range(25):
             files = ROSTER | (BOOK if self.rng.random() < 0.5 else {})
             for _ in range(self.rng.randint(1, 4)):
                 name = self.rng.choice(list(files))

@@ -3,6 +3,7 @@
 import tempfile
 import threading
 import unittest
+from contextlib import contextmanager
 from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
@@ -14,9 +15,10 @@ from sqlalchemy import func, select, update
 from bodkin.api import sign_in
 from bodkin.api.app import build
 from bodkin.api.context import now
+from bodkin.commands import data
 from bodkin.demo.district import PASSWORD
 from bodkin.store.tables import SignInSession, SignInTry
-from bodkin.store.writes.sign_in import IDLE, LONGEST, end_sessions
+from bodkin.store.writes.sign_in import IDLE, LONGEST
 from tests.support import stage
 
 NEW = "a tidy harbor of nine boats"
@@ -243,9 +245,19 @@ class Tries(WithStore):
         self.assertEqual(most, sign_in.AT_ONCE)
 
     def test_a_new_password_by_command_ends_the_sessions(self):
-        """The same way as the command does it."""
+        """The command itself: signed out everywhere, the old password is none any more, the new one is."""
         client = self.signed_in("lead")
-        key = client.get("/api/me").json()["id"]
-        with self.store.noting() as session:
-            end_sessions(session, key, now())
+
+        @contextmanager
+        def opened(*, demo):
+            self.assertFalse(demo)
+            yield self.store
+
+        with mock.patch.object(data, "open_store", opened):
+            said = data.new_password(login="lead", password="another long one", demo=False)
+        self.assertIn("signed out everywhere", said)
         self.assertEqual(client.get("/api/me").status_code, 401)
+        self.assertEqual(self.sign_in(self.client("127.0.3.1"), "lead", PASSWORD).status_code, 401)
+        self.assertEqual(self.sign_in(self.client("127.0.3.2"), "lead", "another long one").status_code, 204)
+        with mock.patch.object(data, "open_store", opened):
+            data.new_password(login="lead", password=PASSWORD, demo=False)

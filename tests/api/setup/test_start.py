@@ -237,7 +237,6 @@ class OfAnEmptyBodkin(unittest.TestCase):
                 self.assertEqual(refused.status_code, 409)
                 answers = {question["kind"]: question["choices"][0]["answer"] for question in there["questions"]}
                 self.one.post(f"/api/imports/{there['draft']}/changes", json={"answers": answers})
-                self.one.post("/api/imports/rehearse", json={"drafts": [there["draft"]]})
                 refused = self.one.post("/api/imports/bring-in", json={"drafts": [there["draft"]]})
             self.assertGreater(refused.json()[0]["counts"]["new"], 100)
         finally:

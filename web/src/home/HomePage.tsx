@@ -10,6 +10,7 @@ import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
 import { home as words } from "../words/steps/home";
 import { Lately } from "./Lately";
+import { NeedsYou } from "./NeedsYou";
 import { WorthAWord } from "./WorthAWord";
 
 type Finding = Schemas["HomeFinding"];
@@ -94,6 +95,7 @@ export function HomePage() {
         {words.goodDay} {me.name.split(" ")[0]}
       </h1>
       <p className="lead">{words.theRoundAtAGlance}</p>
+      {me.may_set_up && <NeedsYou />}
       {steps
         .filter((step) => step.built)
         .map((step) => (

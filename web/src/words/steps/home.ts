@@ -14,4 +14,6 @@ export const home = {
   worthCelebrating: "Worth celebrating",
   sinceYouWereHere: "Since you were here",
   notBuiltYet: "Not built yet:",
+  filesNeedYou: (n: number) =>
+    n === 1 ? "1 file of the watched folder needs you" : `${n} files of the watched folder need you`,
 };
