@@ -130,6 +130,7 @@ def cases():
         for value in values:
             some = few if column != "section" else (2,)
             add(f"{column} {value}", each(set_(**{column: value}), some), asked=kind)
+    add("a known subject the test is not known in", each(set_(subject="mathematics"), few), asked="new_measure")
     add("school and class columns changed round", each(swapped("school", "section")), asked="new_school")
     add("teacher in capitals", each(lambda row: row.update(teacher=row["teacher"].upper()), few), asked="new_teacher")
     # Grades and windows.
@@ -202,6 +203,8 @@ class Plausible(unittest.TestCase):
             ("spring.csv", written(export("2025-26 spring", date(2026, 4, 20), 0))),
         ):
             cls.bring(name, content, AS_IT_IS)
+        other = [{**row, "assessment": "Hill Gauge", "subject": "mathematics"} for row in FALL[:1]]
+        cls.bring("hill.csv", written(other), AS_IT_IS)
         # The classes of this year are known from a roster.
         cls.bring("first.csv", written(FALL[:10]), AS_IT_IS)
 

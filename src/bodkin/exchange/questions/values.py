@@ -193,6 +193,31 @@ def _classes(session: Session, rows: pl.DataFrame) -> Question | None:
     return Question("new_class", "classes that are not known yet", items, settle) if items else None
 
 
+def _measures(session: Session, rows: pl.DataFrame) -> Question | None:
+    """Known tests in a known subject that they have not been in so far."""
+    pair = ["assessment", "subject"]
+    if not set(pair) <= set(rows.columns):
+        return None
+    known = set(session.execute(select(Assessment.name, Assessment.subject)).tuples())
+    tests, subjects = {test for test, _ in known}, {subject for _, subject in known}
+    groups = rows.drop_nulls(pair).group_by(pair, maintain_order=True).agg(pl.len().alias("n"), pl.col("line").head(5))
+    items = []
+    for test, subject, n, lines in groups.iter_rows():
+        if (test, subject) in known or test not in tests or subject not in subjects:
+            continue
+        there = ", ".join(sorted(other for one, other in known if one == test))
+        said = f"{test} in {subject} is new; so far it is known in {there}"
+        choices = (Choice(NEW, "a test of this subject too"), Choice(LEAVE, "leave out"))
+        items.append(Item(PART.join((test, subject)), said, tuple(lines), n, choices))
+
+    def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:
+        left = [key for key, answer in answers.items() if answer == LEAVE]
+        named = pl.concat_str(pair, separator=PART)
+        return frame.filter(~named.is_in(left).fill_null(value=False)) if left else frame
+
+    return Question("new_measure", "known tests in another subject", items, settle) if items else None
+
+
 Find = Callable[[Session, pl.DataFrame], Question | None]
 
 
@@ -205,7 +230,7 @@ def _finder(column: _Column) -> Find:
     return find
 
 
-VALUE_FINDERS: Sequence[Find] = (*map(_finder, COLUMNS), _classes)
+VALUE_FINDERS: Sequence[Find] = (*map(_finder, COLUMNS), _measures, _classes)
 """What asks about names, in the order in which one answer bears on the next."""
 
 
