@@ -74,6 +74,11 @@ class Unusual(InBrowser):
         expect(outlook.locator("details.past")).to_contain_text("came true")
         outlook.get_by_label("Aim, in percent").fill("100")
         expect(outlook).to_contain_text(re.compile(r"takes about \d+ students? more"))
+        # The aim stands in the address: the same page again, or somebody else's, shows it.
+        expect(page).to_have_url(re.compile("aim=100"))
+        page.reload()
+        expect(outlook.get_by_label("Aim, in percent")).to_have_value("100")
+        expect(outlook).to_contain_text(re.compile(r"takes about \d+ students? more"))
         expect(page.locator(".fig svg")).to_have_attribute("aria-label", re.compile("expected, .* 8 times in 10"))
         either = outlook.get_by_title(re.compile("between 30 and 70"))
         count = int(either.inner_text())

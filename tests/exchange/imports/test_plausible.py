@@ -325,6 +325,15 @@ class Answered(unittest.TestCase):
         self.assertEqual(sorted(name for (name,) in self.ask("SELECT name FROM school")),
                          ["North Shore", "South Shore", "Westshore"])  # fmt: skip
 
+    def test_each_is_the_same_as_its_nearest(self):
+        """One word for all of a kind; what has no near one stays open."""
+        rows = each(lambda row: row.update(school=row["school"].upper()))
+        self.bring(written(rows), {"new_school": "nearest"})
+        self.assertEqual(len(self.ask("SELECT name FROM school")), 2)
+        rows[20]["school"] = "Elsewhere"
+        with self.assertRaisesRegex(Conflict, "1 question is open"):
+            self.bring(written(rows), {"new_school": "nearest"})
+
     def test_lines_that_stand_twice(self):
         """Counted once, or both where they are two sittings; the same file again asks nothing."""
         doubled = written([*FALL[:20], FALL[19]])

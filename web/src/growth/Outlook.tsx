@@ -1,6 +1,7 @@
 /** The outlook: one band rising from today to the window to come, an aim as a flag, and whom it would take. */
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { asked, type Scope } from "../scope/scope";
@@ -45,7 +46,21 @@ function Past({ past }: { past: NonNullable<Answer["past"]> }) {
 
 /** The outlook of a scope beside the aim that a person types; nothing where the window is not to come. */
 export function useOutlook(scope: Scope, on: boolean) {
-  const [typed, setTyped] = useState("");
+  const [params, setParams] = useSearchParams();
+  const [typed, setTyped] = useState(params.get("aim") ?? "");
+  const written = params.get("aim") ?? "";
+  // The aim stands in the address like everything else that is chosen, and stays when the scope changes.
+  useEffect(() => {
+    if (!on || written === typed) return;
+    setParams(
+      (now) => {
+        if (typed) now.set("aim", typed);
+        else now.delete("aim");
+        return now;
+      },
+      { replace: true },
+    );
+  }, [on, typed, written, setParams]);
   const share = Number(typed) / 100;
   const aim = typed !== "" && share > 0 && share <= 1 ? share : null;
   const query = useQuery({

@@ -17,7 +17,7 @@ from bodkin.exchange.imports import imports as exchange
 from bodkin.exchange.imports.bundles import Waiting, bring_in_all, preview_all
 from bodkin.exchange.imports.kinds import KINDS, whole_kind
 from bodkin.exchange.imports.understanding import Understood, opened
-from bodkin.exchange.questions.question import Answers, Question
+from bodkin.exchange.questions.question import NEAREST, Answers, Choice, Question
 from bodkin.exchange.tables_in.dates import DAY_FORMATS
 from bodkin.store.database import Store
 from bodkin.store.reads.load import load_score_table
@@ -199,16 +199,15 @@ def _mapping(understood: Understood) -> MappingAnswer:
 def _question(question: Question, answers: Answers) -> QuestionAnswer:
     # What every item takes can be said of all of them at once.
     common = set.intersection(*({choice.answer for choice in item.choices} for item in question.items))
+    choices = [choice for choice in question.items[0].choices if choice.answer in common]
+    if all(item.nearest not in (None, *common) for item in question.items):
+        choices.insert(0, Choice(NEAREST, "each the same as its nearest"))
     return QuestionAnswer(
         kind=question.kind,
         words=question.words,
         n=len(question.items),
         open=question.open(answers),
-        choices=[
-            ChoiceAnswer(answer=choice.answer, words=choice.words)
-            for choice in question.items[0].choices
-            if choice.answer in common
-        ],
+        choices=[ChoiceAnswer(answer=choice.answer, words=choice.words) for choice in choices],
         items=[
             QuestionItem(
                 key=item.key,

@@ -56,7 +56,8 @@ def refused_rows(
         return ["file", "line", "column", REASON], list(rows)
     raw = open_sheet(file, content, KNOWN, changes.sheet)
     understood, reading = _read(session, file, content, changes)
-    # Some rows are only refused for what the tables lack.
+    # Some rows are only refused for what the tables lack, or once it is said whom they mean.
+    ask(session, understood.kind, reading, changes.answers, changes.today)
     KINDS[understood.kind].plan(session, reading, changes.answers)
     why: dict[int, list[str]] = {}
     for fault in reading.faults:

@@ -9,8 +9,9 @@ Answers = Mapping[str, str]
 """Answers by ``kind`` (to all of a kind) or ``kind/key`` (to one); the one holds over the all."""
 
 NO_ANSWERS: Answers = {}
-SAME, NEW, LEAVE = "same", "new", "leave"
-"""Answers that many questions have: it is the one that is known, it is a new one, these rows stay out."""
+SAME, NEW, LEAVE, NEAREST = "same", "new", "leave", "nearest"
+"""Answers that many questions have: it is the one that is known, it is a new one, these rows stay out; and, to all of
+a kind, each is the same as the one that is nearest to it."""
 LINES_SHOWN = 5
 
 
@@ -36,11 +37,18 @@ class Item:
     choices: tuple[Choice, ...]
     known: tuple[str, ...] = ()
 
-    def takes(self, answer: str) -> bool:
-        """Whether an answer is one of this item's."""
-        if answer.startswith(f"{SAME}:"):
-            return answer.split(":", 1)[1] in self.known
-        return any(choice.answer == answer for choice in self.choices)
+    @property
+    def nearest(self) -> str | None:
+        """The answer that it is the same as the nearest known one; None where none is near."""
+        return next((choice.answer for choice in self.choices if choice.answer.startswith(f"{SAME}:")), None)
+
+    def taken(self, answer: str) -> str | None:
+        """An answer as this item has it; None where it is none of its answers."""
+        if answer == NEAREST:
+            return self.nearest
+        if any(choice.answer == answer for choice in self.choices):
+            return answer
+        return answer if answer.startswith(f"{SAME}:") and answer.split(":", 1)[1] in self.known else None
 
 
 Settle = Callable[[pl.DataFrame, Answers], pl.DataFrame]
@@ -59,8 +67,8 @@ class Question:
     def answer_to(self, item: Item, answers: Answers) -> str | None:
         """What was answered for an item, for it alone or for all of its kind; None while it is open."""
         for given in (answers.get(f"{self.kind}/{item.key}"), answers.get(self.kind)):
-            if given is not None and item.takes(given):
-                return given
+            if given is not None and (taken := item.taken(given)) is not None:
+                return taken
         return None
 
     def answered(self, answers: Answers) -> dict[str, str]:
