@@ -5,6 +5,7 @@ import "./styles/base.css";
 import "./styles/frame.css";
 import "./styles/steps.css";
 import "./styles/pages.css";
+import "./styles/import-desk.css";
 import "./styles/views.css";
 import "./styles/narrow.css";
 import { StrictMode } from "react";

@@ -8,12 +8,14 @@ from datetime import datetime, timedelta
 from sqlalchemy import select
 
 from bodkin.core.errors import Conflict
+from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.reads.load import window_names
-from bodkin.store.tables import Act, Correction, ImportMapping, Person, Result, RetestRequest, Student
+from bodkin.store.tables import Act, Correction, Import, ImportMapping, Person, Result, RetestRequest, Student
 from bodkin.store.writes import corrections, decisions
 from bodkin.store.writes.undo import act_of_import, along, undo
+from bodkin.store.writes.undo_imports import restore
 from tests.support import stage
 from tests.support.answers import AS_IT_IS
 
@@ -212,3 +214,24 @@ class Decided(unittest.TestCase):
             self.assertEqual(session.execute(select(Result.score, Result.state)).one(), (500, None))
             states = dict(session.execute(select(Act.id, Act.state)).all())
         self.assertEqual((states[act], states[aside]), ("undone", "undone"))
+
+
+class ChangedTwice(unittest.TestCase):
+    def test_a_row_that_an_import_changed_twice_is_as_it_was_first(self):
+        """Whatever columns each change was of, and whatever else changed in between."""
+        store, _ = stage.fresh()
+        with store.writing(scores=False) as session:
+            session.add_all(Student(student_id=one, given_name="G", family_name="F") for one in ("x", "y"))
+            session.flush()
+            x, y = session.scalars(select(Student.id).order_by(Student.student_id))
+            row = Import(file="f", sha256="", kind="k", counts={}, at=datetime(2026, 9, 1), state="done")
+            session.add(row)
+            session.flush()
+            ledger = Ledger(session, row.id)
+            ledger.change(Student, [{"id": x, "given_name": "A", "family_name": "B"}])
+            ledger.change(Student, [{"id": x, "given_name": "C"}])
+            ledger.change(Student, [{"id": y, "given_name": "A", "family_name": "B"}])
+            restore(session, row.id)
+        with store.reading() as session:
+            names = session.execute(select(Student.given_name, Student.family_name)).all()
+        self.assertEqual([tuple(one) for one in names], [("G", "F"), ("G", "F")])

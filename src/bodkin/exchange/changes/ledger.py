@@ -49,23 +49,28 @@ class Ledger:
 
         Raises RowRefused, where the places are known, for the first row that the tables cannot hold.
         """
-        known = [{**row, "import_id": self.import_id} for row in rows]
-        if len(rows) >= MANY and places is None:
+        if not rows:
+            return
+        if places is None:
+            self._insert(table, rows)
+            return
+        try:
+            with self.session.begin_nested():
+                self._insert(table, rows)
+        except (IntegrityError, RuntimeError):
+            self._one_by_one(table, rows, places)
+
+    def _insert(self, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
+        if len(rows) >= MANY:
             self.add_frame(table, pl.DataFrame(rows, infer_schema_length=None))
-        elif rows and places is None:
-            self.session.execute(insert(table), known)
-        elif rows and places is not None:
-            try:
-                with self.session.begin_nested():
-                    self.session.execute(insert(table), known)
-            except IntegrityError:
-                self._one_by_one(table, known, places)
+        else:
+            self.session.execute(insert(table), [{**row, "import_id": self.import_id} for row in rows])
 
     def _one_by_one(self, table: type[Base], rows: Sequence[dict[str, Any]], places: Sequence[tuple[int, str]]) -> None:
         """Insert rows singly, to find the one that cannot be held."""
         for row, (line, said) in zip(rows, places, strict=True):
             try:
-                self.session.execute(insert(table), [row])
+                self.session.execute(insert(table), [{**row, "import_id": self.import_id}])
             except IntegrityError as error:
                 raise RowRefused(line, said) from error
 

@@ -3,7 +3,6 @@
 import hashlib
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any
 
 import polars as pl
 from sqlalchemy import select
@@ -15,7 +14,7 @@ from bodkin.exchange.changes.ledger import Ledger, RowRefused
 from bodkin.exchange.changes.plans import Plan, ReportProgress, no_progress
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports.kinds import KINDS, KNOWN, WHOLE_KINDS, whole_kind
-from bodkin.exchange.imports.understanding import NOTHING_SAID, Changes, Understood, opened
+from bodkin.exchange.imports.understanding import NOTHING_SAID, Changes, Understood, opened, remembered
 from bodkin.exchange.questions.ask import ask
 from bodkin.exchange.questions.question import Question, open_items
 from bodkin.exchange.questions.values import safe_meanings
@@ -164,7 +163,8 @@ def bring_in(
     session.add(row)
     session.flush()
     ledger = Ledger(session, row.id, progress)
-    if not how.changes_nothing and how.remembered() != _remembered(session, understood.shape):
+    known = remembered(session, understood.shape)
+    if not how.changes_nothing and (known is None or how.remembered() != known.mapping):
         kept = {"shape": understood.shape, "kind": seen.kind, "mapping": how.remembered(), "by_id": by_id, "at": now}
         ledger.add(ImportMapping, [kept])
     try:
@@ -183,11 +183,6 @@ def bring_in(
 def open_words(seen: Preview) -> str:
     """What is open about a file, in words."""
     return "1 question is open" if seen.open == 1 else f"{seen.open} questions are open"
-
-
-def _remembered(session: Session, shape: str) -> dict[str, Any] | None:
-    newest = select(ImportMapping.mapping).where(ImportMapping.shape == shape)
-    return session.scalar(newest.order_by(ImportMapping.id.desc()).limit(1))
 
 
 def _learned(seen: Preview, changes: Changes) -> Mapped:

@@ -108,6 +108,12 @@ def recognise(sheet: Sheet) -> str:
     return _kind_of(sheet)[0]
 
 
+def remembered(session: Session, shape: str) -> ImportMapping | None:
+    """How files of a shape are read, as the newest import that taught it has it."""
+    newest = select(ImportMapping).where(ImportMapping.shape == shape).order_by(ImportMapping.id.desc())
+    return session.scalar(newest.limit(1))
+
+
 def understand(session: Session, sheet: Sheet, changes: Changes) -> Understood:
     """How a file is read: as a person says, as remembered for this shape, or as Bodkin proposes.
 
@@ -116,8 +122,7 @@ def understand(session: Session, sheet: Sheet, changes: Changes) -> Understood:
     """
     shape = shape_of(sheet)
     latest = last_year_known(session, changes.today)
-    newest = select(ImportMapping).where(ImportMapping.shape == shape).order_by(ImportMapping.id.desc()).limit(1)
-    kept = session.scalar(newest)
+    kept = remembered(session, shape)
     source: Source
     if changes.how is not None:
         kind, how, source = changes.kind or recognise(sheet), changes.how, "by hand"

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import date, datetime
+from itertools import groupby
 from typing import Any
 
 from sqlalchemy import Table, bindparam, delete, insert, select, tuple_, update
@@ -110,7 +111,7 @@ def restore(session: Session, import_id: int) -> None:
     changes = session.scalars(
         select(ImportChange).where(ImportChange.import_id == import_id).order_by(ImportChange.id.desc())
     ).all()
-    alike: dict[tuple[str, tuple[str, ...]], list[dict[str, Any]]] = {}
+    changed: list[tuple[tuple[str, tuple[str, ...]], dict[str, Any]]] = []
     for change in changes:
         before = _typed(tables[change.table], change.before)
         before.pop("id", None)
@@ -118,9 +119,10 @@ def restore(session: Session, import_id: int) -> None:
             # The versions of the data only ever rise.
             before = {"name": before["name"]}
         if change.act == "changed" and before:
-            alike.setdefault((change.table, tuple(before)), []).append({**before, "@id": change.row_id})
-    for (name, columns), rows in alike.items():
-        table = tables[name]
+            changed.append(((change.table, tuple(before)), {**before, "@id": change.row_id}))
+    # The last change first, even where one row was changed twice; runs of the same columns go together.
+    for (name, columns), run in groupby(changed, key=lambda one: one[0]):
+        table, rows = tables[name], [row for _, row in run]
         put_back = update(table).where(table.c.id == bindparam("@id"))
         session.execute(put_back.values({column: bindparam(column) for column in columns}), rows)
     for table in reversed(_brought_tables()):
