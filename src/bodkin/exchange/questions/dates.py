@@ -6,7 +6,7 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from bodkin.exchange.questions.question import LEAVE, Answers, Choice, Item, Question, without_lines
+from bodkin.exchange.questions.question import LEAVE, Answers, Choice, Item, Question, without_left
 from bodkin.store.tables import SchoolYear
 
 KEEP = "keep"
@@ -59,7 +59,7 @@ def days_outside(session: Session, rows: pl.DataFrame, today: date) -> Question 
     ]
 
     def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:
-        return without_lines(frame, [at for key, answer in answers.items() if answer == LEAVE for at in found[key]])
+        return without_left(frame, answers, found)
 
     words = f"days before {first:%B} {first.day}, {first.year} or after {last:%B} {last.day}, {last.year}"
     return Question("day_outside", words, items, settle) if items else None

@@ -16,7 +16,7 @@ from bodkin.exchange.questions.question import (
     Item,
     Question,
     lines_of,
-    without_lines,
+    without_left,
 )
 from bodkin.exchange.questions.values import Find, folded
 from bodkin.store.tables import SchoolYear, Student, StudentYear
@@ -275,7 +275,7 @@ def other_grades(session: Session, rows: pl.DataFrame) -> Question | None:
     grades = {key: key.split(" ", 1)[0] for key in lines}
 
     def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:
-        frame = without_lines(frame, [at for key, answer in answers.items() if answer == LEAVE for at in lines[key]])
+        frame = without_left(frame, answers, lines)
         kept = {at: grades[key] for key, answer in answers.items() if answer == KEEP for at in lines[key]}
         if not kept:
             return frame

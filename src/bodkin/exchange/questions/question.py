@@ -96,6 +96,11 @@ def without_lines(rows: pl.DataFrame, lines: Sequence[int]) -> pl.DataFrame:
     return rows.filter(~pl.col("line").is_in(list(lines))) if lines else rows
 
 
+def without_left(rows: pl.DataFrame, answers: Answers, lines: Mapping[str, Sequence[int]]) -> pl.DataFrame:
+    """The rows without those of items that are left out; ``lines``: where each item stands."""
+    return without_lines(rows, [at for key, answer in answers.items() if answer == LEAVE for at in lines[key]])
+
+
 def settled(rows: pl.DataFrame, questions: Sequence[Question], answers: Answers) -> pl.DataFrame:
     """The rows once every answer that was given has had its effect."""
     for question in questions:

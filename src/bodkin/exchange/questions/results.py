@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 import polars as pl
 
-from bodkin.exchange.questions.question import LEAVE, Answers, Choice, Item, Question, without_lines
+from bodkin.exchange.questions.question import LEAVE, Answers, Choice, Item, Question, without_left, without_lines
 
 ONCE, BOTH, KEEP, DATE, SECOND, FILE = "once", "both", "keep", "date", "second", "file"
 SITTING = ["student_id", "assessment", "subject", "window", "language"]
@@ -173,7 +173,7 @@ def window_and_date(rows: pl.DataFrame) -> Question | None:
         items.append(Item(key, said, tuple(at[:5]), n, choices))
 
     def settle(frame: pl.DataFrame, answers: Answers) -> pl.DataFrame:
-        return without_lines(frame, [at for key, answer in answers.items() if answer == LEAVE for at in lines[key]])
+        return without_left(frame, answers, lines)
 
     return (
         Question("window_and_date", "results dated in another window than they name", items, settle) if items else None
