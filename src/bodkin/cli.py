@@ -1,11 +1,14 @@
 """The command line: what ./bodkin does once its environment stands."""
 
 import sys
+from collections.abc import Callable
+from functools import wraps
 from pathlib import Path
-from typing import Annotated, NoReturn
+from typing import Annotated, Any, NoReturn
 
 import typer
 
+from bodkin.commands.headless.options import runs
 from bodkin.core.errors import BodkinError
 
 app = typer.Typer(
@@ -52,7 +55,7 @@ def compare(
     withhold: Annotated[int | None, typer.Option(min=1, help="withhold cells of fewer students than this")] = None,
 ) -> None:
     """Compare two windows from plain files, without a database; writes students.csv and summary.json."""
-    from bodkin.commands.compare import Files, compare_files
+    from bodkin.commands.headless.compare import Files, compare_files
 
     asked = {
         "assessment": assessment, "subject": subject, "from_window": from_window, "to_window": to_window,
@@ -65,6 +68,24 @@ def compare(
             print(path)
     except BodkinError as error:
         fail(error)
+
+
+def _failing_in_lines(command: Callable[..., None]) -> Callable[..., None]:
+    """The command, its faults one line each on the error stream."""
+
+    @wraps(command)
+    def run_it(*given: Any, **options: Any) -> None:
+        try:
+            command(*given, **options)
+        except BodkinError as error:
+            fail(error)
+
+    return run_it
+
+
+for _run in runs.registered_commands:
+    if _run.callback is not None:
+        app.command()(_failing_in_lines(_run.callback))
 
 
 Port = Annotated[int, typer.Option(help="port on 127.0.0.1")]

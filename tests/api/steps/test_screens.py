@@ -13,7 +13,7 @@ import pandas as pd
 
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.summary import summarise
-from bodkin.answers.headless import write_run
+from bodkin.answers.headless.compare import write_run
 from bodkin.answers.scope.scope import Scope
 from bodkin.cli import run
 from bodkin.commands.description import TYPES, types_text

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from bodkin.core.check.which_counts import rescore, which_counts
+from bodkin.core.check.which_counts import which_counts
 from bodkin.core.errors import BadInput
 
 
@@ -23,12 +23,3 @@ class WhichCounts(unittest.TestCase):
             which_counts("latest", [1.0, 2.0], [1.0, 2.0], chosen=2)
         with self.assertRaisesRegex(BadInput, "none of latest"):
             which_counts("median", [1.0], [1.0])
-
-    def test_rescoring(self):
-        """A key mended, a second answer accepted, an item dropped, no answer."""
-        options = [[0, 1, 2], [1, 2, 2], [-1, 3, 0]]
-        before = rescore(options, [{0}, {1}, {2}], [1, 2, 1], [False] * 3)
-        self.assertEqual(before.sum(axis=1).tolist(), [4, 1, 0])
-        after = rescore(options, [{1}, {1, 2}, {2}], [1, 2, 1], [False, False, True])
-        self.assertEqual(after.tolist(), [[0, 2, 0], [1, 2, 0], [0, 0, 0]])
-        self.assertEqual(before.sum(axis=1).tolist(), [4, 1, 0])

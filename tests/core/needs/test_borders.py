@@ -6,7 +6,6 @@ import warnings
 
 import numpy as np
 
-from bodkin.core.check import which_counts
 from bodkin.core.errors import BadInput
 from bodkin.core.needs import items, mastery, standards, strands
 
@@ -136,13 +135,17 @@ class Needs(unittest.TestCase):
             self.assertIsNone(items.item_figures(np.array([[1.0, 0.0], [0.0, 1.0]] * 5)).alpha)
             items.item_figures(np.array([[1.0, 1.0], [0.0, 1.0]] * 5))
 
-    def test_rescoring_goes_on_after_a_dropped_item(self):
-        """Points of 0 are allowed; each part of the shape is looked at."""
-        answer = which_counts.rescore([[0, 1, 0]], [{0}, {1}, {0}], [1, 2, 0], [True, False, False])
-        self.assertEqual(answer.tolist(), [[0, 2, 0]])
-        for options, keys in (([0, 1], [{0}, {1}]), ([[0, 1]], [{0}])):
+    def test_points_of_each_shape(self):
+        """Each part of the shape is looked at; an item worth nothing is refused."""
+        for options, keys, worth in (([0, 1], [{0}, {1}], [1, 1]), ([[0, 1]], [{0}], [1]), ([[0]], [{0}], [0])):
             with self.assertRaises(BadInput):
-                which_counts.rescore(options, keys, [1, 1], [False, False])
+                items.points_won(options, keys, worth)
+
+    def test_nobody_right_goes_by_all_points(self):
+        """Half the points for everybody: nobody has the item right, and nobody sat is no finding."""
+        flags = items.item_flags([0, 0, 0], {0}, 2, [1.0, 2.0, 3.0], 0.3, [0.5, 0.5, 0.5])
+        self.assertEqual((flags.nobody_right, flags.nobody_wrong), (True, False))
+        self.assertFalse(items.item_flags([], {0}, 2, [], 0.3).nobody_right)
 
     def test_standards(self):
         """The rows keep what they were worked out from; a standard nobody knows is not offered."""

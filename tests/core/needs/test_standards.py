@@ -78,9 +78,12 @@ class Standards(unittest.TestCase):
                          [("counting on", 3, 8), ("percent", 0, 5)])  # fmt: skip
 
     def test_the_teaching_calendar(self):
-        """Both days of the plan belong to it."""
-        plan = {"a": (date(2027, 2, 1), date(2027, 2, 12))}
+        """Both days of the plan belong to it; taught twice, now comes before later and later before what is over."""
+        plan = [(date(2027, 2, 1), date(2027, 2, 12))]
         for day, word in ((31, "later"), (1, "now"), (12, "now"), (13, "before")):
             today = date(2027, 1, 31) if day == 31 else date(2027, 2, day)
-            self.assertEqual(when_taught("a", plan, today), word)
-        self.assertEqual(when_taught("b", plan, date(2027, 2, 1)), "never")
+            self.assertEqual(when_taught(plan, today), word)
+        self.assertEqual(when_taught([], date(2027, 2, 1)), "never")
+        again = [*plan, (date(2027, 4, 1), date(2027, 4, 2))]
+        for day, word in ((date(2027, 2, 3), "now"), (date(2027, 3, 1), "later"), (date(2027, 5, 1), "before")):
+            self.assertEqual(when_taught(again, day), word)

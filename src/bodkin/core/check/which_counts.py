@@ -5,7 +5,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bodkin.core.arrays import IntArray, floats
+from bodkin.core.arrays import floats
 from bodkin.core.errors import BadInput
 
 Rule = Literal["latest", "first", "highest"]
@@ -37,28 +37,3 @@ def which_counts(rule: Rule, day: ArrayLike, score: ArrayLike, chosen: int | Non
     if rule == "highest":
         return int(np.lexsort((arrival, when, scores))[-1])
     raise BadInput(f'rule "{rule}" is none of latest, first, highest')
-
-
-def rescore(options: ArrayLike, keys: list[set[int]], points: ArrayLike, dropped: ArrayLike) -> IntArray:
-    """Points of each student on each item after keys were mended, answers accepted or items dropped.
-
-    ``options``: option chosen, shape (students, items), -1 for no answer; ``keys``: the right
-    options of each item (several where a second answer is accepted); ``points``: whole points of
-    each item, 0 or more; ``dropped``: true for an item that counts for nobody. Returns new
-    points, shape (students, items); the old ones are the caller's and stay.
-    Raises BadInput for an item without a key that is not dropped, or shapes that do not fit.
-    """
-    chosen = np.asarray(options, dtype=np.int64)
-    worth, out = np.asarray(points, dtype=np.int64), np.asarray(dropped, dtype=bool)
-    if chosen.ndim != 2 or not chosen.shape[1] == len(keys) == worth.size == out.size:
-        raise BadInput("options need a column an item, with a key, points and dropped or not for each")
-    if (worth < 0).any():
-        raise BadInput("points must be 0 or more")
-    right = np.zeros(chosen.shape, dtype=np.int64)
-    for item, key in enumerate(keys):
-        if out[item]:
-            continue
-        if not key:
-            raise BadInput(f"item {item} has no key")
-        right[:, item] = np.isin(chosen[:, item], sorted(key)) * worth[item]
-    return right

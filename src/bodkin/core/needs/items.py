@@ -1,11 +1,12 @@
 """Items of a test: how hard, how well they tell students apart, and what looks wrong with them."""
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bodkin.core.arrays import FloatArray, IntArray, floats, within
+from bodkin.core.arrays import FloatArray, IntArray, floats, positive, within
 from bodkin.core.errors import BadInput
 
 FEWEST, FEWEST_SURE = 10, 30
@@ -49,6 +50,32 @@ def _points(points: ArrayLike) -> FloatArray:
     return table
 
 
+def points_won(
+    options: ArrayLike, keys: Sequence[Collection[int]], worth: ArrayLike, given: ArrayLike = np.nan
+) -> FloatArray:
+    """Points of each student on each item, shape (students, items), by the keys as they stand now.
+
+    ``options``: option chosen, shape (students, items), NO_ANSWER for none; ``keys``: the right options of
+    each item, several where a second answer is accepted; ``worth``: points of each item, above 0;
+    ``given``: points that a person gave (part credit), which stand before the key, NaN where none did.
+    No answer wins nothing. After a key is mended this gives the new points; the old ones are the caller's.
+    Raises BadInput for an item without a key, given points below 0 or above the item's, or other shapes.
+    Source: definition of a score by key.
+    """
+    chosen, full, other = np.asarray(options, dtype=np.int64), positive("worth", worth), floats("given", given)
+    if chosen.ndim != 2 or not chosen.shape[1] == len(keys) == full.size or other.shape not in ((), chosen.shape):
+        raise BadInput("options need a column an item, with a key and points for each")
+    for item, key in enumerate(keys):
+        if not key:
+            raise BadInput(f"item {item} has no key")
+    if (other < 0).any() or (other > full + 1e-9).any():
+        raise BadInput("given points must be from 0 to the item's points")
+    right = np.zeros(chosen.shape)
+    for item, key in enumerate(keys):
+        right[:, item] = np.isin(chosen[:, item], sorted(key))
+    return np.where(np.isnan(other), right * full, other)
+
+
 def end_weights(score: ArrayLike, size: int) -> FloatArray:
     """How much each student counts in the top ``size`` by a score, 0..1, adding up to ``size``.
 
@@ -72,15 +99,32 @@ def end_weights(score: ArrayLike, size: int) -> FloatArray:
     return weights
 
 
-def item_figures(points: ArrayLike) -> ItemFigures:
+def scores_on_others(points: ArrayLike, worth: ArrayLike = 1.0) -> FloatArray:
+    """Each student's points on all items but one, shape (students, items), in points.
+
+    ``points``: shape (students, items), share of each item's points won, 0..1; ``worth``: points of each
+    item, shape (items,), above 0, or one for all. Raises BadInput for other shapes, missing values, or
+    points out of range. Source: definition.
+    """
+    table, full = _points(points), positive("worth", worth)
+    if full.shape not in ((), (table.shape[1],)):
+        raise BadInput(f"worth must have one value an item, got shape {full.shape}")
+    won = table * full
+    return np.asarray(won.sum(axis=1)[:, None] - won, dtype=np.float64)
+
+
+def item_figures(points: ArrayLike, worth: ArrayLike = 1.0) -> ItemFigures:
     """Difficulty, discrimination and reliability.
 
     ``points``: shape (students, items), share of each item's points won, 0..1; an item not
-    answered counts 0. Raises BadInput for other shapes, missing values or points outside 0..1.
+    answered counts 0. ``worth``: points of each item, shape (items,), by which the score on the other
+    items is made up for the upper and lower groups; discrimination and alpha take each item alike.
+    Raises BadInput for other shapes, missing values or points outside 0..1.
     Source: classical item analysis; Kelley (1939), J. Educational Psychology 30, 17-24 (27 %);
     Cronbach (1951), Psychometrika 16, 297-334.
     """
     table = _points(points)
+    others = scores_on_others(table, worth)
     n, items = table.shape
     if n < FEWEST:
         nothing = np.full(items, np.nan)
@@ -94,7 +138,7 @@ def item_figures(points: ArrayLike) -> ItemFigures:
     size = max(1, int(np.floor(GROUP_SHARE * n + 0.5)))
     upper_lower = np.array(
         [
-            (end_weights(rest[:, at], size) - end_weights(-rest[:, at], size)) @ table[:, at] / size
+            (end_weights(others[:, at], size) - end_weights(-others[:, at], size)) @ table[:, at] / size
             for at in range(items)
         ]
     )
@@ -151,7 +195,8 @@ def item_flags(
     counts = np.bincount(chosen[chosen >= 0], minlength=count).astype(np.int64)
     right = np.isin(chosen, sorted(keys))
     won = np.where(np.isnan(won), right.astype(np.float64), won)
-    alone, nobody = bool(n) and bool((won == 1.0).all()), bool((won == 0.0).all())
+    full = won >= 1.0 - 1e-9
+    alone, nobody = bool(n) and bool(full.all()), bool(n) and not bool(full.any())
     size = max(1, int(np.floor(TOP_SHARE * n + 0.5)))
     answered = chosen >= 0
 

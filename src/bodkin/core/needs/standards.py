@@ -3,14 +3,17 @@
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Literal
+from typing import Literal, TypeAlias
 
 import networkx as nx
 
 from bodkin.core.errors import BadInput
 
+Graph: TypeAlias = "nx.DiGraph[str]"
+"""Standards as nodes, with an edge from each prerequisite to the standard that rests on it."""
 
-def prerequisite_graph(rests_on: Mapping[str, Collection[str]]) -> "nx.DiGraph[str]":
+
+def prerequisite_graph(rests_on: Mapping[str, Collection[str]]) -> Graph:
     """A graph with an edge from each prerequisite to the standard that rests on it.
 
     ``rests_on``: standard to its direct prerequisites. Raises BadInput that names the cycle
@@ -27,6 +30,37 @@ def prerequisite_graph(rests_on: Mapping[str, Collection[str]]) -> "nx.DiGraph[s
     raise BadInput(f"standards rest on themselves: {path}")
 
 
+def later_standards(graph: Graph, reach: Collection[str]) -> dict[str, int]:
+    """How many later standards in reach rest on each standard, directly or not.
+
+    ``reach``: standards that count as later, such as this year's and the next's.
+    """
+    wanted = set(reach)
+    return {node: len(nx.descendants(graph, node) & wanted) for node in graph}
+
+
+def teaching_order(graph: Graph) -> dict[str, int]:
+    """The place of each standard when all are taught from the ground up, 0 for the first.
+
+    By depth, the longest way down to a standard that rests on nothing; of one depth by name.
+    """
+    depth: dict[str, int] = {}
+    for node in nx.topological_sort(graph):
+        depth[node] = 1 + max((depth[below] for below in graph.predecessors(node)), default=-1)
+    return {node: at for at, node in enumerate(sorted(depth, key=lambda node: (depth[node], node)))}
+
+
+def standards_below(graph: Graph, standard: str) -> list[str]:
+    """Everything a standard rests on, in teaching order from the deepest, the standard last.
+
+    Raises BadInput for a standard that is not in the graph.
+    """
+    if standard not in graph:
+        raise BadInput(f'there is no standard "{standard}"')
+    order = teaching_order(graph)
+    return sorted(nx.ancestors(graph, standard) | {standard}, key=order.__getitem__)
+
+
 @dataclass(frozen=True, slots=True)
 class Weighed:
     """A skill with how many lack it, how many later standards rest on it, and their product."""
@@ -37,7 +71,7 @@ class Weighed:
     weight: int
 
 
-def weigh(graph: "nx.DiGraph[str]", lacking: Mapping[str, int], reach: Collection[str]) -> list[Weighed]:
+def weigh(graph: Graph, lacking: Mapping[str, int], reach: Collection[str]) -> list[Weighed]:
     """Skills by what teaching them would help most, the heaviest first.
 
     Weight: students who lack it x (1 + later standards in reach that rest on it, directly or
@@ -55,22 +89,17 @@ def weigh(graph: "nx.DiGraph[str]", lacking: Mapping[str, int], reach: Collectio
     return sorted(rows, key=lambda row: (-row.weight, row.later, row.standard))
 
 
-def path_to(graph: "nx.DiGraph[str]", standard: str, mastered: Collection[str]) -> list[str]:
+def path_to(graph: Graph, standard: str, mastered: Collection[str]) -> list[str]:
     """Unmastered standards below one, in teaching order from the deepest, the standard last.
 
     Depth is the longest way down to a standard that rests on nothing; of one depth by name.
     Raises BadInput for a standard that is not in the graph.
     """
-    if standard not in graph:
-        raise BadInput(f'there is no standard "{standard}"')
-    needed = (nx.ancestors(graph, standard) | {standard}) - set(mastered)
-    depth: dict[str, int] = {}
-    for node in nx.topological_sort(graph):
-        depth[node] = 1 + max((depth[below] for below in graph.predecessors(node)), default=-1)
-    return sorted(needed, key=lambda node: (depth[node], node))
+    held = set(mastered)
+    return [step for step in standards_below(graph, standard) if step not in held]
 
 
-def beyond(graph: "nx.DiGraph[str]", mastered: Collection[str], candidates: Collection[str]) -> list[str]:
+def beyond(graph: Graph, mastered: Collection[str], candidates: Collection[str]) -> list[str]:
     """Standards not yet met whose prerequisites are all held, by name: what comes next for those ahead."""
     held = set(mastered)
     ready = (one for one in candidates if one in graph and one not in held)
@@ -87,7 +116,7 @@ class Priority:
     weight: float
 
 
-def priorities(graph: "nx.DiGraph[str]", missed: Mapping[str, float], reach: Collection[str]) -> list[Priority]:
+def priorities(graph: Graph, missed: Mapping[str, float], reach: Collection[str]) -> list[Priority]:
     """Where most is to be gained for one student: points missed x (1 + later standards in reach).
 
     ``missed``: points missed on each standard, 0 or more; a standard without a miss is left out, and so is
@@ -110,15 +139,15 @@ def priorities(graph: "nx.DiGraph[str]", missed: Mapping[str, float], reach: Col
 Taught = Literal["before", "now", "later", "never"]
 
 
-def when_taught(standard: str, plan: Mapping[str, tuple[date, date]], today: date) -> Taught:
+def when_taught(spans: Collection[tuple[date, date]], today: date) -> Taught:
     """Whether a class's calendar had a standard before a day, has it now, will have it, or never.
 
-    ``plan``: first and last day of each standard's teaching, both included. Raises BadInput for
-    a plan that ends before it begins.
+    ``spans``: first and last day of each time it is taught, both included; taught more than once, now comes
+    before later and later before what is over. Raises BadInput for a span that ends before it begins.
     """
-    if standard not in plan:
-        return "never"
-    first, last = plan[standard]
-    if last < first:
-        raise BadInput(f'the teaching of "{standard}" ends ({last}) before it begins ({first})')
-    return "before" if last < today else "later" if first > today else "now"
+    for first, last in spans:
+        if last < first:
+            raise BadInput(f"the teaching ends ({last}) before it begins ({first})")
+    if any(first <= today <= last for first, last in spans):
+        return "now"
+    return "later" if any(first > today for first, _ in spans) else "before" if spans else "never"

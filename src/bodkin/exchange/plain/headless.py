@@ -20,7 +20,8 @@ from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, Calendar, 
 from bodkin.store.reads.section_names import shared_names, with_schools
 
 
-def _content(path: Path) -> bytes:
+def content_of(path: Path) -> bytes:
+    """The bytes of a file of a run. Raises BadFile that says why it cannot be read."""
     try:
         return path.read_bytes()
     except OSError as error:
@@ -46,14 +47,14 @@ def score_table(
         if path is None:
             continue
         try:
-            readings[name] = read(str(path), _content(path))
+            readings[name] = read(str(path), content_of(path))
             faults += readings[name].faults
         except BadFile as error:
             faults += error.faults
     dates = None
     if calendar is not None:
         try:
-            reading, dates = read_calendar(str(calendar), _content(calendar))
+            reading, dates = read_calendar(str(calendar), content_of(calendar))
             faults += reading.faults
         except BadFile as error:
             faults += error.faults

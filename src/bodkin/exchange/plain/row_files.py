@@ -104,7 +104,9 @@ def must(name: str, kind: Kind | None = None) -> Column:
     return Column(name, kind, required=True, filled=True) if kind else Column(name, required=True, filled=True)
 
 
-def _in_order(earlier: str, later: str) -> Callable[[Reading], list[Fault]]:
+def in_order(earlier: str, later: str) -> Callable[[Reading], list[Fault]]:
+    """Faults of lines in which the later column is before the earlier one."""
+
     def check(reading: Reading) -> list[Fault]:
         wrong = reading.frame.filter(pl.col(later) < pl.col(earlier))["line"]
         return [Fault(reading.file, line, later, f"is before {earlier}") for line in wrong]
@@ -196,7 +198,7 @@ ROW_FILES: dict[str, RowFile] = {
                 Column("low", NUMBER), Column("high", NUMBER),
             ),
         ),
-        ResultScale, (RESULT,), ("result_id", "scale"), ("value", "low", "high"), check=_in_order("low", "high"),
+        ResultScale, (RESULT,), ("result_id", "scale"), ("value", "low", "high"), check=in_order("low", "high"),
     ),
     "links": RowFile(
         Layout(
@@ -212,18 +214,22 @@ ROW_FILES: dict[str, RowFile] = {
         Layout(
             "items",
             (
-                must("test"), must("item", CODE), must("key", CODE), Column("points", NOT_NEGATIVE),
-                Column("options", LIST), Column("standards", LIST),
+                must("test"), must("item", CODE), must("key", CODE), Column("points", POSITIVE),
+                Column("options", LIST), Column("standards", LIST), Column("dropped", TRUTH),
             ),
         ),
-        Item, (), ("test", "item"), ("key", "points", "options", "standards"), instead={"points": 1.0},
+        Item, (), ("test", "item"), ("key", "points", "options", "standards", "dropped"),
+        instead={"points": 1.0, "dropped": False},
     ),
     "answers": RowFile(
         Layout(
             "answers",
-            (WHO, must("test"), must("item", CODE), Column("option", CODE, required=True), Column("tested_on", DAY)),
+            (
+                WHO, must("test"), must("item", CODE), Column("option", CODE, required=True), Column("tested_on", DAY),
+                Column("points", NOT_NEGATIVE),
+            ),
         ),
-        Answer, (STUDENT, ITEM), ("student_id", "item_id", "tested_on"), ("option",),
+        Answer, (STUDENT, ITEM), ("student_id", "item_id", "tested_on"), ("option", "points"),
     ),
     "mastery": RowFile(
         Layout(
@@ -246,12 +252,12 @@ ROW_FILES: dict[str, RowFile] = {
         ),
         TeachingCalendar, (YEAR, SECTION, standard("standard_id", "standard")),
         ("school_year_id", "grade", "section_id", "standard_id", "first_day"), ("last_day",), FROM_TO,
-        check=_in_order("from", "to"),
+        check=in_order("from", "to"),
     ),
     "programs": RowFile(
         Layout("programs", (WHO, must("program"), Column("from", DAY, required=True), Column("to", DAY))),
         StudentProgram, (STUDENT, PROGRAM), ("student_id", "program_id", "first_day"), ("last_day",), FROM_TO,
-        check=_in_order("from", "to"),
+        check=in_order("from", "to"),
     ),
     "identifiers": RowFile(
         Layout("identifiers", (WHO, must("identifier", CODE), must("value", CODE))),
@@ -264,7 +270,7 @@ ROW_FILES: dict[str, RowFile] = {
     "entitlements": RowFile(
         Layout("entitlements", (WHO, must("accommodation"), Column("from", DAY), Column("to", DAY), Column("source"))),
         Entitlement, (STUDENT,), ("student_id", "accommodation", "first_day"), ("last_day", "source"), FROM_TO,
-        check=_in_order("from", "to"),
+        check=in_order("from", "to"),
     ),
     "absences": RowFile(
         Layout("absences", (WHO, must("on", DAY), Column("reason"), Column("minutes", COUNT))),
@@ -293,7 +299,7 @@ ROW_FILES: dict[str, RowFile] = {
             ),
         ),
         GroupMember, (GROUP, STUDENT), ("group_id", "student_id", "first_day"), ("last_day", "reason"), FROM_TO,
-        check=_in_order("from", "to"),
+        check=in_order("from", "to"),
     ),
     "sessions": RowFile(
         Layout(

@@ -122,7 +122,10 @@ class ResultScale(Base, BroughtIn):
 
 
 class Item(Base, BroughtIn):
-    """An item of a common test: its key (several with semicolons), options, points and standards."""
+    """An item of a common test: its key (several with semicolons), options, points and standards.
+
+    A ``dropped`` item counts for nobody.
+    """
 
     __tablename__ = "item"
     __table_args__ = (UniqueConstraint("test", "item"),)
@@ -132,10 +135,11 @@ class Item(Base, BroughtIn):
     points: Mapped[Number]
     options: Mapped[str | None] = mapped_column(String(255))
     standards: Mapped[str | None] = mapped_column(String(255))
+    dropped: Mapped[bool] = mapped_column(default=False)
 
 
 class Answer(Base, BroughtIn):
-    """The option a student chose of an item; an empty one was left out."""
+    """The option a student chose of an item; an empty one was left out. ``points`` stand before the key."""
 
     __tablename__ = "answer"
     __table_args__ = (UniqueConstraint("student_id", "item_id", "tested_on"),)
@@ -143,6 +147,7 @@ class Answer(Base, BroughtIn):
     item_id: Mapped[int] = mapped_column(ForeignKey("item.id"))
     tested_on: Mapped[date | None]
     option: Mapped[Code | None]
+    points: Mapped[float | None] = mapped_column(Double)
 
 
 class Link(Base, BroughtIn):

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.suppression import suppress_small_cells
-from bodkin.answers.headless import write_run
+from bodkin.answers.headless.compare import write_run
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.errors import BadInput
 from bodkin.exchange.plain.headless import check_measure, score_table

@@ -1,0 +1,1 @@
+"""The headless runs: plain files in, the very figures of the screens out."""

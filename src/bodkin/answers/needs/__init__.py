@@ -1,0 +1,1 @@
+"""Needs: what exactly should be taught, and to whom."""

@@ -1,0 +1,83 @@
+"""What the Needs step looks at: items and answers, standards and what they rest on, who has mastered what.
+
+The database fills these frames for the screens and plain files fill them for the headless runs, so that
+both put the same question to the same tables.
+"""
+
+from collections.abc import Collection
+from dataclasses import dataclass, field, replace
+
+import polars as pl
+
+from bodkin.store.reads.score_table import Memo
+
+TEXTS = pl.List(pl.String())
+
+ITEMS = pl.Schema(
+    {
+        "test": pl.String(), "item": pl.String(), "keys": TEXTS, "points": pl.Float64(), "options": TEXTS,
+        "standards": TEXTS, "dropped": pl.Boolean(),
+    }
+)  # fmt: skip
+"""One row an item, in the order of the test; ``options`` is empty where they are not told."""
+
+ANSWERS = pl.Schema(
+    {
+        "line": pl.Int64(), "student_id": pl.String(), "test": pl.String(), "item": pl.String(),
+        "tested_on": pl.Date(), "option": pl.String(), "points": pl.Float64(),
+    }
+)  # fmt: skip
+"""One row an answer; ``line`` rises with the order of arrival, ``points`` stand before the key where known."""
+
+STANDARDS = pl.Schema(
+    {
+        "standard": pl.String(), "grade": pl.String(), "subject": pl.String(), "strand": pl.String(),
+        "text": pl.String(), "kind": pl.String(),
+    }
+)  # fmt: skip
+"""One row a standard, by its code."""
+
+PREREQUISITES = pl.Schema({"standard": pl.String(), "rests_on": pl.String()})
+
+ENTRIES = pl.Schema(
+    {
+        "line": pl.Int64(), "student_id": pl.String(), "standard": pl.String(), "state": pl.String(),
+        "on": pl.Date(), "source": pl.String(), "note": pl.String(), "by": pl.String(),
+    }
+)  # fmt: skip
+"""One row an entry of mastery: mastered, nearly or not yet; ``by`` names the person who entered it."""
+
+TEACHING = pl.Schema(
+    {
+        "standard": pl.String(), "grade": pl.String(), "school": pl.String(), "section": pl.String(),
+        "from": pl.Date(), "to": pl.Date(),
+    }
+)  # fmt: skip
+"""One row a time that a standard is taught: to a class, or to a whole grade."""
+
+MATERIALS = pl.Schema(
+    {"id": pl.Int64(), "standard": pl.String(), "title": pl.String(), "link": pl.String(), "check": pl.String()}
+)
+"""Teaching material on a standard, with a short check; ``link`` may be text."""
+
+
+@dataclass(frozen=True, slots=True)
+class NeedsData:
+    """Frames with the schemas above; ``worked`` keeps what was worked out from them."""
+
+    items: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ITEMS))
+    answers: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ANSWERS))
+    standards: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=STANDARDS))
+    prerequisites: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=PREREQUISITES))
+    entries: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ENTRIES))
+    teaching: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=TEACHING))
+    materials: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=MATERIALS))
+    worked: Memo = field(default_factory=Memo, compare=False)
+
+
+def of_students(data: NeedsData, students: Collection[str] | None) -> NeedsData:
+    """The same data with the answers and entries of some students only; None for all."""
+    if students is None:
+        return data
+    mine = pl.col("student_id").is_in(sorted(students))
+    return replace(data, answers=data.answers.filter(mine), entries=data.entries.filter(mine), worked=Memo())
