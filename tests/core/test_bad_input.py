@@ -45,6 +45,7 @@ REFUSED = [
     (scales.normal_curve_equivalent, ([1.0], 0, 0), "sd"),
     (scales.stanine, ([1.0], 0, 0), "sd"),
     (scales.error_from_reliability, ([1.0], [-0.1]), "reliability"),
+    (scales.percent_of_points, ([3.0], [2.0]), "points possible"),
     (scales.score_range, ([1.0], [0.0]), "error"),
     (norms.norm_curve, ([], [], []), "norm curve"),
     (norms.middle_row, ([],), "norm row"),

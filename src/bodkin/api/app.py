@@ -29,6 +29,7 @@ from bodkin.api.steps import (
     student,
     views,
 )
+from bodkin.api.steps.needs import entries, items, material, standards, strands
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
@@ -65,6 +66,11 @@ def build(settings: Settings, store: Store) -> FastAPI:
         views,
         growth,
         goals,
+        strands,
+        standards,
+        items,
+        entries,
+        material,
         acts,
         student,
         groups,

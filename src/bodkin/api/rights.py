@@ -17,6 +17,9 @@ class Right(StrEnum):
     EXPORT_NAMES = "export with names"
     ASK_RETEST = "ask for a retest or say why somebody was not tested"
     DECIDE = "set results aside or choose which counts"
+    ENTER = "enter what students hold, sessions and practice"
+    MATERIAL = "keep material and give it to students"
+    ITEMS = "correct the key of an item or drop it"
     SETUP = "bring in files, cuts, norms and people"
     LOGS = "see who opened and exported what"
 
@@ -33,6 +36,10 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.EXPORT_NAMES: EVERY_ROLE - {"aide"},
     Right.ASK_RETEST: EVERY_ROLE - {"aide"},
     Right.DECIDE: frozenset({"coach", "school_lead"}),
+    Right.ENTER: EVERY_ROLE,
+    Right.MATERIAL: EVERY_ROLE - {"aide"},
+    # A mended item changes the scores of every school that sat the test.
+    Right.ITEMS: frozenset({"coach"}),
     Right.SETUP: frozenset({"coach"}),
     Right.LOGS: frozenset({"coach", "school_lead"}),
 }
@@ -46,6 +53,9 @@ UNDO: dict[str, Right] = {
     "target": Right.GOALS_SET,
     "group": Right.GROUPS_MAKE,
     "import": Right.SETUP,
+    "item": Right.ITEMS,
+    "mastery": Right.ENTER,
+    "material": Right.MATERIAL,
 }
 """Which right taking back an act of each kind needs; an own act, or anybody's for a coach."""
 

@@ -7,6 +7,7 @@ from threading import Lock
 
 from sqlalchemy.orm import Session
 
+from bodkin.answers.comparison.common_tests import with_common_tests
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.strand_measure import strand_table
@@ -18,8 +19,10 @@ from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, versions
-from bodkin.store.reads.check_data import CheckData, load_check, with_decisions
+from bodkin.store.reads.check_data import CheckData, load_check, programs, rosters, with_decisions
 from bodkin.store.reads.load import ScoreTables, load_score_table, load_strand
+from bodkin.store.reads.load_needs import NeedsTables
+from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
 from bodkin.store.reads.score_table import Memo, ScoreTable
 from bodkin.store.settings import Settings
@@ -51,7 +54,8 @@ class Runtime:
     def __init__(self, settings: Settings, store: Store) -> None:
         self.settings = settings
         self.store = store
-        self._tables = ScoreTables(lambda session: load_score_table(session, settings.today))
+        self._needs = NeedsTables(settings.today)
+        self._tables = ScoreTables(self._load_table)
         self._comparisons = Memo(KEPT)
         self._worked = Memo(KEPT)
         self._names: tuple[int, Names] | None = None
@@ -72,6 +76,17 @@ class Runtime:
                 kept = with_decisions(session, kept, assessment, subject)
             self._checks[assessment, subject] = (scores, newest, kept)
             return kept
+
+    def _load_table(self, session: Session) -> ScoreTable:
+        """The score table with the common tests in it."""
+        table, needs = load_score_table(session, self.settings.today), self.needs(session)
+        if not needs.answers.height:
+            return table
+        return with_common_tests(table, needs, rosters(session), programs(session))
+
+    def needs(self, session: Session) -> NeedsData:
+        """What the Needs step looks at, at the versions the session sees."""
+        return self._needs.current(session)
 
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""

@@ -1,4 +1,4 @@
-"""The invented unit checks: items with their standards, every answer, and what they say of mastery."""
+"""The invented unit checks: items with their standards, every answer; what teachers entered; material."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -10,7 +10,6 @@ from numpy.random import Generator
 from scipy.special import expit
 
 from bodkin.core.arrays import FloatArray, IntArray
-from bodkin.core.needs.mastery import mastery_from_points
 from bodkin.demo.district import CAUSEWAY, SCHOOLS, YEARS
 from bodkin.demo.pupils import AWAY, Pupils
 from bodkin.demo.results import Standing
@@ -57,6 +56,7 @@ def item_rows(check: UnitCheck) -> list[dict[str, Any]]:
     return [
         {
             "test": check.name, "item": str(at + 1), "key": _key(check, at), "points": 1.0, "options": "A;B;C;D",
+            "dropped": False,
             "standards": check.standards[at % len(check.standards)],
         }
         for at in range(check.items)
@@ -122,15 +122,91 @@ def answer_rows(check: UnitCheck, sat: Sat, item_keys: list[int]) -> Iterator[di
             }  # fmt: skip
 
 
-def mastery_rows(check: UnitCheck, sat: Sat, standard_keys: dict[str, int]) -> Iterator[dict[str, Any]]:
-    """What a check says of each student and standard."""
-    standards = np.array([check.standards[at % len(check.standards)] for at in range(check.items)])
-    for standard in check.standards:
-        mine = sat.points[:, standards == standard]
-        states = mastery_from_points(mine.sum(axis=1), np.full(sat.who.size, float(mine.shape[1]))).states
-        for who, state in zip(sat.who.tolist(), states, strict=True):
-            if state in ("mastered", "nearly", "not yet"):
+SAID_FROM, SAID_BY = "quick check", ("not yet", "nearly", "mastered")
+SAID = (
+    # grade, subject, day, standards, whose school, and how well the class does there
+    (5, 1, date(2027, 1, 26), ("M5-OP-1", "M5-OP-2"), CAUSEWAY, 0.3),
+    (4, 1, date(2027, 1, 19), ("M4-OP-1", "M4-NP-1", "M4-MD-1"), "Saltgrass Primary", 0.5),
+    (4, 0, date(2027, 1, 21), ("R4-RC-1", "R4-RC-2"), "Saltgrass Primary", -0.2),
+    (3, 1, date(2027, 2, 2), ("M3-OP-1", "M3-NP-1"), "Osier Bank Primary", 0.4),
+)
+"""What teachers said of their classes: a few standards looked at in a lesson."""
+
+
+def entry_rows(pupils: Pupils, standing: Standing, standard_keys: dict[str, int]) -> Iterator[dict[str, Any]]:
+    """What teachers entered of their students, from a seed of its own."""
+    draw = np.random.default_rng(20270212)
+    for grade, subject, day, standards, school, ease in SAID:
+        here = (pupils.school[-1] == SCHOOLS.index(school)) & (pupils.grade[-1] == grade)
+        who = np.flatnonzero(here & (pupils.missing_until <= 6))
+        z = np.nan_to_num(standing[YEARS[-1], "fall", subject][who], nan=-0.3)
+        for standard in standards:
+            able = z + ease + draw.normal(0.0, 0.7, who.size)
+            state = (able > -0.5).astype(int) + (able > 0.3)
+            for one, code in zip(who.tolist(), state.tolist(), strict=True):
                 yield {
-                    "student_id": who + 1, "standard_id": standard_keys[standard], "state": state, "day": check.day,
-                    "source": check.name, "note": None, "by_id": None,
+                    "student_id": one + 1, "standard_id": standard_keys[standard], "state": SAID_BY[code], "day": day,
+                    "source": SAID_FROM, "note": None, "by_id": None,
                 }  # fmt: skip
+
+
+MATERIAL = (
+    (
+        "M3-NP-2",
+        "Place value mats",
+        "Binder Number, pages 12 to 19: build numbers with hundreds, tens and ones.",
+        "What is the 7 worth in 3,715? Write 4 hundreds 12 tens as one number.",
+    ),
+    (
+        "M4-NP-1",
+        "Ten times the next place",
+        "Binder Number, pages 31 to 36: slide digits on the place strip.",
+        "How many times as much is the 5 in 5,200 as the 5 in 520?",
+    ),
+    (
+        "M5-NP-1",
+        "To the right of the point",
+        "Binder Number, pages 44 to 50: tenths and hundredths on squared paper.",
+        "What is the 6 worth in 2.46? Which is more: 0.4 or 0.38?",
+    ),
+    (
+        "M5-FD-1",
+        "Longer is not larger",
+        "Binder Fractions, pages 22 to 27: order decimals on a line.",
+        "Put 0.7, 0.65 and 0.702 in order.",
+    ),
+    (
+        "M4-FD-2",
+        "Hundred square",
+        "Binder Fractions, pages 9 to 14: color tenths and hundredths.",
+        "Write 37/100 as a decimal.",
+    ),
+    (
+        "M3-FD-1",
+        "Fraction line",
+        "Binder Fractions, pages 2 to 6: fold strips, mark halves and quarters.",
+        "Mark 3/4 on a line from 0 to 1.",
+    ),
+    (
+        "R4-SS-1",
+        "What the story says about life",
+        "Reading corner, cards 14 to 18: find two details for a theme.",
+        "Name the theme of the story and one detail for it.",
+    ),
+    (
+        "R3-SS-2",
+        "Because, so, then",
+        "Reading corner, cards 4 to 9: chains of events.",
+        "What made the ferry turn back?",
+    ),
+    ("R6-RC-2", "Fact or judgement", "Reading corner, cards 31 to 34.", None),
+)
+"""Invented material: standard, title, where it is, and a short check."""
+
+
+def material_rows(standard_keys: dict[str, int]) -> Iterator[dict[str, Any]]:
+    """The material that is kept."""
+    for standard, title, link, check in MATERIAL:
+        yield {
+            "standard_id": standard_keys[standard], "title": title, "link": link, "check": check, "by_id": None,
+        }  # fmt: skip

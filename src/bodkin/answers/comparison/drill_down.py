@@ -1,6 +1,6 @@
 """The students behind a number: every count, share and flow can be opened."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -229,3 +229,15 @@ def drill_down(comparison: Comparison, pick: Pick, names: Names, count: int | No
         n=found.height,
         rows=student_rows(found if count is None else found.head(count), names, comparison.scope.against),
     )
+
+
+def students_behind(
+    comparison: Comparison, students: Sequence[str], title: str, names: Names, count: int | None = None
+) -> DrillDown:
+    """Some students of a comparison as the side panel lists them, in the order given."""
+    order = pl.DataFrame({"student_id": list(students)}, schema={"student_id": pl.String})
+    found = order.join(comparison.students, on="student_id", how="inner", maintain_order="left")
+    return DrillDown.model_construct(
+        caption=caption(comparison.pieces), title=title, bands=comparison.bands, n=found.height,
+        rows=student_rows(found if count is None else found.head(count), names, comparison.scope.against),
+    )  # fmt: skip

@@ -6,8 +6,9 @@ from typing import Any
 import numpy as np
 import polars as pl
 
+from bodkin.answers.comparison.common_tests import latest_sittings
 from bodkin.answers.headless.writing import json_text
-from bodkin.answers.needs.item_analysis import TestAnalysis, analyse, latest_sittings
+from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.needs.items import TOP_SHARE, end_weights
 from bodkin.core.scores.local_rank import fifth, local_percentile

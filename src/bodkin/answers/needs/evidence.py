@@ -6,8 +6,9 @@ from datetime import date
 
 import numpy as np
 import polars as pl
+from pydantic import BaseModel, Field
 
-from bodkin.answers.needs.item_analysis import latest_sittings
+from bodkin.answers.comparison.common_tests import item_points, latest_sittings
 from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,
@@ -16,6 +17,7 @@ from bodkin.core.needs.mastery import (
     NONE,
     STATES,
     counting_evidence,
+    mastery_chance,
     mastery_from_points,
 )
 from bodkin.store.reads.needs_data import NeedsData
@@ -43,24 +45,6 @@ EVIDENCE = pl.Schema(
     }
 )  # fmt: skip
 """One row a piece of evidence; ``code`` is a place in ``STATES``, ``entry`` tells entries from points."""
-
-
-def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
-    """Points of each student on each item that counts of the tests sat.
-
-    Columns: student_id, test, item, tested_on, won, possible, standards. An item without an answer
-    wins nothing; points that were given stand before the key; dropped items are left out.
-    """
-    sat = counted.group_by("student_id", "test", maintain_order=True).agg(pl.col("tested_on").first())
-    live = data.items.filter(~pl.col("dropped")).select("test", "item", "keys", "standards", possible="points")
-    answered = counted.select("student_id", "test", "item", "option", "points")
-    right = pl.col("keys").list.contains(pl.col("option")).fill_null(value=False)
-    return (
-        sat.join(live, on="test", how="inner", maintain_order="left_right")
-        .join(answered, on=["student_id", "test", "item"], how="left", maintain_order="left")
-        .with_columns(won=pl.coalesce("points", right.cast(pl.Float64) * pl.col("possible")))
-        .select("student_id", "test", "item", "tested_on", "won", "possible", "standards")
-    )
 
 
 def _from_points(data: NeedsData, counted: pl.DataFrame, limits: Limits) -> pl.DataFrame:
@@ -111,9 +95,13 @@ def pieces_of_evidence(
 
     Raises BadInput for limits out of order.
     """  # fmt: skip
-    parts = []
-    if not sources or POINTS in sources:
-        parts.append(_from_points(data, latest_sittings(data.answers, first, last), limits or Limits()))
+    asked = limits or Limits()
+    # Looked at also where no points are wanted, so that limits out of order are refused.
+    points = data.worked.once(
+        ("points", asked, first, last),
+        lambda: _from_points(data, latest_sittings(data.answers, first, last), asked),
+    )
+    parts = [points if not sources or POINTS in sources else points.clear()]
     entries = data.entries
     if sources:
         entries = entries.filter(pl.col("source").is_in(list(sources)))
@@ -162,3 +150,40 @@ def mastery(
     placed = counting.join(who, on="student_id", how="inner").join(where, on="standard", how="inner")
     codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()
     return Mastery(list(students), columns, codes, counting, pieces.filter(~pl.col("entry")))
+
+
+class EvidencePiece(BaseModel):
+    """A piece of evidence on a student and a standard; ``counts`` for the one that decides."""
+
+    state: str
+    on: date | None
+    source: str | None
+    by: str | None
+    note: str | None
+    percent: float | None
+    won: float | None
+    possible: float | None
+    items: int | None
+    chance: float | None = Field(description="chance that the true share is at or above the limit, 0..1")
+    counts: bool
+
+
+def evidence_of(pieces: pl.DataFrame, counting: pl.DataFrame, mastered_from: float) -> list[EvidencePiece]:
+    """Every piece of evidence on one student and standard, the one that counts first, then the newest."""
+    best = counting.row(0, named=True) if counting.height else None
+    found = []
+    rows = pieces.sort("on", "entry", "line", descending=True, nulls_last=True)
+    for row in rows.iter_rows(named=True):
+        counts = best is not None and (row["entry"], row["line"]) == (best["entry"], best["line"])
+        chance = None
+        if row["possible"]:
+            value = float(mastery_chance([row["won"]], [row["possible"]], mastered_from)[0])
+            chance = None if np.isnan(value) else value
+        found.append(
+            EvidencePiece(
+                state=STATES[row["code"]], on=row["on"], source=row["source"], by=row["by"], note=row["note"],
+                percent=row["percent"], won=row["won"], possible=row["possible"], items=row["items"], chance=chance,
+                counts=counts,
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda one: not one.counts)

@@ -7,6 +7,7 @@ from datetime import date
 import numpy as np
 import polars as pl
 
+from bodkin.answers.comparison.common_tests import latest_sittings
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.needs.items import (
     NO_ANSWER,
@@ -21,25 +22,6 @@ from bodkin.store.reads.needs_data import NeedsData
 
 FLAGS = ("check_key", "shared_mistake", "does_not_tell", "nobody_wrong", "nobody_right")
 """Names of the flags in the order in which they are told."""
-
-
-def latest_sittings(answers: pl.DataFrame, first: date | None = None, last: date | None = None) -> pl.DataFrame:
-    """The answers that count: of each student and test those of the latest sitting, whole.
-
-    A sitting is a student's answers to a test on one day; an undated one is older than any dated, and lies
-    in no period. ``first`` and ``last`` narrow to sittings in a period before the latest is chosen. Of
-    several answers to one item in a sitting the later line counts. ``first_line``: where a student first
-    comes among all the answers.
-    """
-    day = pl.col("tested_on")
-    answers = answers.with_columns(first_line=pl.col("line").min().over("student_id"))
-    if first is not None:
-        answers = answers.filter(day >= first)
-    if last is not None:
-        answers = answers.filter(day <= last)
-    latest = answers.group_by("student_id", "test").agg(day.max())
-    counted = answers.join(latest, on=["student_id", "test", "tested_on"], how="semi", nulls_equal=True)
-    return counted.sort("line").unique(["student_id", "test", "item"], keep="last", maintain_order=True)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ from numpy.typing import ArrayLike
 from scipy.special import ndtr, ndtri
 
 from bodkin.core.arrays import FloatArray, floats, positive, same_shape, within
+from bodkin.core.errors import BadInput
 
 
 def percent_below(score: ArrayLike, mean: ArrayLike, sd: ArrayLike) -> FloatArray:
@@ -123,3 +124,19 @@ def score_range(
     same_shape(score=x, error=s)
     low, high = np.asarray(x - width * s), np.asarray(x + width * s)
     return ScoreRange(low, high, percentile_rank(low, mean, sd), percentile_rank(high, mean, sd))
+
+
+def percent_of_points(points: ArrayLike, possible: ArrayLike) -> tuple[FloatArray, FloatArray]:
+    """Per cent of the points won (0..100) and its standard error, both in per cent.
+
+    ``points``, ``possible``: one shape; NaN where either is missing or nothing was possible. The error is that
+    of a binomial share about its Wilson centre at one standard error, so that a strand with all points won is
+    not taken for exact. Raises BadInput for points below 0 or above those possible. Source: Agresti & Coull
+    (1998), The American Statistician 52, 119-126, with z = 1.
+    """
+    won, full = floats("points", points), floats("possible", possible)
+    if (won < 0).any() or (won > full + 1e-9).any():
+        raise BadInput("points must be from 0 to the points possible")
+    n = np.where(full > 0, full, np.nan)
+    centre = (won + 0.5) / (n + 1.0)
+    return 100.0 * won / n, 100.0 * np.sqrt(centre * (1.0 - centre) / (n + 1.0))

@@ -28,6 +28,7 @@ from bodkin.store.tables import (
     Item,
     Link,
     MasteryEntry,
+    Material,
     Norm,
     Note,
     NotTested,
@@ -102,7 +103,7 @@ def other_tests(
 
 
 def standards_and_checks(session: Session, rng: Generator, pupils: Pupils, standing: Standing) -> None:
-    """Standards with what they rest on, the unit checks, what those say of mastery, and the teaching calendar."""
+    """Standards with what they rest on, the unit checks, what teachers entered, material, and the teaching calendar."""
     rows = standard_rows()
     put(session, Standard, [{"id": at, **row} for at, row in enumerate(rows, start=1)])
     keys = {row["code"]: at for at, row in enumerate(rows, start=1)}
@@ -110,16 +111,15 @@ def standards_and_checks(session: Session, rng: Generator, pupils: Pupils, stand
     put(session, Prerequisite, below)
     items: list[dict[str, Any]] = []
     answers: list[dict[str, Any]] = []
-    mastery: list[dict[str, Any]] = []
     for check in common_tests.CHECKS:
         sat = common_tests.sit(rng, pupils, standing, check)
         item_keys = [len(items) + at for at in range(1, check.items + 1)]
         items += [{"id": key, **row} for key, row in zip(item_keys, common_tests.item_rows(check), strict=True)]
         answers += list(common_tests.answer_rows(check, sat, item_keys))
-        mastery += list(common_tests.mastery_rows(check, sat, keys))
     put(session, Item, items)
     put(session, Answer, answers)
-    put(session, MasteryEntry, mastery)
+    put(session, MasteryEntry, list(common_tests.entry_rows(pupils, standing, keys)))
+    put(session, Material, list(common_tests.material_rows(keys)))
     put(session, TeachingCalendar, _teaching(rows, keys))
 
 

@@ -25,7 +25,16 @@ from bodkin.exchange.tables_in.reading import (
     one_of,
     read_plain,
 )
-from bodkin.store.reads.needs_data import ANSWERS, ENTRIES, ITEMS, PREREQUISITES, STANDARDS, TEACHING, NeedsData
+from bodkin.store.reads.needs_data import (
+    ANSWERS,
+    ENTRIES,
+    ITEMS,
+    PREREQUISITES,
+    STANDARDS,
+    TEACHING,
+    NeedsData,
+    parts_of,
+)
 from bodkin.store.reads.section_names import shared_names, with_schools
 
 MASTERY = Layout(
@@ -40,12 +49,6 @@ PLAN = Layout(
     "teaching_calendar",
     (must("standard", CODE), must("from", DAY), must("to", DAY), Column("grade", GRADE)),
 )
-
-
-def parts_of(column: str) -> pl.Expr:
-    """A cell of values separated by semicolons as a list, in its order, without empty ones and doubles."""
-    parts = pl.col(column).fill_null("").str.split(";").list.eval(pl.element().str.strip_chars())
-    return parts.list.eval(pl.element().filter(pl.element() != "")).list.unique(maintain_order=True)
 
 
 @dataclass(slots=True)

@@ -61,6 +61,7 @@ from bodkin.store.tables import (
     Item,
     Link,
     MasteryEntry,
+    Material,
     NotTested,
     PracticeEntry,
     Prerequisite,
@@ -241,6 +242,12 @@ ROW_FILES: dict[str, RowFile] = {
         ),
         MasteryEntry, (STUDENT, standard("standard_id", "standard")), ("student_id", "standard_id", "day", "source"),
         ("state", "note"), {"day": "on"},
+    ),
+    "materials": RowFile(
+        Layout(
+            "materials", (must("standard", CODE), must("title"), Column("link", LONG), Column("check", LONG)),
+        ),
+        Material, (standard("standard_id", "standard"),), ("standard_id", "title"), ("link", "check"),
     ),
     "teaching_calendar": RowFile(
         Layout(

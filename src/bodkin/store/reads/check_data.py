@@ -62,6 +62,9 @@ ROSTER = pl.Schema(
 )  # fmt: skip
 
 
+_SPANS: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
+
+
 @dataclass(frozen=True, slots=True)
 class CheckData:
     """Frames about one measure.
@@ -99,21 +102,25 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
     )
-    programs = (
+    days = pl.Schema({"student_id": text, "accommodation": text, **_SPANS})
+    shared = shared_names_kept(session)
+    return CheckData(
+        with_schools(sittings, shared),
+        {year: with_schools(roster, shared) for year, roster in rosters(session).items()},
+        programs(session),
+        frame_of(session, entitled, days),
+        *_decided(session, assessment, subject),
+    )
+
+
+def programs(session: Session) -> pl.DataFrame:
+    """Programs of every student with their first and last day."""
+    query = (
         select(Student.student_id, Program.name, StudentProgram.first_day, StudentProgram.last_day)
         .join(StudentProgram, StudentProgram.student_id == Student.id)
         .join(Program, Program.id == StudentProgram.program_id)
     )
-    spans: dict[str, pl.DataType] = {"first_day": pl.Date(), "last_day": pl.Date()}
-    days = pl.Schema({"student_id": text, "accommodation": text, **spans})
-    shared = shared_names_kept(session)
-    return CheckData(
-        with_schools(sittings, shared),
-        {year: with_schools(roster, shared) for year, roster in _rosters(session).items()},
-        frame_of(session, programs, pl.Schema({"student_id": text, "program": text, **spans})),
-        frame_of(session, entitled, days),
-        *_decided(session, assessment, subject),
-    )
+    return frame_of(session, query, pl.Schema({"student_id": pl.String(), "program": pl.String(), **_SPANS}))
 
 
 def with_decisions(session: Session, data: CheckData, assessment: str, subject: str) -> CheckData:
@@ -160,7 +167,7 @@ def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFr
     )
 
 
-def _rosters(session: Session) -> dict[str, pl.DataFrame]:
+def rosters(session: Session) -> dict[str, pl.DataFrame]:
     """Places in classes by school year, the home class of a student first."""
     teacher = (
         select(SectionTeacher.section_id, Person.name)

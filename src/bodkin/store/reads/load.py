@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.calendar import SchoolYear as CoreYear
 from bodkin.core.calendar import closed_days
+from bodkin.core.scores.scales import percent_of_points
 from bodkin.core.windows import SEASONS
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
@@ -197,25 +198,54 @@ STRAND_SCORES = pl.Schema({"line": pl.Int64(), "score": pl.Float64(), "standard_
 
 
 def load_strand(session: Session, assessment: str, subject: str, strand: str) -> tuple[pl.DataFrame, pl.DataFrame]:
-    """Scores of one strand, by the ``line`` of their result, and the strand's own norms."""
+    """Scores of one strand, by the ``line`` of their result, and the strand's own norms.
+
+    Where a strand has points and no score, the per cent of its points stands for the score.
+    """
     here = (Assessment.name == assessment, Assessment.subject == subject)
-    scores = (
-        select(StrandResult.result_id, StrandResult.score, StrandResult.standard_error)
-        .join(Strand, Strand.id == StrandResult.strand_id)
-        .join(Assessment, Assessment.id == Strand.assessment_id)
-        .where(*here, Strand.name == strand, StrandResult.score.is_not(None))
+    tests = (
+        select(Strand.id).join(Assessment, Assessment.id == Strand.assessment_id).where(*here, Strand.name == strand)
     )
+    kept = read_rows(session, _STRAND, lambda query: query.where(StrandResult.strand_id.in_(tests)))
     norms = (
         select(Assessment.name, Assessment.subject, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
         .join(Assessment, Assessment.id == Norm.assessment_id)
         .where(*here, Norm.strand == strand)
     )
-    return frame_of(session, scores, STRAND_SCORES), frame_of(session, norms, NORMS)
+    return _with_percents(kept), frame_of(session, norms, NORMS)
+
+
+_STRAND: Columns = {
+    "line": (StrandResult.result_id, pl.Int64()),
+    "score": (StrandResult.score, pl.Float64()),
+    "standard_error": (StrandResult.standard_error, pl.Float64()),
+    "points": (StrandResult.points, pl.Float64()),
+    "possible": (StrandResult.points_possible, pl.Float64()),
+}
+
+
+def _with_percents(kept: pl.DataFrame) -> pl.DataFrame:
+    """Strand scores; of results with points alone their per cent and its error."""
+    alone = (pl.col("score").is_null() & (pl.col("points") <= pl.col("possible"))).fill_null(value=False)
+    only_points = kept.select(alone).to_series().to_numpy()
+    if only_points.any():
+        columns = (kept[name].fill_null(float("nan")).to_numpy() for name in ("points", "possible"))
+        percent, error = percent_of_points(*(np.where(only_points, column, np.nan) for column in columns))
+        found = {"score": percent, "standard_error": error}
+        kept = kept.with_columns(
+            pl.when(alone).then(pl.Series(values, nan_to_null=True)).otherwise(name).alias(name)
+            for name, values in found.items()
+        )
+    return kept.filter(pl.col("score").is_not_null()).select(list(STRAND_SCORES))
 
 
 def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
-    """Names of the strands of each test in a subject that has any with scores, in their order."""
-    scored = select(StrandResult.strand_id).where(StrandResult.score.is_not(None)).distinct()
+    """Names of the strands of each test in a subject that has any with scores or points, in their order."""
+    scored = (
+        select(StrandResult.strand_id)
+        .where(or_(StrandResult.score.is_not(None), StrandResult.points.is_not(None)))
+        .distinct()
+    )
     query = (
         select(Assessment.name, Assessment.subject, Strand.name)
         .join(Strand, Strand.assessment_id == Assessment.id)
@@ -226,6 +256,18 @@ def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
     for assessment, subject, name in session.execute(query):
         found.setdefault((assessment, subject), []).append(name)
     return found
+
+
+def strands_of_points(session: Session, assessment: str, subject: str) -> bool:
+    """Whether the strands of a test have points only, and no score of their own."""
+    scored = (
+        select(StrandResult.id)
+        .join(Strand, Strand.id == StrandResult.strand_id)
+        .join(Assessment, Assessment.id == Strand.assessment_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, StrandResult.score.is_not(None))
+        .limit(1)
+    )
+    return session.scalar(scored) is None
 
 
 def load_score_table(session: Session, today: date | None = None) -> ScoreTable:

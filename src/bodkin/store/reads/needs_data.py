@@ -4,8 +4,7 @@ The database fills these frames for the screens and plain files fill them for th
 both put the same question to the same tables.
 """
 
-from collections.abc import Collection
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import polars as pl
 
@@ -63,7 +62,10 @@ MATERIALS = pl.Schema(
 
 @dataclass(frozen=True, slots=True)
 class NeedsData:
-    """Frames with the schemas above; ``worked`` keeps what was worked out from them."""
+    """Frames with the schemas above.
+
+    ``worked`` keeps what was worked out from items and answers, ``said`` what rests on entries too.
+    """
 
     items: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ITEMS))
     answers: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ANSWERS))
@@ -73,11 +75,10 @@ class NeedsData:
     teaching: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=TEACHING))
     materials: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=MATERIALS))
     worked: Memo = field(default_factory=Memo, compare=False)
+    said: Memo = field(default_factory=Memo, compare=False)
 
 
-def of_students(data: NeedsData, students: Collection[str] | None) -> NeedsData:
-    """The same data with the answers and entries of some students only; None for all."""
-    if students is None:
-        return data
-    mine = pl.col("student_id").is_in(sorted(students))
-    return replace(data, answers=data.answers.filter(mine), entries=data.entries.filter(mine), worked=Memo())
+def parts_of(column: str) -> pl.Expr:
+    """A cell of values separated by semicolons as a list, in its order, without empty ones and doubles."""
+    parts = pl.col(column).fill_null("").str.split(";").list.eval(pl.element().str.strip_chars())
+    return parts.list.eval(pl.element().filter(pl.element() != "")).list.unique(maintain_order=True)

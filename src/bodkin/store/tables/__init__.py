@@ -47,7 +47,14 @@ from bodkin.store.tables.roster import (
 )
 from bodkin.store.tables.sign_in import ExportLog, SignInSession, SignInTry
 from bodkin.store.tables.sources import RosterSource
-from bodkin.store.tables.standards import MasteryEntry, Prerequisite, Standard, TeachingCalendar
+from bodkin.store.tables.standards import (
+    AssignedMaterial,
+    MasteryEntry,
+    Material,
+    Prerequisite,
+    Standard,
+    TeachingCalendar,
+)
 from bodkin.store.tables.views import SavedScope, SavedScopeReader, ViewLog
 
 __all__ = [
@@ -56,6 +63,7 @@ __all__ = [
     "Answer",
     "Assessment",
     "AssignedGrade",
+    "AssignedMaterial",
     "Attendance",
     "Base",
     "Closure",
@@ -82,6 +90,7 @@ __all__ = [
     "Link",
     "MarkingPeriod",
     "MasteryEntry",
+    "Material",
     "Norm",
     "NotTested",
     "Note",

@@ -55,3 +55,28 @@ class TeachingCalendar(Base, BroughtIn):
     standard_id: Mapped[int] = mapped_column(ForeignKey("standard.id"))
     first_day: Mapped[date]
     last_day: Mapped[date]
+
+
+class Material(Base, BroughtIn):
+    """Teaching material on a standard: a link or text, and a short check."""
+
+    __tablename__ = "material"
+    __table_args__ = (UniqueConstraint("standard_id", "title"),)
+    standard_id: Mapped[int] = mapped_column(ForeignKey("standard.id"))
+    title: Mapped[Name]
+    link: Mapped[str | None] = mapped_column(String(1000))
+    check: Mapped[str | None] = mapped_column(String(1000))
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+
+
+class AssignedMaterial(Base):
+    """Material given to a student, by way of a group where one is named; ``done_on`` once it is done."""
+
+    __tablename__ = "assigned_material"
+    __table_args__ = (UniqueConstraint("material_id", "student_id"),)
+    material_id: Mapped[int] = mapped_column(ForeignKey("material.id"))
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    group_id: Mapped[int | None] = mapped_column(ForeignKey("group.id"))
+    assigned_on: Mapped[date]
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    done_on: Mapped[date | None]

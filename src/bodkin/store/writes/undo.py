@@ -18,7 +18,9 @@ from bodkin.store.database import raise_scores, two_columns
 from bodkin.store.tables import Act, Base, Import, Person, Student
 from bodkin.store.writes.undo_imports import Rows, imports_touching, restore, standing_on, touched
 
-KINDS = ("decision", "correction", "retest", "reason", "goal", "target", "group", "import")
+KINDS = (
+    "decision", "correction", "retest", "reason", "goal", "target", "group", "import", "item", "mastery", "material",
+)  # fmt: skip
 """What an act can be about."""
 
 Before = dict[str, Any]
@@ -74,6 +76,25 @@ def note(
     session.flush()
     if scores:
         raise_scores(session)
+    return act.id
+
+
+def note_more(session: Session, key: int, kind: str, by_id: int | None, said: str, before: Sequence[Before]) -> int:
+    """Let a person's own act hold more of the same batch, which is then taken back as one; returns its key.
+
+    Raises NotFound for another person's act or one of another kind, Conflict where it has been undone.
+    """
+    act = session.get(Act, key, with_for_update=True)
+    if act is None or act.by_id != by_id or act.kind != kind:
+        raise NotFound("There is no such batch of yours.")
+    if act.state != "done":
+        raise Conflict("This batch has been undone; start a new one.")
+    held = _rows(act)
+    # A row that the batch changed already is known as it was before the batch.
+    more = [entry for entry in before if entry.get("gone") or (entry["table"], entry["id"]) not in held]
+    act.before = [*act.before, *more]
+    act.said = said[:500]
+    session.flush()
     return act.id
 
 
@@ -209,7 +230,10 @@ def past_acts(session: Session, by_id: int | None, limit: int = 30, kinds: Seque
     return [PastAct(act.id, act.kind, act.said, name, act.at, act.state) for act, name in session.execute(query)]
 
 
-_ABOUT = {"result", "correction", "retest_request", "not_tested", "goal", "group_member"}
+_ABOUT = {
+    "result", "correction", "retest_request", "not_tested", "goal", "group_member", "mastery_entry",
+    "assigned_material",
+}  # fmt: skip
 """Tables whose rows are about one student."""
 
 

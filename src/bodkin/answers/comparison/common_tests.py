@@ -1,0 +1,142 @@
+"""Common tests as measures: the sittings that count, points of each item, and the per cent right as a score."""
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import date
+
+import numpy as np
+import polars as pl
+
+from bodkin.core.windows import parse_window
+from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.score_table import RESULTS, ScoreTable
+
+FIRST_LINE = 10**12
+"""Where the lines of common tests begin among the results: behind all that were brought in as scores."""
+
+
+def latest_sittings(answers: pl.DataFrame, first: date | None = None, last: date | None = None) -> pl.DataFrame:
+    """The answers that count: of each student and test those of the latest sitting, whole.
+
+    A sitting is a student's answers to a test on one day; an undated one is older than any dated, and lies
+    in no period. ``first`` and ``last`` narrow to sittings in a period before the latest is chosen. Of
+    several answers to one item in a sitting the later line counts. ``first_line``: where a student first
+    comes among all the answers.
+    """
+    day = pl.col("tested_on")
+    answers = answers.with_columns(first_line=pl.col("line").min().over("student_id"))
+    if first is not None:
+        answers = answers.filter(day >= first)
+    if last is not None:
+        answers = answers.filter(day <= last)
+    latest = answers.group_by("student_id", "test").agg(day.max())
+    counted = answers.join(latest, on=["student_id", "test", "tested_on"], how="semi", nulls_equal=True)
+    return counted.sort("line").unique(["student_id", "test", "item"], keep="last", maintain_order=True)
+
+
+def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
+    """Points of each student on each item that counts of the tests sat.
+
+    Columns: student_id, test, item, tested_on, won, possible, standards. An item without an answer
+    wins nothing; points that were given stand before the key; dropped items are left out.
+    """
+    sat = counted.group_by("student_id", "test", maintain_order=True).agg(pl.col("tested_on").first())
+    live = data.items.filter(~pl.col("dropped")).select("test", "item", "keys", "standards", possible="points")
+    answered = counted.select("student_id", "test", "item", "option", "points")
+    right = pl.col("keys").list.contains(pl.col("option")).fill_null(value=False)
+    return (
+        sat.join(live, on="test", how="inner", maintain_order="left_right")
+        .join(answered, on=["student_id", "test", "item"], how="left", maintain_order="left")
+        .with_columns(won=pl.coalesce("points", right.cast(pl.Float64) * pl.col("possible")))
+        .select("student_id", "test", "item", "tested_on", "won", "possible", "standards")
+    )
+
+
+def subjects(data: NeedsData) -> dict[str, str]:
+    """The subject of each common test: that of most of its items' standards; "other" where none is known."""
+    of_standard = dict(data.standards.select("standard", "subject").iter_rows())
+    found: dict[str, Counter[str]] = {}
+    for test, standards in data.items.select("test", "standards").iter_rows():
+        known = found.setdefault(test, Counter())
+        known.update(of_standard[one] for one in standards if one in of_standard)
+    return {test: counts.most_common(1)[0][0] if counts else "other" for test, counts in found.items()}
+
+
+def _window_of(day: date | None, windows: Mapping[str, tuple[date, date]], table: ScoreTable) -> str | None:
+    """The window a common test belongs to: the latest of its school year that had begun, else the first."""
+    if day is None:
+        return None
+    at = np.datetime64(day, "D")
+    year = next((name for name, one in table.calendar.years.items() if one.first_day <= at <= one.last_day), None)
+    mine = sorted((name for name in windows if name.startswith(f"{year} ")), key=parse_window)
+    begun = [name for name in mine if windows[name][0] <= day]
+    return begun[-1] if begun else mine[0] if mine else None
+
+
+def _placed(sat: pl.DataFrame, rosters: Mapping[str, pl.DataFrame]) -> pl.DataFrame:
+    """Grade, school, class and teacher of each student on the day of the test."""
+    nothing = [pl.lit(None, dtype=pl.String).alias(name) for name in ("grade", "school", "section", "teacher")]
+    parts = []
+    for (window,), rows in sat.with_columns(year=pl.col("window").str.split(" ").list.first()).group_by("year"):
+        roster = rosters.get(str(window))
+        if roster is None:
+            parts.append(rows.with_columns(nothing))
+            continue
+        held = rows.select("student_id", "test", "tested_on").join(roster, on="student_id", how="inner")
+        day = pl.col("tested_on")
+        held = held.filter(
+            (pl.col("since").is_null() | (pl.col("since") <= day))
+            & (pl.col("until").is_null() | (pl.col("until") >= day))
+        ).sort(pl.col("kind") != "home", maintain_order=True)
+        first = held.unique(["student_id", "test"], keep="first", maintain_order=True)
+        places = first.select("student_id", "test", "grade", "school", "section", "teacher")
+        parts.append(rows.join(places, on=["student_id", "test"], how="left"))
+    return pl.concat(parts) if parts else sat.with_columns(nothing)
+
+
+def with_common_tests(
+    table: ScoreTable, data: NeedsData, rosters: Mapping[str, pl.DataFrame], programs: pl.DataFrame
+) -> ScoreTable:
+    """The score table with every common test as a measure: the per cent of its points, 0..100.
+
+    It belongs to the latest window of its school year that had begun, and has no error and no norms; cuts it
+    has where the district gave some under its name. ``rosters`` by school year and ``programs`` with their
+    days say where each student was on the day.
+    """
+    if not data.answers.height:
+        return table
+    points = item_points(data, latest_sittings(data.answers))
+    sat = (
+        points.group_by("student_id", "test", maintain_order=True)
+        .agg(pl.col("tested_on").first(), pl.col("won").sum(), pl.col("possible").sum())
+        .filter(pl.col("possible") > 0)
+        .with_columns(score=100.0 * pl.col("won") / pl.col("possible"))
+    )
+    days = {day: _window_of(day, table.calendar.windows, table) for day in sat["tested_on"].unique()}
+    sat = sat.with_columns(window=pl.col("tested_on").replace_strict(days, default=None, return_dtype=pl.String))
+    placed = _placed(sat, rosters)
+    day = pl.col("tested_on")
+    inside = (
+        placed.select("student_id", "test", "tested_on")
+        .join(programs, on="student_id", how="inner")
+        .filter(
+            (pl.col("first_day").is_null() | (pl.col("first_day") <= day))
+            & (pl.col("last_day").is_null() | (pl.col("last_day") >= day))
+        )
+        .group_by("student_id", "test")
+        .agg(pl.col("program").unique().sort().alias("programs"))
+    )
+    missing = dict.fromkeys(("standard_error", "percentile"), pl.lit(None, dtype=pl.Float64))
+    rows = (
+        placed.join(inside, on=["student_id", "test"], how="left")
+        .sort("test", "student_id")
+        .with_columns(
+            pl.col("programs").fill_null([]), assessment="test",
+            subject=pl.col("test").replace_strict(subjects(data), default="other", return_dtype=pl.String),
+            line=pl.int_range(FIRST_LINE, FIRST_LINE + pl.len(), dtype=pl.Int64),
+            language=pl.lit(None, dtype=pl.String), **missing,
+        )
+        .select(list(RESULTS))
+    )  # fmt: skip
+    return replace(table, results=pl.concat([table.results, rows.cast(RESULTS)]))

@@ -1,0 +1,403 @@
+"""Items of a common test on screen: how each did, what looks wrong with it, who answered what, and mending it."""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel, Field
+
+from bodkin.answers.comparison.common_tests import latest_sittings
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
+from bodkin.answers.needs.evidence import Limits, pieces_of_evidence, what_counts
+from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
+from bodkin.answers.needs.strands import students_of
+from bodkin.answers.words import percent, plural
+from bodkin.core.errors import BadInput, NotFound
+from bodkin.core.needs.items import FEWEST
+from bodkin.core.scores.local_rank import fifth
+from bodkin.store.reads.needs_data import NeedsData
+
+LOWEST = 1.0
+
+
+class ItemOption(BaseModel):
+    """An option of an item; top and bottom third by the score on the other items, ties in equal parts."""
+
+    option: str
+    is_key: bool
+    n: int
+    share: float
+    top_n: float
+    bottom_n: float
+
+
+class ItemFlag(BaseModel):
+    """What looks wrong with an item, with the evidence in words; ``option`` where one is meant."""
+
+    flag: str
+    words: str
+    detail: str
+    option: str | None
+
+
+class ItemStandard(BaseModel):
+    """A standard that an item counts for."""
+
+    standard: str
+    text: str
+    strand: str
+
+
+class ItemRow(BaseModel):
+    """An item with its figures; what cannot be computed is empty, and options may be withheld."""
+
+    item: str
+    keys: list[str]
+    points: float
+    dropped: bool
+    standards: list[ItemStandard]
+    answered: int
+    right_n: int
+    difficulty: float | None
+    discrimination: float | None
+    upper_lower: float | None
+    flags: list[ItemFlag]
+    options: list[ItemOption]
+
+
+class TestUnit(BaseModel):
+    """A class, school, teacher or program that sat the test."""
+
+    value: str
+    n: int
+    mean: float
+    median: float
+    share: float | None
+
+
+class ItemsAnswer(StepAnswer):
+    """Needs by item of a common test."""
+
+    test: str
+    n: int
+    possible: float
+    mean: float | None
+    median: float | None
+    alpha: float | None
+    few: bool
+    options_withheld: bool = Field(description="too few sat the test to show who chose what outside the class")
+    items: list[ItemRow]
+    units: list[TestUnit]
+
+
+class GridAnswers(BaseModel):
+    """A student's answers: a letter where a wrong option was chosen, empty where the answer was right."""
+
+    student_id: str
+    name: str
+    section: str | None
+    total: float
+    answers: list[str]
+
+
+class AnswersGrid(BaseModel):
+    """Students x items, both sorted by score, the highest and the easiest first."""
+
+    caption: str
+    test: str
+    possible: float
+    items: list[str]
+    keys: list[str]
+    share: list[float | None]
+    students: list[GridAnswers]
+
+
+NOT_ANSWERED = "–"
+
+
+def tests_of(data: NeedsData) -> list[str]:
+    """Names of the common tests."""
+    names: list[str] = data.items["test"].unique(maintain_order=True).to_list()
+    return names
+
+
+def analysis_of(comparison: Comparison, data: NeedsData, *, lowest_fifth: bool = False) -> TestAnalysis:
+    """The test of a scope over its students, by the sitting that counts at the scope's latest window.
+
+    Raises NotFound where the measure is no common test.
+    """
+    test = comparison.scope.assessment
+    if test not in tests_of(data):
+        raise NotFound("This test has no items.")
+    side = "to" if comparison.students["to_score"].count() else "from"
+    sat = students_of(comparison).select("student_id", tested_on=pl.col(f"{side}_tested_on"))
+    answers = data.answers.filter(pl.col("test") == test).join(
+        sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True
+    )
+    found = analyse(data, test, among=latest_sittings(answers))
+    if lowest_fifth and found.n:
+        low = fifth(found.total) == LOWEST
+        mine = [student for student, keep in zip(found.students, low.tolist(), strict=True) if keep]
+        found = analyse(data, test, mine, among=latest_sittings(answers))
+    return found
+
+
+def _third(value: float) -> str:
+    return f"{value:.0f}" if abs(value - round(value)) < 0.05 else f"{value:.1f}"
+
+
+def _flags(test: TestAnalysis, at: int) -> list[ItemFlag]:
+    found, options, keys = test.flags[at], test.options[at], test.keys[at]
+    told = []
+    for flag in test.flag_names(at):
+        option = None
+        if flag == "check_key":
+            wrong = [place for place in range(len(options)) if place not in keys]
+            place = max(wrong, key=lambda one: found.top[one])
+            option = options[place]
+            by_keys = float(found.top[sorted(keys)].sum())
+            named = " or ".join(options[key] for key in sorted(keys))
+            words = "Wrong key?"
+            detail = (
+                f"{_third(found.top[place])} of the top third chose {option}, {_third(by_keys)} the key {named}; "
+                f"who chose {option} does better on the other items"
+            )
+        elif flag == "shared_mistake" and found.shared_mistake is not None:
+            option = options[found.shared_mistake]
+            n = int(found.chosen[found.shared_mistake])
+            words, detail = "One shared mistake", f"{n} of {test.n} chose {option} ({percent(n / test.n)})"
+        elif flag == "does_not_tell":
+            words = "Tells nobody apart"
+            detail = f"who has it right does no better on the other items ({test.figures.discrimination[at]:.2f})"
+        elif flag == "nobody_wrong":
+            words, detail = "Nobody wrong", "everybody has all its points"
+        else:
+            words, detail = "Nobody right", "nobody has all its points: look at the key first"
+        told.append(ItemFlag(flag=flag, words=words, detail=detail, option=option))
+    return told
+
+
+def _known(value: float) -> float | None:
+    return None if np.isnan(value) else float(value)
+
+
+def _row(test: TestAnalysis, at: int, about: Mapping[str, Mapping[str, str]], *, withheld: bool) -> ItemRow:
+    row = test.items.row(at, named=True)
+    found = test.flags[at]
+    full = test.won[:, at] >= test.worth[at] * (1 - 1e-9)
+    options = [
+        ItemOption(
+            option=name, is_key=place in test.keys[at], n=int(found.chosen[place]),
+            share=int(found.chosen[place]) / test.n if test.n else 0.0, top_n=float(found.top[place]),
+            bottom_n=float(found.bottom[place]),
+        )
+        for place, name in enumerate(test.options[at])
+    ]  # fmt: skip
+    return ItemRow(
+        item=row["item"], keys=row["keys"], points=row["points"], dropped=row["dropped"],
+        standards=[
+            ItemStandard(standard=one, text=about.get(one, {}).get("text", one),
+                         strand=about.get(one, {}).get("strand", "no strand"))
+            for one in row["standards"]
+        ],
+        answered=int((test.chosen[:, at] >= 0).sum()), right_n=int(full.sum()),
+        difficulty=_known(test.figures.difficulty[at]), discrimination=_known(test.figures.discrimination[at]),
+        upper_lower=_known(test.figures.upper_lower[at]), flags=_flags(test, at), options=[] if withheld else options,
+    )  # fmt: skip
+
+
+def test_units(test: TestAnalysis, units: Mapping[str, Collection[str]]) -> list[TestUnit]:
+    """The test by unit, the weakest first; ``units``: those of each student."""
+    held: dict[str, list[int]] = {}
+    for at, student in enumerate(test.students):
+        for value in units.get(student, ()):
+            held.setdefault(value, []).append(at)
+    rows = []
+    for value, mine in held.items():
+        total = test.total[mine]
+        share = float(total.sum() / (test.possible * len(mine))) if test.possible else None
+        rows.append(
+            TestUnit(value=value, n=len(mine), mean=float(total.mean()), median=float(np.median(total)), share=share)
+        )
+    return sorted(rows, key=lambda row: (row.mean, row.value))
+
+
+def _said(test: TestAnalysis, rows: Sequence[ItemRow]) -> tuple[str, str]:
+    if not test.n:
+        return "Nobody of this choice sat this test", "Choose other students, or bring in its answers."
+    flagged = [(row, flag) for row in rows for flag in row.flags if flag.flag in ("check_key", "shared_mistake")]
+    flagged.sort(key=lambda one: one[1].flag)
+    mean = f"{percent(float(test.total.mean()) / test.possible)} of points on average" if test.possible else ""
+    if flagged:
+        row, flag = flagged[0]
+        return (
+            f"Item {row.item}: {flag.words[:1].lower()}{flag.words[1:]}",
+            f"{flag.detail}. {mean}, {test.n:,} sat it.",
+        )
+    if test.n < FEWEST:
+        return f"{plural(test.n, 'student')}: counts only", f"With fewer than {FEWEST} no item is judged. {mean}."
+    hardest = min(
+        (row for row in rows if row.difficulty is not None), key=lambda row: row.difficulty or 0, default=None
+    )
+    if hardest is None:
+        return "No item counts", "Every item of this test is dropped."
+    return (
+        f"No item looks wrong; item {hardest.item} is the hardest",
+        f"{percent(hardest.difficulty)} of its points were won. {mean}, {test.n:,} sat it.",
+    )
+
+
+def items_answer(
+    test: TestAnalysis, data: NeedsData, parts: dict[str, Any], units: Mapping[str, Collection[str]], *, own: bool
+) -> ItemsAnswer:
+    """Needs by item for a scope; ``parts`` are those that every step's answer has.
+
+    ``own``: the class's own view, in which options are shown however few sat the test.
+    """
+    about = {row["standard"]: row for row in data.standards.iter_rows(named=True)}
+    withheld = 0 < test.n < FEWEST and not own
+    rows = [_row(test, at, about, withheld=withheld) for at in range(test.items.height)]
+    headline, lead = _said(test, rows)
+    notes = [*parts["notes"], *([test.figures.reason] if test.figures.reason else [])]
+    if test.n >= FEWEST and test.figures.few:
+        notes.append("fewer than 30 students: the figures of items move by chance")
+    twice = [row.item for row in rows if len(row.standards) > 1]
+    if twice:
+        notes.append(f"items that count for more than one standard, so that a miss shows twice: {', '.join(twice)}")
+    return ItemsAnswer.model_construct(
+        **{**parts, "notes": notes, "covered": test.n}, headline=headline, lead=lead, test=test.test, n=test.n,
+        possible=test.possible, mean=float(test.total.mean()) if test.n else None,
+        median=float(np.median(test.total)) if test.n else None, alpha=test.figures.alpha, few=test.figures.few,
+        options_withheld=withheld, items=rows, units=test_units(test, units),
+    )  # fmt: skip
+
+
+def answers_grid(test: TestAnalysis, names: Names, sections: Mapping[str, str | None], caption: str) -> AnswersGrid:
+    """Every student's wrong answers, both sides sorted by score."""
+    share = test.won.mean(axis=0) / test.worth if test.n else np.full(test.items.height, np.nan)
+    items = sorted(range(test.items.height), key=lambda at: (-np.nan_to_num(share[at]), at))
+    order = sorted(range(test.n), key=lambda who: (-test.total[who], names.get(test.students[who], ("", ""))))
+
+    def cell(who: int, at: int) -> str:
+        place = int(test.chosen[who, at])
+        if place < 0:
+            return NOT_ANSWERED
+        return "" if test.won[who, at] >= test.worth[at] * (1 - 1e-9) else test.options[at][place]
+
+    labels = test.items["item"].to_list()
+    return AnswersGrid(
+        caption=caption, test=test.test, possible=test.possible, items=[labels[at] for at in items],
+        keys=[";".join(test.items["keys"][at]) for at in items], share=[_known(float(share[at])) for at in items],
+        students=[
+            GridAnswers(
+                student_id=test.students[who], name=display_name(names, test.students[who]),
+                section=sections.get(test.students[who]), total=float(test.total[who]),
+                answers=[cell(who, at) for at in items],
+            )
+            for who in order
+        ],
+    )  # fmt: skip
+
+
+def who_chose(test: TestAnalysis, item: str, option: str | None) -> list[str]:
+    """Students who chose an option of an item; None: who left it out. Raises NotFound for an unknown one."""
+    labels = test.items["item"].to_list()
+    if item not in labels:
+        raise NotFound("There is no such item.")
+    at = labels.index(item)
+    if option is not None and option not in test.options[at]:
+        raise NotFound("There is no such option.")
+    place = -1 if option is None else test.options[at].index(option)
+    return [student for student, chosen in zip(test.students, test.chosen[:, at].tolist(), strict=True)
+            if chosen == place]  # fmt: skip
+
+
+class ScoreChange(BaseModel):
+    """A student whose points on a test change."""
+
+    student_id: str
+    name: str
+    before: float
+    after: float
+
+
+class MendPreview(BaseModel):
+    """What a mended item would change: points of students, and states of standards that follow."""
+
+    test: str
+    item: str
+    n: int
+    changed: int
+    mean_before: float | None
+    mean_after: float | None
+    possible_before: float
+    possible_after: float
+    states_changed: int
+    students: list[ScoreChange]
+
+
+def mended(data: NeedsData, test: str, item: str, keys: Sequence[str], *, dropped: bool) -> NeedsData:
+    """The data with an item's keys, and whether it counts, as they would be.
+
+    Raises NotFound for an unknown item and BadInput without a key or with one that is no option.
+    """
+    rows = data.items.filter((pl.col("test") == test) & (pl.col("item") == item))
+    if not rows.height:
+        raise NotFound("There is no such item.")
+    if not keys:
+        raise BadInput("keys: an item needs a right answer; drop it where it has none")
+    options = rows["options"][0].to_list()
+    wrong = [key for key in keys if options and key not in options]
+    if wrong:
+        raise BadInput(f'keys: "{wrong[0]}" is not among the options {", ".join(options)}')
+    here = (pl.col("test") == test) & (pl.col("item") == item)
+    return replace(
+        data,
+        items=data.items.with_columns(
+            keys=pl.when(here).then(pl.lit(pl.Series([list(keys)]))).otherwise("keys"),
+            dropped=pl.when(here).then(pl.lit(dropped)).otherwise("dropped"),
+        ),
+        worked=type(data.worked)(), said=type(data.said)(),
+    )  # fmt: skip
+
+
+def mend_preview(before: NeedsData, after: NeedsData, test: str, item: str, names: Names) -> MendPreview:
+    """Whose points change and by how much, over everybody who sat the test; the largest change first."""
+    counted = latest_sittings(before.answers.filter(pl.col("test") == test))
+    old, new = (analyse(data, test, among=counted) for data in (before, after))
+    changes = [
+        ScoreChange(student_id=student, name=display_name(names, student), before=float(one), after=float(other))
+        for student, one, other in zip(old.students, old.total, new.total, strict=True)
+        if abs(one - other) > 1e-9
+    ]
+    states = []
+    for data in (before, after):
+        mine = data.answers.filter(pl.col("test") == test)["student_id"].unique()
+        own = replace(
+            data, answers=data.answers.filter(pl.col("student_id").is_in(mine.implode())),
+            entries=data.entries.filter(pl.col("student_id").is_in(mine.implode())),
+            worked=type(data.worked)(), said=type(data.said)(),
+        )  # fmt: skip
+        states.append(what_counts(pieces_of_evidence(own, Limits())).select("student_id", "standard", "code"))
+    both = states[0].join(states[1], on=["student_id", "standard"], how="full", suffix="_after")
+    differing = both.filter(pl.col("code").ne_missing(pl.col("code_after"))).height
+    return MendPreview(
+        test=test, item=item, n=old.n, changed=len(changes), mean_before=float(old.total.mean()) if old.n else None,
+        mean_after=float(new.total.mean()) if new.n else None, possible_before=old.possible,
+        possible_after=new.possible, states_changed=differing,
+        students=sorted(changes, key=lambda one: (-abs(one.after - one.before), one.name)),
+    )  # fmt: skip
+
+
+class Mend(BaseModel):
+    """A change of an item that somebody made; ``state`` is done or undone."""
+
+    id: int
+    said: str
+    by: str | None
+    on: date
+    state: str

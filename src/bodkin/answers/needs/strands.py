@@ -1,0 +1,340 @@
+"""Strand by strand: who is below, near and at the line, and by how much of the strand's own error."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, get_args
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel, Field
+
+from bodkin.answers.comparison.comparison import Comparison, quoted_order
+from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, kept_from
+from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
+from bodkin.answers.comparison.pairing import in_reach, of_window
+from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
+from bodkin.answers.words import plural
+from bodkin.core.arrays import FloatArray
+from bodkin.core.needs.strands import strand_profile, strand_verdicts
+from bodkin.core.windows import Window
+from bodkin.store.reads.score_table import ScoreTable
+
+Line = Literal["own", "class", "grade", "district", "norm", "target"]
+LINES: tuple[Line, ...] = get_args(Line)
+TableOf = Callable[[str], ScoreTable]
+"""The score table of a strand by its name."""
+
+MOST_NAMED = 2000
+"""With more students the answer holds counts along the distance instead of one number a student."""
+STEP, REACH = 0.05, 8.0
+"""Width of a count along the distance, and how far from the line it goes, in standard errors."""
+
+
+class LineChoice(BaseModel):
+    """A line to hold the strands against; ``why`` says why it cannot be taken."""
+
+    key: Line
+    words: str
+    why: str | None
+
+
+class StrandStudent(BaseModel):
+    """A student of the picture."""
+
+    student_id: str
+    name: str
+    grade: str | None
+    section: str | None
+
+
+class StrandColumn(BaseModel):
+    """A strand: each student's distance from the line, in the order of the students.
+
+    ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
+    earlier window; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
+    With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
+    """
+
+    strand: str
+    n: int
+    below: int
+    below_beyond: int = Field(description="of those below, below by more than the strand's error")
+    median: float | None
+    distance: list[float | None]
+    points: list[float | None]
+    score: list[float | None]
+    earlier: list[float | None]
+    verdict: list[int | None]
+    counts: list[int]
+
+
+class StrandsAnswer(StepAnswer):
+    """Needs by strand."""
+
+    measure: str
+    window: str | None
+    earlier_window: str | None
+    line: Line
+    lines: list[LineChoice]
+    of_points: bool = Field(description="strands are per cents of points instead of scale scores")
+    students: list[StrandStudent]
+    strands: list[StrandColumn]
+    low: float
+    step: float
+
+
+@dataclass(frozen=True, slots=True)
+class StrandScores:
+    """Strand scores at one window, shape (students, strands), and what they are held against, of the same shape."""
+
+    window: Window
+    score: FloatArray
+    error: FloatArray
+    against: FloatArray
+    whole: FloatArray
+
+    @property
+    def distance(self) -> FloatArray:
+        """Distance from the line in the strand's standard errors."""
+        return strand_profile(self.score, np.where(self.error > 0, self.error, np.nan), self.against)
+
+
+def students_of(comparison: Comparison) -> pl.DataFrame:
+    """The students that the sentence's figures stand on."""
+    students = comparison.students
+    if comparison.scope.paired or comparison.scope.single:
+        counted = students.filter("matched")
+        # Before the second window nobody has both results; whoever has the first is looked at.
+        return counted if counted.height or comparison.scope.single else students.filter(
+            pl.col("from_score").is_not_null()
+        )  # fmt: skip
+    return students
+
+
+def _held(table: ScoreTable, comparison: Comparison, strand: str | None, window: Window) -> pl.DataFrame:
+    scope = comparison.scope.model_copy(update={"strand": strand})
+    return of_window(table, scope, window)
+
+
+def _means(held: pl.DataFrame, rows: pl.DataFrame, keys: Sequence[str]) -> FloatArray:
+    """Mean score of all who share a student's values of some columns, one entry a student."""
+    means = held.drop_nulls(list(keys)).group_by(keys).agg(pl.col("score").mean().alias("mean"))
+    joined = rows.join(means, on=list(keys), how="left", maintain_order="left")
+    return joined["mean"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+
+def _line_of(
+    line: Line, comparison: Comparison, table: ScoreTable, strand: str, window: Window, rows: pl.DataFrame, notes: Notes
+) -> FloatArray:
+    """What one strand is held against, one entry a student; NaN where that is not known.
+
+    ``rows``: the students with grade, school, class and day of their result at the window.
+    """
+    scope = comparison.scope.model_copy(update={"strand": strand})
+    held = of_window(table, scope, window)
+    if line == "class":
+        return _means(in_reach(held, scope), rows, ("school", "section"))
+    if line == "grade":
+        return _means(in_reach(held, scope), rows, ("school", "grade"))
+    if line == "district":
+        enough = held.filter(pl.len().over("grade") >= FEWEST_DISTRICT)
+        return _means(enough, rows, ("grade",))
+    grades = Grades.of(rows["grade"])
+    side = rows.rename({"score": "to_score", "tested_on": "to_tested_on"})
+    norms = norms_at(table, scope, window, grades, side, "to", notes)
+    if line == "norm":
+        return norms.mean
+    score = rows["score"].fill_null(float("nan")).to_numpy()
+    bands = bands_at(table, scope, window, grades, score, norms, np.full(rows.height, np.nan), notes)
+    order = quoted_order(len(comparison.bands)) - 2
+    if not 0 <= order < bands.lines.shape[1]:
+        return np.full(rows.height, np.nan)
+    return np.asarray(bands.lines[:, order], dtype=np.float64)
+
+
+def strand_scores(
+    comparison: Comparison, students: pl.DataFrame, strands: Sequence[str], whole: ScoreTable, table_of: TableOf,
+    line: Line, window: Window, notes: Notes, *, of_points: bool,
+) -> StrandScores:  # fmt: skip
+    """The students' strand scores at a window and the line they are held against."""
+    who = students.select("student_id")
+    columns: dict[str, list[FloatArray]] = {"score": [], "error": [], "against": []}
+    for strand in strands:
+        table = table_of(strand)
+        held = _held(table, comparison, strand, window)
+        rows = who.join(
+            held.select("student_id", "grade", "school", "section", "tested_on", "score", "standard_error"),
+            on="student_id", how="left", maintain_order="left",
+        )  # fmt: skip
+        columns["score"].append(rows["score"].fill_null(float("nan")).to_numpy())
+        columns["error"].append(rows["standard_error"].fill_null(float("nan")).to_numpy())
+        known = np.full(rows.height, np.nan)
+        columns["against"].append(
+            known if line == "own" else _line_of(line, comparison, table, strand, window, rows, notes)
+        )
+    score, error, against = (np.column_stack(columns[name]) for name in ("score", "error", "against"))
+    overall = who.join(
+        _held(whole, comparison, None, window).select("student_id", "score"), on="student_id", how="left",
+        maintain_order="left",
+    )["score"].fill_null(float("nan")).to_numpy()  # fmt: skip
+    if of_points:
+        # The whole of a test in points is on another scale: the mean of the strands stands for it.
+        known = ~np.isnan(score)
+        overall = np.where(known, score, 0.0).sum(axis=1) / np.where(known.any(axis=1), known.sum(axis=1), np.nan)
+    if line == "own":
+        against = np.broadcast_to(overall[:, None], score.shape)
+    return StrandScores(window, score, error, against, overall)
+
+
+_WORDS: dict[Line, str] = {
+    "own": "own overall score", "class": "class mean", "grade": "grade mean", "district": "district mean",
+    "norm": "norm of grade and week", "target": "target",
+}  # fmt: skip
+
+
+def line_choices(comparison: Comparison, tables: Sequence[ScoreTable], strands: Sequence[str]) -> list[LineChoice]:
+    """The lines to choose from, each with why it cannot be taken here."""
+    scope = comparison.scope.model_copy(update={"strand": strands[0] if strands else None})
+    norms, cuts = any(one.norms.height for one in tables), any(one.cuts.height for one in tables)
+    bands = comparison.bands
+    why: dict[Line, str | None] = {
+        "district": kept_from(scope) if comparison.scope.reach is not None else None,
+        "norm": None if norms else "no strand norms; import norms with a strand column",
+        "target": None if cuts and len(bands) > 1 else "no cuts for these strands",
+    }
+    words = dict(_WORDS)
+    if comparison.scope.reach is not None:
+        words["grade"] = "grade mean, my students"
+    if len(bands) > 1:
+        words["target"] = f"target ({bands[quoted_order(len(bands)) - 1]})"
+    return [LineChoice(key=line, words=words[line], why=why.get(line)) for line in LINES]
+
+
+def first_line(comparison: Comparison, choices: Sequence[LineChoice]) -> Line:
+    """The line that the sentence names: norms where there are any, the district, else the own whole."""
+    free = {one.key for one in choices if one.why is None}
+    if comparison.scope.against == "district" and "district" in free:
+        return "district"
+    return "norm" if "norm" in free and comparison.scope.against == "norms" else "own"
+
+
+def _listed(values: FloatArray) -> list[float | None]:
+    rounded: list[float] = np.round(values, 4).tolist()
+    return [None if value != value else value for value in rounded]  # noqa: PLR0124 (NaN alone differs from itself)
+
+
+def _column(
+    strand: str, at: int, now: StrandScores, before: StrandScores | None, verdicts: FloatArray, *, many: bool
+) -> StrandColumn:
+    distance = now.distance[:, at]
+    known = ~np.isnan(distance)
+    low, verdict = distance[known] < 0, verdicts[:, at]
+    counts: list[int] = []
+    if many:
+        edges = np.arange(-REACH, REACH + STEP / 2, STEP)
+        clipped = np.clip(distance[known], -REACH, REACH - STEP / 2)
+        counts = np.histogram(clipped, edges)[0].tolist()
+    return StrandColumn.model_construct(
+        strand=strand, n=int(known.sum()), below=int(low.sum()), below_beyond=int((verdict[known][low] < 0).sum()),
+        median=float(np.median(distance[known])) if known.any() else None,
+        distance=[] if many else _listed(distance),
+        points=[] if many else _listed(now.score[:, at] - now.against[:, at]),
+        score=[] if many else _listed(now.score[:, at]),
+        earlier=[] if many or before is None else _listed(before.distance[:, at]),
+        verdict=[] if many else [None if value != value else int(value) for value in verdict.tolist()],  # noqa: PLR0124
+        counts=counts,
+    )  # fmt: skip
+
+
+def _headline(columns: Sequence[StrandColumn], line: str) -> str:
+    if not columns or not columns[0].n:
+        return "No strand scores in these windows"
+    worst = columns[0]
+    if not worst.below:
+        return f"Nobody is below the {line} in any strand"
+    return f"{worst.strand}: {worst.below:,} of {plural(worst.n, 'student')} below the {line}"
+
+
+def _lead(columns: Sequence[StrandColumn]) -> str:
+    if not columns or not columns[0].n:
+        return "Bring in strand scores (strand_scores.csv) or choose a test that has strands."
+    worst = columns[0]
+    return (
+        f"{worst.below_beyond:,} of them by more than the strand's error. A strand is a short test: "
+        "one name alone may sit low by chance."
+    )
+
+
+def window_with_strands(
+    comparison: Comparison, students: pl.DataFrame, table: ScoreTable, strand: str
+) -> tuple[Window | None, Window | None]:
+    """The latest window of the sentence with strand scores of its students, and the one before it that has some."""
+    found = []
+    for window in reversed(comparison.scope.windows):
+        held = _held(table, comparison, strand, window)
+        if held.join(students.select("student_id"), on="student_id", how="semi").height:
+            found.append(window)
+    return (found[0] if found else None), (found[1] if len(found) > 1 else None)
+
+
+def worked_strands(
+    comparison: Comparison, strands: Sequence[str], whole: ScoreTable, table_of: TableOf, line: Line | None,
+    notes: Notes, *, of_points: bool,
+) -> tuple[pl.DataFrame, Line, list[LineChoice], StrandScores | None, StrandScores | None]:  # fmt: skip
+    """Students, line, choices of lines, and their strand scores at the latest window and the one before."""
+    students = students_of(comparison)
+    choices = line_choices(comparison, [table_of(strand) for strand in strands], strands)
+    free = {one.key for one in choices if one.why is None}
+    taken = line if line in free else first_line(comparison, choices)
+    if line is not None and line != taken:
+        notes.add(f"held against the {_WORDS[taken]}: {next(one.why for one in choices if one.key == line)}")
+    if not strands:
+        return students, taken, choices, None, None
+    latest, earlier = window_with_strands(comparison, students, table_of(strands[0]), strands[0])
+    if latest is None:
+        return students, taken, choices, None, None
+    scores = [
+        strand_scores(comparison, students, strands, whole, table_of, taken, window, notes, of_points=of_points)
+        for window in (latest, earlier)
+        if window is not None
+    ]
+    return students, taken, choices, scores[0], scores[1] if len(scores) > 1 else None
+
+
+def verdicts_of(scores: StrandScores, line: Line) -> FloatArray:
+    """Strands below (-1) or above (1) the line beyond error, shape (students, strands)."""
+    error = np.where(scores.error > 0, scores.error, np.nan)
+    return strand_verdicts(scores.score, error, None if line == "own" else scores.against)
+
+
+def strands_answer(
+    comparison: Comparison, strands: Sequence[str], whole: ScoreTable, table_of: TableOf, names: Names,
+    parts: dict[str, Any], line: Line | None = None, *, of_points: bool = False,
+) -> StrandsAnswer:  # fmt: skip
+    """Needs by strand for a scope; ``parts`` are those that every step's answer has."""
+    notes = Notes()
+    students, taken, choices, now, before = worked_strands(
+        comparison, strands, whole, table_of, line, notes, of_points=of_points
+    )
+    many = students.height > MOST_NAMED
+    columns: list[StrandColumn] = []
+    if now is not None:
+        verdicts = verdicts_of(now, taken)
+        columns = [_column(strand, at, now, before, verdicts, many=many) for at, strand in enumerate(strands)]
+        columns.sort(key=lambda one: (-one.below, one.strand))
+        if np.isnan(now.error).all():
+            notes.add("these strand scores have no standard error, so there is no distance in errors")
+    shown = [] if many or now is None else [
+        StrandStudent.model_construct(
+            student_id=student, name=display_name(names, student), grade=grade, section=section
+        )
+        for student, grade, section in students.select("student_id", "grade", "section").iter_rows()
+    ]  # fmt: skip
+    words = next(one.words for one in choices if one.key == taken)
+    return StrandsAnswer.model_construct(
+        **{**parts, "notes": [*parts["notes"], *notes.reasons]},
+        headline=_headline(columns, words), lead=_lead(columns),
+        measure=comparison.scope.assessment, window=now.window.label if now is not None else None,
+        earlier_window=before.window.label if before is not None else None, line=taken, lines=choices,
+        of_points=of_points, students=shown, strands=columns, low=-REACH, step=STEP,
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""The Needs step: strands, standards, items, entries and material."""

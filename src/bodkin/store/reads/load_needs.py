@@ -1,0 +1,162 @@
+"""The data of the Needs step filled from the database, and kept until it changes."""
+
+from dataclasses import replace
+from datetime import date
+from threading import Lock
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bodkin.store.bulk import Columns, frame_of, read_rows
+from bodkin.store.database import two_columns, versions
+from bodkin.store.reads.needs_data import (
+    ANSWERS,
+    ENTRIES,
+    ITEMS,
+    MATERIALS,
+    PREREQUISITES,
+    STANDARDS,
+    TEACHING,
+    NeedsData,
+    parts_of,
+)
+from bodkin.store.reads.people import current_year
+from bodkin.store.reads.score_table import Memo
+from bodkin.store.reads.section_names import shared_names_kept, with_schools
+from bodkin.store.tables import (
+    Answer,
+    Item,
+    MasteryEntry,
+    Material,
+    Person,
+    Prerequisite,
+    School,
+    Section,
+    Standard,
+    Student,
+    TeachingCalendar,
+)
+
+_ANSWERS: Columns = {
+    "line": (Answer.id, pl.Int64()),
+    "student_id": (Answer.student_id, pl.Int64()),
+    "item_id": (Answer.item_id, pl.Int64()),
+    "tested_on": (Answer.tested_on, pl.Date()),
+    "option": (Answer.option, pl.String()),
+    "points": (Answer.points, pl.Float64()),
+}
+
+
+def load_items(session: Session) -> pl.DataFrame:
+    """Items of every common test, with ``id``, in the order in which they came."""
+    text = pl.String()
+    query = select(
+        Item.id, Item.test, Item.item, Item.key, Item.points, Item.options, Item.standards, Item.dropped
+    ).order_by(Item.id)
+    schema = pl.Schema(
+        {"id": pl.Int64(), "test": text, "item": text, "keys": text, "points": pl.Float64(), "options": text,
+         "standards": text, "dropped": pl.Boolean()}
+    )  # fmt: skip
+    return frame_of(session, query, schema).with_columns(parts_of(name) for name in ("keys", "options", "standards"))
+
+
+def load_answers(session: Session, items: pl.DataFrame) -> pl.DataFrame:
+    """Every answer, as the step looks at it; ``items`` as :func:`load_items` gives them."""
+    kept = read_rows(session, _ANSWERS, lambda query: query.order_by(Answer.id))
+    students = two_columns(session, select(Student.id, Student.student_id))
+    named = pl.col("student_id").replace_strict(students, default=None, return_dtype=pl.String)
+    places = items.select("test", "item", item_id="id")
+    return (
+        kept.with_columns(named if students else pl.lit(None, dtype=pl.String).alias("student_id"))
+        .join(places, on="item_id", how="inner", maintain_order="left")
+        .select(list(ANSWERS))
+    )
+
+
+def _entries(session: Session) -> pl.DataFrame:
+    query = (
+        select(
+            MasteryEntry.id, Student.student_id, Standard.code, MasteryEntry.state, MasteryEntry.day,
+            MasteryEntry.source, MasteryEntry.note, Person.name,
+        )
+        .join(Student, Student.id == MasteryEntry.student_id)
+        .join(Standard, Standard.id == MasteryEntry.standard_id)
+        .outerjoin(Person, Person.id == MasteryEntry.by_id)
+        .order_by(MasteryEntry.id)
+    )  # fmt: skip
+    return frame_of(session, query, ENTRIES)
+
+
+def _materials(session: Session) -> pl.DataFrame:
+    query = (
+        select(Material.id, Standard.code, Material.title, Material.link, Material.check)
+        .join(Standard, Standard.id == Material.standard_id)
+        .order_by(Material.id)
+    )
+    return frame_of(session, query, MATERIALS)
+
+
+def _teaching(session: Session, today: date) -> pl.DataFrame:
+    """What is taught when in the school year of a day."""
+    query = (
+        select(
+            Standard.code, TeachingCalendar.grade, School.name, Section.name, TeachingCalendar.first_day,
+            TeachingCalendar.last_day,
+        )
+        .join(Standard, Standard.id == TeachingCalendar.standard_id)
+        .outerjoin(Section, Section.id == TeachingCalendar.section_id)
+        .outerjoin(School, School.id == Section.school_id)
+        .where(TeachingCalendar.school_year_id == current_year(session, today))
+        .order_by(TeachingCalendar.id)
+    )  # fmt: skip
+    return with_schools(frame_of(session, query, TEACHING), shared_names_kept(session))
+
+
+def load_needs(session: Session, today: date) -> NeedsData:
+    """Everything the step needs, at the state the session sees; the teaching calendar is that of today's year."""
+    standards = select(
+        Standard.code, Standard.grade, Standard.subject, Standard.strand, Standard.text, Standard.kind
+    ).order_by(Standard.id)
+    below = select(Prerequisite.standard_id, Prerequisite.rests_on_id)
+    codes = two_columns(session, select(Standard.id, Standard.code))
+    rests = [(codes[one], codes[other]) for one, other in session.execute(below)]
+    items = load_items(session)
+    return NeedsData(
+        items=items.select(list(ITEMS)),
+        answers=load_answers(session, items),
+        standards=frame_of(session, standards, STANDARDS),
+        prerequisites=pl.DataFrame(rests, schema=PREREQUISITES, orient="row"),
+        entries=_entries(session),
+        teaching=_teaching(session, today),
+        materials=_materials(session),
+    )
+
+
+class NeedsTables:
+    """Keeps the step's data of the newest versions; the database stays the truth.
+
+    Items, answers and standards change with the scores; entries and material with every act.
+    """
+
+    def __init__(self, today: date) -> None:
+        self._today = today
+        self._held: tuple[int, int, NeedsData] | None = None
+        self._lock = Lock()
+
+    def current(self, session: Session) -> NeedsData:
+        """The data for the versions that the session sees."""
+        newest, scores = versions(session)
+        held = self._held
+        if held is not None and held[:2] == (newest, scores):
+            return held[2]
+        with self._lock:
+            held = self._held
+            if held is None or held[1] != scores:
+                data = load_needs(session, self._today)
+            elif held[0] != newest:
+                data = replace(held[2], entries=_entries(session), materials=_materials(session), said=Memo())
+            else:
+                return held[2]
+            self._held = (newest, scores, data)
+            return data
