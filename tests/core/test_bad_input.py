@@ -55,6 +55,7 @@ REFUSED = [
     (windows.read_window, ("2026-02-30..2026-03-01",), "a day that is none"),
     (windows.read_window, ("2026-10-02..2026-10-01",), "ends before it begins"),
     (windows.read_window, ("2026-01-01..2026-12-01",), "longer than"),
+    (gap.gap_of_shares, ((3, 0), (2, 1)), "from 0 to n"),
     (shares.shares_of_counts, ([-1, 2],), "count"),
     (movement.movement_of_table, ([[1, 2]],), "square"),
     (movement.movement_of_each, ([[1, 2], [3, 4]],), "square"),

@@ -17,6 +17,7 @@ import { Frame } from "./frame/Frame";
 import { GroupsPage } from "./groups/GroupsPage";
 import { GrowthPage } from "./growth/GrowthPage";
 import { HomePage } from "./home/HomePage";
+import { NeedsPage } from "./needs/NeedsPage";
 import { PanelProvider } from "./panel/PanelContext";
 import { AccountPage } from "./people/AccountPage";
 import { HidingProvider } from "./people/Hiding";
@@ -64,6 +65,8 @@ function Pages() {
       <Route path="/compare/:view" element={nothing ? <HomePage /> : <ComparePage />} />
       <Route path="/view/:key" element={<OpenView />} />
       <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
+      <Route path="/needs" element={nothing ? <HomePage /> : <NeedsPage />} />
+      <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
       <Route path="/groups" element={<GroupsPage />} />
       <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
       <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NotBuilt />} />

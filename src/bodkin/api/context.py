@@ -9,8 +9,12 @@ from typing import Annotated, NamedTuple
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
 
+from bodkin.answers.check.sittings import of_common_test
+from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import students_of_classes
 from bodkin.answers.comparison.step_answer import Names
+from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
+from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
 from bodkin.api.rights import Right, require
@@ -196,9 +200,16 @@ class Context:
     def check_data(self, scope: Scope) -> CheckData:
         """What the Check step looks at for the scope's measure, as far as the person may see it."""
         data = self.runtime.check_data(self.session, scope.assessment, scope.subject)
+        data = of_common_test(self.table, scope, data)
         if self.person.role != "aide":
             return data
         return replace(data, programs=data.programs.clear(), entitled=data.entitled)
+
+    def standards_seen(self, comparison: Comparison, asked: Asked | None = None) -> StandardsSeen:
+        """Who of a comparison's students has mastered what."""
+        scope = comparison.scope
+        data = self.runtime.needs(self.session)
+        return seen(data, students_of(comparison), scope.subject, asked or Asked(), scope.assessment)
 
     def put(self, scope: Scope) -> ScoreTable:
         """The table that the scope's questions are put to."""

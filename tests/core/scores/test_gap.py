@@ -5,8 +5,9 @@ import unittest
 import numpy as np
 from scipy import stats
 from statsmodels.stats.meta_analysis import effectsize_smd
+from statsmodels.stats.proportion import proportion_effectsize, proportions_ztest
 
-from bodkin.core.scores.gap import gap
+from bodkin.core.scores.gap import gap, gap_of_shares
 
 
 class Gaps(unittest.TestCase):
@@ -44,3 +45,11 @@ class Gaps(unittest.TestCase):
         self.assertIn("at least 2", gap([1.0], [1.0, 2.0]).reason)
         answer = gap([1.0, 1.0], [2.0, 2.0])
         self.assertEqual((answer.difference, answer.g), (-1, None))
+
+    def test_two_shares(self):
+        """References: statsmodels proportions_ztest (pooled) and proportion_effectsize."""
+        for count, n in (((115, 30), (124, 137)), ((1, 5), (12, 40)), ((0, 3), (12, 30))):
+            found = gap_of_shares(count, n)
+            self.assertAlmostEqual(found.p, proportions_ztest(count, n)[1])
+            self.assertAlmostEqual(found.size, proportion_effectsize(count[0] / n[0], count[1] / n[1]))
+        self.assertEqual(gap_of_shares((4, 9), (4, 9)).p, 1.0)

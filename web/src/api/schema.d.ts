@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * Live Lines
-         * @description The rail for a scope; ``quick`` leaves the line of Check open, which looks at every sitting.
+         * @description The rail for a scope; ``quick`` leaves the lines of Check and Needs open, which look at every sitting.
          */
         get: operations["live_lines_api_scope_rail_get"];
         put?: never;
@@ -834,6 +834,490 @@ export interface paths {
         get: operations["of_student_api_goals__student_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/strands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strands
+         * @description Strand by strand: each student's distance from the line, in the strand's own standard errors.
+         */
+        get: operations["strands_api_needs_strands_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/strands/drill-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Behind
+         * @description The students of a part of a strand: at least ``away_from`` and less than ``away_to`` errors from the line.
+         */
+        get: operations["behind_api_needs_strands_drill_down_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/strands.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Strands File
+         * @description Students x strands as a spreadsheet: score, distance in errors, and below or above beyond error.
+         */
+        get: operations["strands_file_api_needs_strands__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standards
+         * @description What to teach first, and who holds what: students x standards, or classes x standards where they are many.
+         */
+        get: operations["standards_api_needs_standards_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/drill-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Behind
+         * @description The students of a standard who are in a state, who lack it, or with evidence on it.
+         */
+        get: operations["behind_api_needs_standards_drill_down_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/ground": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ground Of
+         * @description What a standard rests on, how many of these students lack each step, its material, and what lies beyond.
+         */
+        get: operations["ground_of_api_needs_standards_ground_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Evidence
+         * @description Every piece of evidence on a student and a standard, the one that counts first.
+         */
+        get: operations["evidence_api_needs_standards_evidence_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/student": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Student Needs
+         * @description One student: what is held, what to build next from the ground up, where most is to be gained.
+         */
+        get: operations["student_needs_api_needs_standards_student_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who Is Ahead
+         * @description Who holds everything of the own grade in a strand, and what lies beyond that rests on it.
+         */
+        get: operations["who_is_ahead_api_needs_standards_ahead_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calendar
+         * @description Where need and teaching calendar do not meet, class by class.
+         */
+        get: operations["calendar_api_needs_standards_calendar_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standards File
+         * @description Students x standards as a spreadsheet, with the state of each.
+         */
+        get: operations["standards_file_api_needs_standards__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/standards/first.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First File
+         * @description What to teach first as a spreadsheet.
+         */
+        get: operations["first_file_api_needs_standards_first__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Items
+         * @description Each item of a common test: who chose what, how well it tells students apart, and what looks wrong.
+         */
+        get: operations["items_api_needs_items_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who Answered What
+         * @description Students x items, both sorted by score; only wrong answers show their letter.
+         */
+        get: operations["who_answered_what_api_needs_items_answers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items/drill-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Behind
+         * @description The students who chose an option of an item, or left it out.
+         */
+        get: operations["behind_api_needs_items_drill_down_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description Whose score would change, and by how much, were an item mended; nothing is kept.
+         */
+        post: operations["preview_api_needs_items_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend
+         * @description Give an item another key, accept a second answer, or drop it: everything is scored again.
+         */
+        post: operations["mend_api_needs_items_mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Items File
+         * @description The items with their figures as a spreadsheet.
+         */
+        get: operations["items_file_api_needs_items__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/items/answers.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Answers File
+         * @description Students x items as a spreadsheet: the option that each chose.
+         */
+        get: operations["answers_file_api_needs_items_answers__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/entries/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Names
+         * @description Who the pasted lines mean among the person's own students.
+         */
+        post: operations["names_api_needs_entries_names_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description Keep entries of a day and source; further ones of the same batch are undone with it.
+         */
+        post: operations["enter_api_needs_entries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/material": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Material
+         * @description Material on a standard, and whom of one's students it was given to.
+         */
+        get: operations["material_api_needs_material_get"];
+        put?: never;
+        /**
+         * Keep
+         * @description Keep material on a standard; that of the same title is changed.
+         */
+        post: operations["keep_api_needs_material_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/material/{key}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give
+         * @description Give material to students, or to everybody in a group.
+         */
+        post: operations["give_api_needs_material__key__give_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/needs/material/{key}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Done
+         * @description Say who has done material, or has not.
+         */
+        post: operations["done_api_needs_material__key__done_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1832,6 +2316,16 @@ export interface components {
             at: string;
         };
         /**
+         * ActDone
+         * @description An act that was kept; its key undoes it.
+         */
+        ActDone: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * ActUndone
          * @description An act that was taken back.
          */
@@ -1852,6 +2346,32 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * AheadStrand
+         * @description A strand with the students who are ahead in it.
+         */
+        AheadStrand: {
+            /** Strand */
+            strand: string;
+            /** Grade */
+            grade: string;
+            /** Students */
+            students: components["schemas"]["AheadStudent"][];
+        };
+        /**
+         * AheadStudent
+         * @description A student who holds everything of the own grade in a strand that there is evidence on.
+         */
+        AheadStudent: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** Beyond */
+            beyond: string[];
         };
         /**
          * Aim
@@ -1885,6 +2405,26 @@ export interface components {
             acts: components["schemas"]["ActAlong"][];
             /** Refused */
             refused: string[];
+        };
+        /**
+         * AnswersGrid
+         * @description Students x items, both sorted by score, the highest and the easiest first.
+         */
+        AnswersGrid: {
+            /** Caption */
+            caption: string;
+            /** Test */
+            test: string;
+            /** Possible */
+            possible: number;
+            /** Items */
+            items: string[];
+            /** Keys */
+            keys: string[];
+            /** Share */
+            share: (number | null)[];
+            /** Students */
+            students: components["schemas"]["GridAnswers"][];
         };
         /**
          * BandLevels
@@ -2137,6 +2677,19 @@ export interface components {
             lowest: number | null;
             /** Highest */
             highest: number | null;
+        };
+        /**
+         * ClassTaught
+         * @description When a class is taught a standard.
+         */
+        ClassTaught: {
+            /** Section */
+            section: string;
+            /**
+             * Taught
+             * @enum {string}
+             */
+            taught: "before" | "now" | "later" | "never";
         };
         /**
          * ColumnChoice
@@ -2524,6 +3077,42 @@ export interface components {
             }[];
         };
         /**
+         * Entries
+         * @description Entries of one day and source; ``act`` is the batch they belong to, once it has begun.
+         */
+        Entries: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Source */
+            source: string;
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+            /** Act */
+            act?: number | null;
+            /**
+             * In All
+             * @default 1
+             */
+            in_all: number;
+        };
+        /**
+         * Entry
+         * @description What a student holds of a standard; without a state the day's entry is taken back.
+         */
+        Entry: {
+            /** Student Id */
+            student_id: string;
+            /** Standard */
+            standard: string;
+            /** State */
+            state?: ("mastered" | "nearly" | "not yet") | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
          * ErrorBody
          * @description What every refused request answers.
          */
@@ -2537,6 +3126,37 @@ export interface components {
              * @default []
              */
             faults: components["schemas"]["FaultBody"][];
+        };
+        /**
+         * EvidencePiece
+         * @description A piece of evidence on a student and a standard; ``counts`` for the one that decides.
+         */
+        EvidencePiece: {
+            /** State */
+            state: string;
+            /** On */
+            on: string | null;
+            /** Source */
+            source: string | null;
+            /** By */
+            by: string | null;
+            /** Note */
+            note: string | null;
+            /** Percent */
+            percent: number | null;
+            /** Won */
+            won: number | null;
+            /** Possible */
+            possible: number | null;
+            /** Items */
+            items: number | null;
+            /**
+             * Chance
+             * @description chance that the true share is at or above the limit, 0..1
+             */
+            chance: number | null;
+            /** Counts */
+            counts: boolean;
         };
         /**
          * ExportedLine
@@ -2695,6 +3315,45 @@ export interface components {
             school: string | null;
         };
         /**
+         * Gain
+         * @description Where most is to be gained: points missed, and later standards that rest on it.
+         */
+        Gain: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Strand */
+            strand: string;
+            /** State */
+            state: string;
+            /** Missed */
+            missed: number;
+            /** Later */
+            later: number;
+            /** Weight */
+            weight: number;
+        };
+        /**
+         * GivenTo
+         * @description A student who was given material, and when it was done.
+         */
+        GivenTo: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Assigned On
+             * Format: date
+             */
+            assigned_on: string;
+            /** Done On */
+            done_on: string | null;
+        };
+        /**
          * GoalOffers
          * @description Goals for some students of a scope, for one window to come.
          */
@@ -2780,16 +3439,34 @@ export interface components {
             faults: string[];
         };
         /**
-         * GridCell
-         * @description A result: score, band order (of its measure's ``bands``), day and grade.
+         * GridAnswers
+         * @description A student's answers: a letter where a wrong option was chosen, empty where the answer was right.
          */
-        GridCell: {
-            /** Score */
-            score: number;
-            /** Order */
-            order: number | null;
-            /** Band */
-            band: string | null;
+        GridAnswers: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** Total */
+            total: number;
+            /** Answers */
+            answers: string[];
+        };
+        /**
+         * GridClass
+         * @description A class of the grid with a cell a standard.
+         */
+        GridClass: {
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string | null;
+            /** N */
+            n: number;
+            /** Cells */
+            cells: components["schemas"]["bodkin__answers__needs__standards__GridCell"][];
         };
         /**
          * GridColumn
@@ -2829,7 +3506,67 @@ export interface components {
             /** Programs */
             programs: string[];
             /** Cells */
-            cells: (components["schemas"]["GridCell"] | null)[];
+            cells: (components["schemas"]["bodkin__answers__compare__history_grid__GridCell"] | null)[];
+        };
+        /**
+         * GridStudent
+         * @description A student of the grid; ``states`` has a digit a standard: a place in the five states.
+         */
+        GridStudent: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
+            /** States */
+            states: string;
+        };
+        /**
+         * Ground
+         * @description What a standard rests on, with how many of these students lack each step; and what goes with it.
+         */
+        Ground: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Steps */
+            steps: components["schemas"]["GroundStep"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialRow"][];
+            /** Taught */
+            taught: components["schemas"]["ClassTaught"][];
+            /** Beyond */
+            beyond: components["schemas"]["Ready"][];
+        };
+        /**
+         * GroundStep
+         * @description A standard on the way: how many of the students stand where, and how deep it lies, 0 for the deepest.
+         */
+        GroundStep: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Strand */
+            strand: string;
+            /** Depth */
+            depth: number;
+            /** Rests On */
+            rests_on: string[];
+            /** Mastered */
+            mastered: number;
+            /** Lacking */
+            lacking: number;
+            /** Evidence */
+            evidence: number;
+            /** N */
+            n: number;
         };
         /**
          * GroupAnswer
@@ -3078,6 +3815,22 @@ export interface components {
             column: string | null;
         };
         /**
+         * HeldStandard
+         * @description A standard that a student holds, or one of the steps to build.
+         */
+        HeldStandard: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Strand */
+            strand: string;
+            /** State */
+            state: string;
+        };
+        /**
          * HistoryGrid
          * @description A page of the grid; ``n`` students in all; ``bands``: names by measure, for the marks.
          */
@@ -3167,6 +3920,168 @@ export interface components {
             came_by: string | null;
         };
         /**
+         * ItemChange
+         * @description An item with its right answers, and whether it counts.
+         */
+        ItemChange: {
+            /** Test */
+            test: string;
+            /** Item */
+            item: string;
+            /** Keys */
+            keys: string[];
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+        };
+        /**
+         * ItemFlag
+         * @description What looks wrong with an item, with the evidence in words; ``option`` where one is meant.
+         */
+        ItemFlag: {
+            /** Flag */
+            flag: string;
+            /** Words */
+            words: string;
+            /** Detail */
+            detail: string;
+            /** Option */
+            option: string | null;
+        };
+        /**
+         * ItemMended
+         * @description A change of an item to keep, with the reason.
+         */
+        ItemMended: {
+            /** Test */
+            test: string;
+            /** Item */
+            item: string;
+            /** Keys */
+            keys: string[];
+            /**
+             * Dropped
+             * @default false
+             */
+            dropped: boolean;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ItemOption
+         * @description An option of an item; top and bottom third by the score on the other items, ties in equal parts.
+         */
+        ItemOption: {
+            /** Option */
+            option: string;
+            /** Is Key */
+            is_key: boolean;
+            /** N */
+            n: number;
+            /** Share */
+            share: number;
+            /** Top N */
+            top_n: number;
+            /** Bottom N */
+            bottom_n: number;
+        };
+        /**
+         * ItemRow
+         * @description An item with its figures; what cannot be computed is empty, and options may be withheld.
+         */
+        ItemRow: {
+            /** Item */
+            item: string;
+            /** Keys */
+            keys: string[];
+            /** Points */
+            points: number;
+            /** Dropped */
+            dropped: boolean;
+            /** Standards */
+            standards: components["schemas"]["ItemStandard"][];
+            /** Answered */
+            answered: number;
+            /** Right N */
+            right_n: number;
+            /** Difficulty */
+            difficulty: number | null;
+            /** Discrimination */
+            discrimination: number | null;
+            /** Upper Lower */
+            upper_lower: number | null;
+            /** Flags */
+            flags: components["schemas"]["ItemFlag"][];
+            /** Options */
+            options: components["schemas"]["ItemOption"][];
+        };
+        /**
+         * ItemStandard
+         * @description A standard that an item counts for.
+         */
+        ItemStandard: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Strand */
+            strand: string;
+        };
+        /**
+         * ItemsStep
+         * @description The step's answer, what was changed about the items, and whether this person may change them.
+         */
+        ItemsStep: {
+            /** Caption */
+            caption: string;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /**
+             * Covered
+             * @description students the figures stand on
+             */
+            covered: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Data Version */
+            data_version: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Notes */
+            notes: string[];
+            /** Test */
+            test: string;
+            /** N */
+            n: number;
+            /** Possible */
+            possible: number;
+            /** Mean */
+            mean: number | null;
+            /** Median */
+            median: number | null;
+            /** Alpha */
+            alpha: number | null;
+            /** Few */
+            few: boolean;
+            /**
+             * Options Withheld
+             * @description too few sat the test to show who chose what outside the class
+             */
+            options_withheld: boolean;
+            /** Items */
+            items: components["schemas"]["ItemRow"][];
+            /** Units */
+            units: components["schemas"]["TestUnit"][];
+            /** May Mend */
+            may_mend: boolean;
+            /** Mends */
+            mends: components["schemas"]["Mend"][];
+        };
+        /**
          * LatelyOpened
          * @description A student one opened lately.
          */
@@ -3235,6 +4150,21 @@ export interface components {
             on_track: number;
         };
         /**
+         * LineChoice
+         * @description A line to hold the strands against; ``why`` says why it cannot be taken.
+         */
+        LineChoice: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "own" | "class" | "grade" | "district" | "norm" | "target";
+            /** Words */
+            words: string;
+            /** Why */
+            why: string | null;
+        };
+        /**
          * List
          * @description Lists of the step that can be taken along.
          * @enum {string}
@@ -3277,6 +4207,71 @@ export interface components {
             sheets: string[];
         };
         /**
+         * MaterialAnswer
+         * @description Material with whom of one's students it was given to.
+         */
+        MaterialAnswer: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Link */
+            link: string | null;
+            /** Check */
+            check: string | null;
+            /** Given */
+            given: components["schemas"]["GivenTo"][];
+        };
+        /**
+         * MaterialDone
+         * @description Students who have done material, or have not.
+         */
+        MaterialDone: {
+            /** Students */
+            students: string[];
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * MaterialGiven
+         * @description Students, or the members of a group, to give material to.
+         */
+        MaterialGiven: {
+            /**
+             * Students
+             * @default []
+             */
+            students: string[];
+            /** Group Id */
+            group_id?: number | null;
+        };
+        /**
+         * MaterialRow
+         * @description Material on a standard; ``assigned`` and ``done`` count the students in sight.
+         */
+        MaterialRow: {
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Link */
+            link: string | null;
+            /** Check */
+            check: string | null;
+        };
+        /**
+         * Materials
+         * @description Material on a standard, and whether this person may add and give it.
+         */
+        Materials: {
+            /** Standard */
+            standard: string;
+            /** May Change */
+            may_change: boolean;
+            /** Materials */
+            materials: components["schemas"]["MaterialAnswer"][];
+        };
+        /**
          * Me
          * @description The person signed in and what their role lets them do.
          */
@@ -3308,7 +4303,7 @@ export interface components {
         };
         /**
          * MeasureChoice
-         * @description A measure with results.
+         * @description A measure with results; ``windows`` with any, the latest first; ``common`` for a common test with items.
          */
         MeasureChoice: {
             /** Assessment */
@@ -3324,6 +4319,16 @@ export interface components {
              * @default []
              */
             strands: string[];
+            /**
+             * Windows
+             * @default []
+             */
+            windows: string[];
+            /**
+             * Common
+             * @default false
+             */
+            common: boolean;
         };
         /**
          * MeasureLine
@@ -3352,6 +4357,51 @@ export interface components {
             student_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Mend
+         * @description A change of an item that somebody made; ``state`` is done or undone.
+         */
+        Mend: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+            /** By */
+            by: string | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * MendPreview
+         * @description What a mended item would change: points of students, and states of standards that follow.
+         */
+        MendPreview: {
+            /** Test */
+            test: string;
+            /** Item */
+            item: string;
+            /** N */
+            n: number;
+            /** Changed */
+            changed: number;
+            /** Mean Before */
+            mean_before: number | null;
+            /** Mean After */
+            mean_after: number | null;
+            /** Possible Before */
+            possible_before: number;
+            /** Possible After */
+            possible_after: number;
+            /** States Changed */
+            states_changed: number;
+            /** Students */
+            students: components["schemas"]["ScoreChange"][];
         };
         /**
          * Missing
@@ -3390,6 +4440,18 @@ export interface components {
             p_exact: number | null;
             /** Withheld */
             withheld?: boolean | null;
+        };
+        /**
+         * NameChoice
+         * @description A student who may be meant.
+         */
+        NameChoice: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Section */
+            section: string | null;
         };
         /**
          * NewGoals
@@ -3447,6 +4509,20 @@ export interface components {
             last_day: string;
             /** Students */
             students: string[];
+        };
+        /**
+         * NewMaterial
+         * @description Material on a standard: a link or text, and a short check.
+         */
+        NewMaterial: {
+            /** Standard */
+            standard: string;
+            /** Title */
+            title: string;
+            /** Link */
+            link?: string | null;
+            /** Check */
+            check?: string | null;
         };
         /**
          * NewPassword
@@ -3596,6 +4672,22 @@ export interface components {
             state: string | null;
             /** Decided */
             decided: string | null;
+        };
+        /**
+         * OneStudent
+         * @description One student: what is held, what to build next from the ground up, where most is to be gained.
+         */
+        OneStudent: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Held */
+            held: components["schemas"]["HeldStandard"][];
+            /** Next */
+            next: components["schemas"]["HeldStandard"][];
+            /** Gains */
+            gains: components["schemas"]["Gain"][];
         };
         /**
          * OutcomeAnswer
@@ -3770,6 +4862,29 @@ export interface components {
             standard_error: number | null;
         };
         /**
+         * Pasted
+         * @description A list of names, one a line.
+         */
+        Pasted: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * PastedName
+         * @description A pasted line and who it is: ``sure`` by id or by one student's name, ``doubtful``, or ``unknown``.
+         */
+        PastedName: {
+            /** Text */
+            text: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "sure" | "doubtful" | "unknown";
+            /** Choices */
+            choices: components["schemas"]["NameChoice"][];
+        };
+        /**
          * Piece
          * @description A piece of the scope sentence; one with a ``key`` can be changed in place.
          *
@@ -3785,6 +4900,37 @@ export interface components {
              * @default false
              */
             changed: boolean;
+        };
+        /**
+         * PlanProblem
+         * @description A class and a standard where need and teaching calendar do not meet.
+         *
+         *     ``n`` students lack it (or its ground) of ``evidence``; ``first`` and ``last``: the days it is taught.
+         */
+        PlanProblem: {
+            /**
+             * Problem
+             * @enum {string}
+             */
+            problem: "never planned" | "taught and still lacking" | "coming without its ground";
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string | null;
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** N */
+            n: number;
+            /** Evidence */
+            evidence: number;
+            /** First */
+            first: string | null;
+            /** Last */
+            last: string | null;
+            /** Ground */
+            ground: string[];
         };
         /**
          * PreviewAnswer
@@ -3959,6 +5105,20 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * Ready
+         * @description A standard that rests on this one, and how many students hold all it rests on and not it.
+         */
+        Ready: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** N */
+            n: number;
         };
         /**
          * ReasonGiven
@@ -4197,6 +5357,20 @@ export interface components {
             group: components["schemas"]["GroupChoice"][];
         };
         /**
+         * ScoreChange
+         * @description A student whose points on a test change.
+         */
+        ScoreChange: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /**
          * SessionAnswer
          * @description One of the person's sessions; ``this`` is the one that asks.
          */
@@ -4330,6 +5504,47 @@ export interface components {
             windows: string[];
         };
         /**
+         * SkillRow
+         * @description A skill by what teaching it would help: ``weight`` = ``lacking`` x (1 + ``later``).
+         */
+        SkillRow: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Strand */
+            strand: string;
+            /** Kind */
+            kind: string | null;
+            /** Mastered */
+            mastered: number;
+            /** Nearly */
+            nearly: number;
+            /** Not Yet */
+            not_yet: number;
+            /** Thin */
+            thin: number;
+            /** None */
+            none: number;
+            /** Lacking */
+            lacking: number;
+            /**
+             * Evidence
+             * @description students with evidence that says mastered, nearly or not yet
+             */
+            evidence: number;
+            /** Later */
+            later: number;
+            /** Weight */
+            weight: number;
+            /** Taught */
+            taught: components["schemas"]["ClassTaught"][];
+            /** Materials */
+            materials: number;
+        };
+        /**
          * SourceAnswer
          * @description A rostering service; its secret stays here.
          */
@@ -4350,6 +5565,181 @@ export interface components {
             last_outcome: string | null;
             /** Last Failed */
             last_failed: boolean | null;
+        };
+        /**
+         * StandardColumn
+         * @description A standard of the grid.
+         */
+        StandardColumn: {
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /** Grade */
+            grade: string;
+            /** Strand */
+            strand: string;
+            /** Kind */
+            kind: string | null;
+        };
+        /**
+         * StandardsAnswer
+         * @description Needs by standard; the grid has students, or classes where they are many.
+         */
+        StandardsAnswer: {
+            /** Caption */
+            caption: string;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /**
+             * Covered
+             * @description students the figures stand on
+             */
+            covered: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Data Version */
+            data_version: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Notes */
+            notes: string[];
+            /** Subject */
+            subject: string;
+            /** First */
+            first: string | null;
+            /** Last */
+            last: string | null;
+            /** Sources */
+            sources: string[];
+            /** Chosen */
+            chosen: string[];
+            /** Mastered From */
+            mastered_from: number;
+            /** Nearly From */
+            nearly_from: number;
+            /** Fewest */
+            fewest: number;
+            /** Skills */
+            skills: components["schemas"]["SkillRow"][];
+            /** Columns */
+            columns: components["schemas"]["StandardColumn"][];
+            /** Students */
+            students: components["schemas"]["GridStudent"][];
+            /** Classes */
+            classes: components["schemas"]["GridClass"][];
+            /** Has Calendar */
+            has_calendar: boolean;
+            /** Has Prerequisites */
+            has_prerequisites: boolean;
+        };
+        /**
+         * StateChoice
+         * @description Which students of a standard: of one state, all who lack it, or all with evidence.
+         * @enum {string}
+         */
+        StateChoice: "mastered" | "nearly" | "not yet" | "thin evidence" | "no evidence" | "lacking" | "evidence";
+        /**
+         * StrandColumn
+         * @description A strand: each student's distance from the line, in the order of the students.
+         *
+         *     ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
+         *     earlier window; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
+         *     With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
+         */
+        StrandColumn: {
+            /** Strand */
+            strand: string;
+            /** N */
+            n: number;
+            /** Below */
+            below: number;
+            /**
+             * Below Beyond
+             * @description of those below, below by more than the strand's error
+             */
+            below_beyond: number;
+            /** Median */
+            median: number | null;
+            /** Distance */
+            distance: (number | null)[];
+            /** Points */
+            points: (number | null)[];
+            /** Score */
+            score: (number | null)[];
+            /** Earlier */
+            earlier: (number | null)[];
+            /** Verdict */
+            verdict: (number | null)[];
+            /** Counts */
+            counts: number[];
+        };
+        /**
+         * StrandStudent
+         * @description A student of the picture.
+         */
+        StrandStudent: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** Section */
+            section: string | null;
+        };
+        /**
+         * StrandsAnswer
+         * @description Needs by strand.
+         */
+        StrandsAnswer: {
+            /** Caption */
+            caption: string;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /**
+             * Covered
+             * @description students the figures stand on
+             */
+            covered: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Data Version */
+            data_version: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Notes */
+            notes: string[];
+            /** Measure */
+            measure: string;
+            /** Window */
+            window: string | null;
+            /** Earlier Window */
+            earlier_window: string | null;
+            /**
+             * Line
+             * @enum {string}
+             */
+            line: "own" | "class" | "grade" | "district" | "norm" | "target";
+            /** Lines */
+            lines: components["schemas"]["LineChoice"][];
+            /**
+             * Of Points
+             * @description strands are per cents of points instead of scale scores
+             */
+            of_points: boolean;
+            /** Students */
+            students: components["schemas"]["StrandStudent"][];
+            /** Strands */
+            strands: components["schemas"]["StrandColumn"][];
+            /** Low */
+            low: number;
+            /** Step */
+            step: number;
         };
         /**
          * StrangeValue
@@ -4573,6 +5963,22 @@ export interface components {
             kind: string;
             /** Norm Group */
             norm_group?: string | null;
+        };
+        /**
+         * TestUnit
+         * @description A class, school, teacher or program that sat the test.
+         */
+        TestUnit: {
+            /** Value */
+            value: string;
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number;
+            /** Median */
+            median: number;
+            /** Share */
+            share: number | null;
         };
         /**
          * Together
@@ -4887,6 +6293,30 @@ export interface components {
             earned: components["schemas"]["Word"][];
             /** Needs */
             needs: components["schemas"]["Word"][];
+        };
+        /**
+         * GridCell
+         * @description A result: score, band order (of its measure's ``bands``), day and grade.
+         */
+        bodkin__answers__compare__history_grid__GridCell: {
+            /** Score */
+            score: number;
+            /** Order */
+            order: number | null;
+            /** Band */
+            band: string | null;
+        };
+        /**
+         * GridCell
+         * @description How many of a class hold a standard, of how many with evidence; ``lacking`` those nearly or not yet.
+         */
+        bodkin__answers__needs__standards__GridCell: {
+            /** Mastered */
+            mastered: number;
+            /** Lacking */
+            lacking: number;
+            /** Evidence */
+            evidence: number;
         };
     };
     responses: never;
@@ -10824,6 +12254,3492 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudentGoal"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    strands_api_needs_strands_get: {
+        parameters: {
+            query: {
+                line?: ("own" | "class" | "grade" | "district" | "norm" | "target") | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrandsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    behind_api_needs_strands_drill_down_get: {
+        parameters: {
+            query: {
+                strand: string;
+                line?: ("own" | "class" | "grade" | "district" | "norm" | "target") | null;
+                away_from?: number | null;
+                away_to?: number | null;
+                count?: number;
+                assessment: string;
+                subject: string;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    strands_file_api_needs_strands__form__get: {
+        parameters: {
+            query: {
+                line?: ("own" | "class" | "grade" | "district" | "norm" | "target") | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    standards_api_needs_standards_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    behind_api_needs_standards_drill_down_get: {
+        parameters: {
+            query: {
+                standard: string;
+                state: components["schemas"]["StateChoice"];
+                count?: number;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    ground_of_api_needs_standards_ground_get: {
+        parameters: {
+            query: {
+                standard: string;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ground"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    evidence_api_needs_standards_evidence_get: {
+        parameters: {
+            query: {
+                student: string;
+                standard: string;
+                assessment: string;
+                subject: string;
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidencePiece"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    student_needs_api_needs_standards_student_get: {
+        parameters: {
+            query: {
+                of: string;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneStudent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    who_is_ahead_api_needs_standards_ahead_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AheadStrand"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    calendar_api_needs_standards_calendar_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanProblem"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    standards_file_api_needs_standards__form__get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    first_file_api_needs_standards_first__form__get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                evidence_from?: string | null;
+                evidence_to?: string | null;
+                source?: string[] | null;
+                mastered_from?: number;
+                nearly_from?: number;
+                fewest?: number;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    items_api_needs_items_get: {
+        parameters: {
+            query: {
+                by?: string | null;
+                lowest?: boolean;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemsStep"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    who_answered_what_api_needs_items_answers_get: {
+        parameters: {
+            query: {
+                lowest?: boolean;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersGrid"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    behind_api_needs_items_drill_down_get: {
+        parameters: {
+            query: {
+                item: string;
+                option?: string | null;
+                lowest?: boolean;
+                count?: number;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillDown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    preview_api_needs_items_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendPreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    mend_api_needs_items_mend_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemMended"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    items_file_api_needs_items__form__get: {
+        parameters: {
+            query: {
+                lowest?: boolean;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    answers_file_api_needs_items_answers__form__get: {
+        parameters: {
+            query: {
+                lowest?: boolean;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    names_api_needs_entries_names_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pasted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedName"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    enter_api_needs_entries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Entries"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    material_api_needs_material_get: {
+        parameters: {
+            query: {
+                standard: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Materials"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    keep_api_needs_material_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMaterial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    give_api_needs_material__key__give_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    done_api_needs_material__key__done_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialDone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
                 };
             };
             /** @description Bad Request */

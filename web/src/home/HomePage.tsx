@@ -27,8 +27,13 @@ function useLastVisit(who: string): string | null {
 /** The address of what a finding is about. */
 function about(scope: Scope, one: Finding): string {
   const narrowed: Scope = { ...firstChoice(scope), subject: one.subject };
+  // A finding may be about another test and window; those are one value, the others are lists.
+  const single = ["assessment", "from_window", "to_window"];
   for (const [name, values] of Object.entries(one.scope))
-    (narrowed as unknown as Record<string, string[]>)[name] = values;
+    (narrowed as unknown as Record<string, string | string[]>)[name] = single.includes(name)
+      ? (values[0] ?? "")
+      : values;
+  if (one.scope.from_window) narrowed.between = [];
   const step = one.step === "groups" ? "growth" : one.step;
   return `/${step}?${writeScope(narrowed)}`;
 }

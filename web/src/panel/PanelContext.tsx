@@ -1,5 +1,7 @@
 /** What the side panel shows: the students behind a number, or one student. */
+
 import { createContext, type ReactNode, useContext, useMemo, useState } from "react";
+import type { operations } from "../api/schema";
 
 export interface Pick {
   side?: "from" | "to";
@@ -29,7 +31,30 @@ export interface Pick {
   /** A point of the trend: the window's place, and the subgroup laid over. */
   at?: number;
   over?: string;
+  /** A number of the Needs step, which has addresses of its own. */
+  needs?: NeedsPick;
 }
+
+/** The students behind a part of a strand, a standard, or an option of an item. */
+export type NeedsPick =
+  | { of: "strand"; strand: string; line: Line; away_from?: number; away_to?: number }
+  | { of: "standard"; standard: string; state: StandardState; evidence: EvidenceAsked }
+  | { of: "item"; item: string; option?: string; lowest: boolean };
+type Line = NonNullable<
+  NonNullable<operations["strands_api_needs_strands_get"]["parameters"]["query"]>["line"]
+>;
+type StandardQuery = operations["behind_api_needs_standards_drill_down_get"]["parameters"]["query"];
+export type StandardState = StandardQuery["state"];
+/** Which evidence counts: its period, sources and limits. */
+export type EvidenceAsked = {
+  [K in
+    | "evidence_from"
+    | "evidence_to"
+    | "source"
+    | "mastered_from"
+    | "nearly_from"
+    | "fewest"]?: StandardQuery[K];
+};
 
 interface PanelState {
   pick: Pick | null;

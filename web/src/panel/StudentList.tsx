@@ -28,7 +28,26 @@ const GOALS = 400;
 
 /** Asks for the students behind a pick: a point of the trend has an address of its own. */
 function ask(scope: Scope, pick: Pick, count: number) {
-  const { at, over, ...plain } = pick;
+  const { at, over, needs, ...plain } = pick;
+  const own = asked(scope);
+  if (needs?.of === "strand") {
+    const { of: _, ...part } = needs;
+    return got(
+      client.GET("/api/needs/strands/drill-down", { params: { query: { ...own, ...part, count } } }),
+    );
+  }
+  if (needs?.of === "standard") {
+    const { standard, state, evidence } = needs;
+    return got(
+      client.GET("/api/needs/standards/drill-down", {
+        params: { query: { ...own, ...evidence, standard, state, count } },
+      }),
+    );
+  }
+  if (needs?.of === "item") {
+    const { of: _, ...part } = needs;
+    return got(client.GET("/api/needs/items/drill-down", { params: { query: { ...own, ...part, count } } }));
+  }
   if (at === undefined)
     return got(client.GET("/api/drill-down", { params: { query: { ...asked(scope), ...plain, count } } }));
   return got(
@@ -114,7 +133,7 @@ export function StudentList({ pick }: { pick: Pick }) {
               {words.setGoals}
             </button>
           )}
-          {me.may_export && rows.length > 0 && (
+          {me.may_export && rows.length > 0 && !pick.needs && (
             <Download path="drill-down" query={query.toString()} what={words.theseStudents} />
           )}
           <span className="quiet small">

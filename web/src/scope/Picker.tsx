@@ -7,7 +7,7 @@ import { type PartProps, Radios } from "./Choosing";
 import { PickWho } from "./PickWho";
 import { PickWindows } from "./PickWindows";
 import { useScope } from "./ScopeContext";
-import { isOwn, type Scope } from "./scope";
+import { forMeasure, isOwn, type Scope } from "./scope";
 
 export function useChoices(scope: Scope | null) {
   const years = scope
@@ -39,7 +39,7 @@ function Measure({ scope, choices, change, onDone }: PartProps) {
         options={choices.measures.map((one) => [key(one), one.title, words.overTheYears(students(one.n))])}
         onChange={(chosen) => {
           const measure = choices.measures.find((one) => key(one) === chosen);
-          if (measure) change({ assessment: measure.assessment, subject: measure.subject, strand: null });
+          if (measure) change(forMeasure(scope, measure));
           onDone();
         }}
       />

@@ -142,3 +142,20 @@ export function withWindows(windows: string[]): Pick<Scope, "from_window" | "to_
   const last = sorted.at(-1) ?? "";
   return { from_window: sorted[0] ?? last, to_window: last, between: sorted.slice(1, -1) };
 }
+
+/** A measure as the choices tell of it. */
+interface MeasureSeen {
+  assessment: string;
+  subject: string;
+  windows: string[];
+}
+
+/** The scope's part for another measure: its windows stay where it has results in the later one, else its own latest. */
+export function forMeasure(scope: Scope, measure: MeasureSeen): Partial<Scope> {
+  const { assessment, subject, windows } = measure;
+  const plain = { assessment, subject, strand: null };
+  const known = (window: string) => isOwn(window) || windows.includes(window);
+  if (!windows.length || (known(scope.to_window) && known(scope.from_window))) return plain;
+  const [latest = scope.to_window, before = latest] = windows;
+  return { ...plain, ...withWindows([before, latest]) };
+}

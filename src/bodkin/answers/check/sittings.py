@@ -1,17 +1,18 @@
 """What a check looks at: its window, who of the roster belongs to it, and its sittings as decided."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
 import numpy as np
 import polars as pl
 
+from bodkin.answers.comparison.common_tests import FIRST_LINE
 from bodkin.answers.comparison.pairing import in_reach, narrowed
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.check_data import SITTINGS, CheckData
 from bodkin.store.reads.load import NOT_COUNTED
 from bodkin.store.reads.score_table import ScoreTable
 
@@ -31,6 +32,26 @@ class WindowSittings:
     sittings: pl.DataFrame
     counting: pl.DataFrame
     later: pl.DataFrame
+
+
+def of_common_test(table: ScoreTable, scope: Scope, data: CheckData) -> CheckData:
+    """The data of a common test, whose sittings are its answers: expected is who is in a grade that sat it."""
+    if data.sittings.height:
+        return data
+    mine = table.results.filter(
+        (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
+        & (pl.col("line") >= FIRST_LINE)
+    )  # fmt: skip
+    if not mine.height:
+        return data
+    missing = [pl.lit(None, dtype=kind).alias(name) for name, kind in SITTINGS.items() if name not in mine.columns]
+    grades = mine["grade"].drop_nulls().unique().implode()
+    return replace(
+        data,
+        sittings=mine.with_columns(*missing).with_columns(result_id="line").select(list(SITTINGS)).cast(SITTINGS),
+        rosters={year: roster.filter(pl.col("grade").is_in(grades)) for year, roster in data.rosters.items()},
+        worked={},
+    )
 
 
 def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tuple[str, bool]:

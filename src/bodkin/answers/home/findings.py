@@ -228,9 +228,11 @@ def standing(looks: Sequence[Look]) -> list[Finding | None]:
 def few_of_each(said: Iterable[Finding | None]) -> list[Finding]:
     """The largest few of what fell and what grew among units, and every group."""
     found = [one for one in said if one is not None]
-    units = sorted((one for one in found if one.step != "groups"), key=lambda one: -abs(one.size))
+    apart = ("groups", "needs/standards")
+    units = sorted((one for one in found if one.step not in apart), key=lambda one: -abs(one.size))
+    needs = sorted((one for one in found if one.step == "needs/standards"), key=lambda one: one.size)[:MOST]
     fell, grew = ([one for one in units if one.kind == kind][:MOST] for kind in ("fell", "grew"))
-    return [*fell, *grew, *sorted((one for one in found if one.step == "groups"), key=lambda one: -one.size)]
+    return [*fell, *grew, *needs, *sorted((one for one in found if one.step == "groups"), key=lambda one: -one.size)]
 
 
 def measure_word(comparison: Comparison) -> str:

@@ -16,12 +16,15 @@ from bodkin.answers.home.findings import (
     standing,
     unit_looks,
 )
+from bodkin.answers.home.needs_findings import item_findings, needs_looks
 from bodkin.answers.home.worth_a_word import Words, together, worth_a_word
+from bodkin.answers.needs.item_analysis import TestAnalysis
+from bodkin.answers.needs.standards import StandardsSeen
 
-MOST, MOST_TO_CELEBRATE = 8, 4
+MOST, MOST_TO_CELEBRATE, OF_EACH = 10, 4, 2
 FEWEST_LANGUAGE = 6
 """Students who did better in another language that are worth a sentence."""
-ORDER = {"check": 0, "compare": 1, "growth": 2, "groups": 3}
+ORDER = {"check": 0, "compare": 1, "growth": 2, "needs/standards": 3, "needs/items": 4, "groups": 5}
 
 
 class HomeFinding(Finding):
@@ -34,11 +37,16 @@ class HomeFinding(Finding):
 
 @dataclass(frozen=True, slots=True)
 class MeasureSeen:
-    """One measure as Home looks at it: the comparison, what Check found, and the groups that are about it."""
+    """One measure as Home looks at it: the comparison, what Check found, its groups, standards, common tests.
+
+    ``tests``: the common tests of its subject worked out, each with its subject and window.
+    """
 
     comparison: Comparison
     check: CheckSeen
     groups: Sequence[GroupSeen]
+    standards: StandardsSeen | None = None
+    tests: Sequence[tuple[TestAnalysis, str, str]] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,6 +100,17 @@ def check_findings(check: CheckSeen, names: Names) -> list[Finding]:
     ]
 
 
+def _few(found: Sequence[HomeFinding]) -> list[HomeFinding]:
+    """The first few in their order: of each step the largest two before any step has more."""
+    held: dict[str, int] = {}
+    ranked = []
+    for one in found:
+        held[one.step] = held.get(one.step, 0) + 1
+        ranked.append((max(held[one.step], OF_EACH), one))
+    kept = [one for _, one in sorted(ranked, key=lambda pair: pair[0])[:MOST]]
+    return sorted(kept, key=lambda one: (ORDER[one.step], one.size))
+
+
 def _named(seen: MeasureSeen, found: Iterable[Finding]) -> list[HomeFinding]:
     scope, measure = seen.comparison.scope, measure_word(seen.comparison)
     return [
@@ -104,16 +123,26 @@ def home_answer(measures: Collection[MeasureSeen], names: Names) -> HomeSeen:
 
     What is beyond chance is decided over everything that was looked at, in all measures together.
     """
-    looks = [(seen, [*unit_looks(seen.comparison), *group_looks(seen.comparison, seen.groups)]) for seen in measures]
+    looks = [
+        (
+            seen,
+            [
+                *unit_looks(seen.comparison),
+                *group_looks(seen.comparison, seen.groups),
+                *(needs_looks(seen.standards) if seen.standards is not None else ()),
+            ],
+        )
+        for seen in measures
+    ]
     said = iter(standing([look for _, those in looks for look in those]))
     found = []
     for seen, those in looks:
         mine = few_of_each(next(said) for _ in those)
-        found += _named(seen, [*check_findings(seen.check, names), *mine])
+        found += _named(seen, [*check_findings(seen.check, names), *mine, *item_findings(seen.tests)])
     fell = sorted((one for one in found if one.kind == "fell"), key=lambda one: (ORDER[one.step], one.size))
     grew = sorted((one for one in found if one.kind == "grew"), key=lambda one: -one.size)
     words = [
         worth_a_word(seen.comparison, names, [one.student_id for one in seen.check.doubts if one.both])
         for seen in measures
     ]
-    return HomeSeen(fell[:MOST], grew[:MOST_TO_CELEBRATE], together(words))
+    return HomeSeen(_few(fell), grew[:MOST_TO_CELEBRATE], together(words))

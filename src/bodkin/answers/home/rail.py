@@ -5,6 +5,7 @@ from pydantic import BaseModel
 from bodkin.answers.check.step import CheckLine
 from bodkin.answers.comparison.comparison import quoted_order
 from bodkin.answers.comparison.summary_parts import Summary
+from bodkin.answers.home.needs_findings import NeedsLine
 from bodkin.answers.words import percent, plural
 
 
@@ -60,14 +61,18 @@ def _growth(summary: Summary | None) -> tuple[str, str]:
     )
 
 
-def rail(summary: Summary | None, running_groups: int, check: CheckLine | None = None) -> list[RailStep]:
+def rail(
+    summary: Summary | None, running_groups: int, check: CheckLine | None = None, needs: NeedsLine | None = None
+) -> list[RailStep]:
     """The seven steps with their lines for a scope; ``None`` where there are no results."""
     checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
+    lacking = (needs.line, needs.finding) if needs else ("no evidence yet", "There is no evidence on needs yet.")
     groups = plural(running_groups, "running", "running") if running_groups else "none running"
     lines = {
         "check": checked,
         "compare": _compare(summary),
         "growth": _growth(summary),
+        "needs": lacking,
         "groups": (
             groups,
             f"{plural(running_groups, 'group is', 'groups are')} running today."

@@ -18,7 +18,7 @@ FEWEST = 3
 Problem = Literal["never planned", "taught and still lacking", "coming without its ground"]
 
 
-class CalendarRow(BaseModel):
+class PlanProblem(BaseModel):
     """A class and a standard where need and teaching calendar do not meet.
 
     ``n`` students lack it (or its ground) of ``evidence``; ``first`` and ``last``: the days it is taught.
@@ -36,7 +36,7 @@ class CalendarRow(BaseModel):
     ground: list[str]
 
 
-def against_calendar(seen: StandardsSeen, today: date) -> list[CalendarRow]:
+def against_calendar(seen: StandardsSeen, today: date) -> list[PlanProblem]:
     """Where need and calendar do not meet, class by class; the most students first within each problem.
 
     A problem needs half of those with evidence in the class, and three students at least.
@@ -47,7 +47,7 @@ def against_calendar(seen: StandardsSeen, today: date) -> list[CalendarRow]:
     at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
     lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
     known = seen.mastery.codes < THIN
-    found: list[CalendarRow] = []
+    found: list[PlanProblem] = []
     for school, section, grade, mine in classes_of(seen.students):
         lacking, evidence = lack[mine].sum(axis=0), known[mine].sum(axis=0)
 
@@ -72,7 +72,7 @@ def against_calendar(seen: StandardsSeen, today: date) -> list[CalendarRow]:
             worst = max((int(lacking[at[one]]) for one in bare), default=int(lacking[at[standard]]))
             basis = at[bare[0]] if bare else at[standard]
             found.append(
-                CalendarRow(
+                PlanProblem(
                     problem=problem, school=school, section=section, standard=standard, text=about[standard]["text"],
                     n=worst, evidence=int(evidence[basis]), first=spans[0][0] if spans else None,
                     last=spans[-1][1] if spans else None, ground=bare,

@@ -150,7 +150,8 @@ def _third(value: float) -> str:
     return f"{value:.0f}" if abs(value - round(value)) < 0.05 else f"{value:.1f}"
 
 
-def _flags(test: TestAnalysis, at: int) -> list[ItemFlag]:
+def flags_of(test: TestAnalysis, at: int) -> list[ItemFlag]:
+    """What looks wrong with an item, in words."""
     found, options, keys = test.flags[at], test.options[at], test.keys[at]
     told = []
     for flag in test.flag_names(at):
@@ -206,7 +207,7 @@ def _row(test: TestAnalysis, at: int, about: Mapping[str, Mapping[str, str]], *,
         ],
         answered=int((test.chosen[:, at] >= 0).sum()), right_n=int(full.sum()),
         difficulty=_known(test.figures.difficulty[at]), discrimination=_known(test.figures.discrimination[at]),
-        upper_lower=_known(test.figures.upper_lower[at]), flags=_flags(test, at), options=[] if withheld else options,
+        upper_lower=_known(test.figures.upper_lower[at]), flags=flags_of(test, at), options=[] if withheld else options,
     )  # fmt: skip
 
 

@@ -15,13 +15,15 @@ TESTED_ENOUGH = 0.5
 
 
 class MeasureChoice(BaseModel):
-    """A measure with results."""
+    """A measure with results; ``windows`` with any, the latest first; ``common`` for a common test with items."""
 
     assessment: str
     subject: str
     title: str
     n: int
     strands: list[str] = []
+    windows: list[str] = []
+    common: bool = False
 
 
 class FieldChoice(BaseModel):
@@ -74,13 +76,16 @@ def measures(results: pl.DataFrame) -> list[MeasureChoice]:
     """Measures with results, in the order in which their results first came."""
     rows = (
         results.group_by("assessment", "subject")
-        .agg(pl.col("student_id").n_unique().alias("n"), pl.col("line").min())
+        .agg(pl.col("student_id").n_unique().alias("n"), pl.col("line").min(), pl.col("window").drop_nulls().unique())
         .sort("line")
     )
     return [
-        MeasureChoice(assessment=name, subject=subject, title=measure_title(name, subject), n=n)
-        for name, subject, n, _ in rows.iter_rows()
-    ]
+        MeasureChoice(
+            assessment=name, subject=subject, title=measure_title(name, subject), n=n,
+            windows=sorted(windows, key=parse_window, reverse=True),
+        )
+        for name, subject, n, _, windows in rows.iter_rows()
+    ]  # fmt: skip
 
 
 def windows(results: pl.DataFrame, table: ScoreTable, today: date) -> list[WindowChoice]:

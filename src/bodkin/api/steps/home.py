@@ -3,13 +3,16 @@
 from datetime import UTC, datetime
 from typing import Annotated
 
+import polars as pl
 from fastapi import APIRouter, Depends
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import check_seen
+from bodkin.answers.comparison.common_tests import FIRST_LINE, latest_sittings
 from bodkin.answers.home.findings import GroupSeen
 from bodkin.answers.home.home import HomeFinding, MeasureSeen, home_answer
 from bodkin.answers.home.worth_a_word import Words
+from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.answers.scope.choices import in_reach, measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
@@ -51,7 +54,26 @@ def _seen(context: Context, scope: Scope) -> MeasureSeen:
     ]
     today = context.runtime.settings.today
     check = check_seen(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
-    return MeasureSeen(context.work_out(scope).comparison, check, groups)
+    comparison = context.work_out(scope).comparison
+    standards = context.standards_seen(comparison) if scope.strand is None else None
+    return MeasureSeen(comparison, check, groups, standards, _tests(context, scope))
+
+
+def _tests(context: Context, scope: Scope) -> list[tuple[TestAnalysis, str, str]]:
+    """The common tests of the scope's subject that one's own students sat in its school year, worked out."""
+    data = context.runtime.needs(context.session)
+    reach = context.students_for(scope.assessment, scope.subject)
+    mine = in_reach(context.table, reach).filter(pl.col("line") >= FIRST_LINE, pl.col("subject") == scope.subject)
+    found = []
+    for (test, window), rows in mine.group_by("assessment", "window", maintain_order=True):
+        if window is None or not str(window).startswith(scope.second.school_year):
+            continue
+        sat = rows.select("student_id", "tested_on")
+        answers = data.answers.filter(pl.col("test") == test).join(
+            sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True
+        )
+        found.append((analyse(data, str(test), among=latest_sittings(answers)), scope.subject, str(window)))
+    return found
 
 
 @router.get("")

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from bodkin.answers.check.step import CheckLine, check_line
 from bodkin.answers.comparison.step_answer import common_parts
 from bodkin.answers.comparison.summary_parts import LeftOut
+from bodkin.answers.home.needs_findings import NeedsLine, needs_line
 from bodkin.answers.home.rail import RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece
@@ -43,6 +44,7 @@ class First(BaseModel):
 
 WORKING = CheckLine(line="…", finding="Looking at every sitting …")
 """The line of Check while it is worked out."""
+WORKING_NEEDS = NeedsLine(line="…", finding="Looking at what is held …")
 
 
 class Rail(BaseModel):
@@ -66,8 +68,10 @@ def scope_choices(
     measure = (assessment, subject) if assessment is not None and subject is not None else None
     answer = choices(context.table, context.reach, measure, year or [], context.runtime.settings.today)
     strands = strand_names(context.session)
+    common = set(context.runtime.needs(context.session).items["test"].unique())
     for one in answer.measures:
         one.strands = strands.get((one.assessment, one.subject), [])
+        one.common = one.assessment in common
     groups = [GroupChoice(id=g.id, name=g.name, n=len(g.members)) for g in context.groups()]
     return ScopeChoices(**answer.model_dump(), group=groups)
 
@@ -80,16 +84,17 @@ def first(context: Scores) -> First:
 
 @router.get("/rail")
 def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
-    """The rail for a scope; ``quick`` leaves the line of Check open, which looks at every sitting."""
+    """The rail for a scope; ``quick`` leaves the lines of Check and Needs open, which look at every sitting."""
     today = context.runtime.settings.today
     running = sum(group.first_day <= today <= group.last_day for group in context.groups())
     worked = context.work_out(scope.model_copy(update={"by": None}))
     parts = common_parts(worked.comparison, worked.summary, versions(context.session)[0])
     wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
-    check = WORKING
+    check, needs = WORKING, WORKING_NEEDS
     if not quick:
         check = check_line(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
-    return Rail(steps=rail(worked.summary, running, check), **wanted)
+        needs = needs_line(context.standards_seen(worked.comparison), None)
+    return Rail(steps=rail(worked.summary, running, check, needs), **wanted)
 
 
 @router.get("/rail/without-scope")

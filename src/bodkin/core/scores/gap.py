@@ -4,9 +4,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import ndtri, stdtr, stdtrit
+from scipy.special import ndtr, ndtri, stdtr, stdtrit
 
 from bodkin.core.arrays import floats, within
+from bodkin.core.errors import BadInput
 
 FEWEST = 2
 """A gap has an effect size from two students a group on."""
@@ -60,3 +61,27 @@ def gap(first: ArrayLike, second: ArrayLike, confidence: float = 0.95) -> Gap:
     reach = float(ndtri(0.5 + share / 2)) * error
     p = 2.0 * float(stdtr(welch, -abs(difference) / float(np.sqrt(ea + eb))))
     return Gap(sizes, difference, difference - half, difference + half, g, g - reach, g + reach, p)
+
+
+@dataclass(frozen=True, slots=True)
+class ShareGap:
+    """How far two shares lie apart: ``size`` as a difference of arcsines, and how often chance brings as much."""
+
+    size: float
+    p: float
+
+
+def gap_of_shares(count: tuple[int, int], n: tuple[int, int]) -> ShareGap:
+    """The first share less the second: Cohen's h, and the two-sided p of the pooled test of two proportions.
+
+    ``count`` of ``n`` students each. Without anything between them p is 1. Raises BadInput for counts outside
+    0..n or no students. Source: Cohen (1988), Statistical Power Analysis, chapter 6; the pooled z test of two
+    proportions; statsmodels proportion_effectsize and proportions_ztest are the references.
+    """
+    if min(n) < 1 or any(not 0 <= some <= all_ for some, all_ in zip(count, n, strict=True)):
+        raise BadInput(f"count must be from 0 to n, n at least 1, got {count} of {n}")
+    first, second = count[0] / n[0], count[1] / n[1]
+    pooled = sum(count) / sum(n)
+    spread = np.sqrt(pooled * (1 - pooled) * (1 / n[0] + 1 / n[1]))
+    p = float(2 * ndtr(-abs(first - second) / spread)) if spread > 0 else 1.0
+    return ShareGap(float(2 * np.arcsin(np.sqrt(first)) - 2 * np.arcsin(np.sqrt(second))), p)

@@ -10,11 +10,10 @@ from fastapi import APIRouter, Depends, Query, Response
 from bodkin.answers.comparison.drill_down import DrillDown, students_behind
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.step_answer import display_name
-from bodkin.answers.needs.calendar import CalendarRow, against_calendar
+from bodkin.answers.needs.calendar import PlanProblem, against_calendar
 from bodkin.answers.needs.evidence import EvidencePiece, Limits, evidence_of, pieces_of_evidence, what_counts
 from bodkin.answers.needs.ground_below import Ground, ground
-from bodkin.answers.needs.standards import Asked, StandardsAnswer, StandardsSeen, codes_of, seen, standards_answer
-from bodkin.answers.needs.strands import students_of
+from bodkin.answers.needs.standards import Asked, StandardsAnswer, StandardsSeen, codes_of, standards_answer
 from bodkin.answers.needs.students import AheadStrand, OneStudent, ahead_by_strand, one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
@@ -62,16 +61,14 @@ AskedEvidence = Annotated[Asked, Depends(asked_of)]
 def look(context: Context, scope: Scope, asked: Asked, *, export: bool = False) -> StandardsSeen:
     """Who has mastered what among the scope's students, as far as the person may see or take out."""
     comparison, _ = worked(context, scope, export=export)
-    data = context.runtime.needs(context.session)
-    return seen(data, students_of(comparison), scope.subject, asked, scope.assessment)
+    return context.standards_seen(comparison, asked)
 
 
 @router.get("", response_model=StandardsAnswer)
 def standards(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """What to teach first, and who holds what: students x standards, or classes x standards where they are many."""
     comparison, parts = worked(context, scope)
-    data = context.runtime.needs(context.session)
-    found = seen(data, students_of(comparison), scope.subject, asked, scope.assessment)
+    found = context.standards_seen(comparison, asked)
     today = context.runtime.settings.today
     return answered(standards_answer(found, scope.subject, asked, context.names, parts, today))
 
@@ -133,7 +130,7 @@ def who_is_ahead(context: Scores, scope: AskedScope, asked: AskedEvidence) -> li
 
 
 @router.get("/calendar")
-def calendar(context: Scores, scope: AskedScope, asked: AskedEvidence) -> list[CalendarRow]:
+def calendar(context: Scores, scope: AskedScope, asked: AskedEvidence) -> list[PlanProblem]:
     """Where need and teaching calendar do not meet, class by class."""
     return against_calendar(look(context, scope, asked), context.runtime.settings.today)
 

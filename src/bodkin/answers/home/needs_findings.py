@@ -1,0 +1,120 @@
+"""What Needs found that belongs on the rail and on Home: the skill to teach first, and items that look wrong."""
+
+from collections.abc import Sequence
+from functools import partial
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.home.findings import FEWEST, Finding, Look
+from bodkin.answers.needs.item_analysis import TestAnalysis
+from bodkin.answers.needs.items import flags_of
+from bodkin.answers.needs.standards import StandardsSeen, about_standards
+from bodkin.answers.needs.strands import StrandsAnswer
+from bodkin.answers.words import plural
+from bodkin.core.needs.mastery import NEARLY, NOT_YET, THIN
+from bodkin.core.needs.standards import later_standards
+from bodkin.core.scores.gap import gap_of_shares
+
+
+class NeedsLine(BaseModel):
+    """What the rail and Home say of the step."""
+
+    line: str
+    finding: str
+
+
+def needs_line(seen: StandardsSeen, strands: StrandsAnswer | None) -> NeedsLine:
+    """The skill to teach first; without evidence on standards the strand that most are below in."""
+    lack = ((seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)).sum(axis=0)
+    known = (seen.mastery.codes < THIN).sum(axis=0)
+    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
+    later = later_standards(seen.graph, seen.reach)
+    weights = {one: int(lack[at[one]]) * (1 + later[one]) for one in seen.kept}
+    if any(weights.values()):
+        first = min(seen.kept, key=lambda one: (-weights[one], later[one], one))
+        n, evidence, about = int(lack[at[first]]), int(known[at[first]]), about_standards(seen.data)[first]
+        rest = f", {later[first]} rest on it" if later[first] else ""
+        words = f", and {plural(later[first], 'later skill rests', 'later skills rest')} on it" if later[first] else ""
+        return NeedsLine(
+            line=f"{first}: {n:,} lack it{rest}",
+            finding=f"Teach first: {about['text'][:1].lower()}{about['text'][1:]}. {n:,} of "
+            f"{plural(evidence, 'student')} with evidence lack it{words}.",
+        )
+    if strands is not None and strands.strands and strands.strands[0].below:
+        worst = strands.strands[0]
+        return NeedsLine(
+            line=f"{worst.strand}: {worst.below:,} below",
+            finding=f"{strands.headline}. {worst.below_beyond:,} of them by more than the strand's error.",
+        )
+    return NeedsLine(line="no evidence yet", finding="There is no evidence on strands or standards yet.")
+
+
+def _missing(
+    seen: StandardsSeen, standard: str, place: tuple[str, str], own: tuple[int, int], others: tuple[int, int],
+    later: int, size: float,
+) -> Finding:  # fmt: skip
+    grade, school = place
+    text = about_standards(seen.data)[standard]["text"]
+    text = f"\u201c{text[:1].lower()}{text[1:]}\u201d ({standard})"
+    rest = f"; {plural(later, 'later skill rests', 'later skills rest')} on it" if later else ""
+    return Finding(
+        step="needs/standards", kind="fell", size=size, n=own[0], scope={"grade": [grade], "school": [school]},
+        sentence=f"Grade {grade} at {school}: {own[0]} of {own[1]} students lack {text}{rest}.",
+        detail=f"Elsewhere {others[0]} of {others[1]} of the grade lack it.",
+    )  # fmt: skip
+
+
+def needs_looks(seen: StandardsSeen) -> list[Look]:
+    """Each grade of each school beside the same grade elsewhere, in the skill that it should be taught first.
+
+    The skill is the one of most weight there.
+    """
+    lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
+    known = seen.mastery.codes < THIN
+    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
+    later = later_standards(seen.graph, seen.reach)
+    columns = [at[one] for one in seen.kept]
+    weight = np.array([1 + later[one] for one in seen.kept])
+    places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
+    looks = []
+    for (grade,), alike in places.group_by("grade", maintain_order=True):
+        for (school,), mine in alike.group_by("school", maintain_order=True):
+            rows, others = mine["row"].to_numpy(), alike.filter(pl.col("school") != school)["row"].to_numpy()
+            if not columns or min(rows.size, others.size) < FEWEST:
+                continue
+            heavy = lack[rows][:, columns].sum(axis=0) * weight
+            standard = seen.kept[int(heavy.argmax())]
+            n = [int(known[side, at[standard]].sum()) for side in (rows, others)]
+            k = [int(lack[side, at[standard]].sum()) for side in (rows, others)]
+            if min(n) < FEWEST:
+                continue
+            apart = gap_of_shares((k[1], k[0]), (n[1], n[0]))
+            told = partial(
+                _missing, seen, standard, (str(grade), str(school)), (k[0], n[0]), (k[1], n[1]), later[standard],
+                apart.size,
+            )  # fmt: skip
+            looks.append(Look(apart.p, told if apart.size < 0 else None))
+    return looks
+
+
+def item_findings(tests: Sequence[tuple[TestAnalysis, str, str]]) -> list[Finding]:
+    """Items whose key is doubtful, and those with one shared mistake; with the subject and window of each test."""
+    found = []
+    for test, _, window in tests:
+        for at, item in enumerate(test.items["item"]):
+            flags = {flag.flag: flag for flag in flags_of(test, at)}
+            flag = flags.get("check_key") or flags.get("shared_mistake")
+            if flag is None:
+                continue
+            n = int(test.flags[at].chosen[test.options[at].index(flag.option)]) if flag.option else 0
+            found.append(
+                Finding(
+                    step="needs/items", kind="fell", size=-(2.0 if flag.flag == "check_key" else 1.0), n=n,
+                    scope={"assessment": [test.test], "from_window": [window], "to_window": [window]},
+                    sentence=f"{test.test}, item {item}: {flag.words[:1].lower()}{flag.words[1:]}.",
+                    detail=f"{flag.detail[:1].upper()}{flag.detail[1:]}.",
+                )
+            )  # fmt: skip
+    return found
