@@ -53,8 +53,11 @@ export function Grid({
   const { change } = useScope();
   const [cell, setCell] = useState<{ student: string; name: string; standard: string } | null>(null);
   const [student, setStudent] = useState<{ id: string; name: string } | null>(null);
-  const columns = byStrand(answer.columns);
   const classes = answer.classes.length > 0;
+  // Over many classes a standard that nobody has evidence on would only be an empty column.
+  const columns = byStrand(answer.columns).filter(
+    ({ at }) => !classes || answer.classes.some((row) => row.cells[at]?.evidence),
+  );
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid scrolls on its own
     <section className={css.grid} tabIndex={0} aria-label={classes ? words.gridClasses : words.grid}>
