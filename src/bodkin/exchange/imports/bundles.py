@@ -13,6 +13,7 @@ from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.kinds import KINDS, WHOLE_KINDS, whole_kind
 from bodkin.exchange.imports.understanding import NOTHING_SAID, Changes, opened
+from bodkin.exchange.imports.wide import plain_parts
 from bodkin.exchange.tables_in.archives import is_archive, unpacked
 
 TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xls", ".ods")
@@ -40,12 +41,19 @@ class FilePreview:
 
 
 def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[str]]:
-    """The files that a file stands for: those of a zip, else itself; and what was left out of it.
+    """The files that a file stands for: those of a zip, the plain ones of a wide file, else itself.
 
-    Raises BadFile for a zip that cannot be unpacked or holds no table.
+    And what was left out of it, or how it was read. Raises BadFile for a zip that cannot be unpacked or holds no
+    table, and for a wide file that cannot be taken.
     """
-    if whole_kind(content) is not None or not is_archive(content):
+    if whole_kind(content) is not None:
         return [(name, content)], []
+    if not is_archive(content):
+        parts = plain_parts(name, content)
+        if parts is None:
+            return [(name, content)], []
+        said = " and ".join(part.removesuffix(".csv").rsplit(" - ", 1)[-1] for part, _ in parts)
+        return parts, [f"{name} has a column for each item or standard; it is read as {said}"]
     found: list[tuple[str, bytes]] = []
     left = []
     for part, data in unpacked(name, content).items():
