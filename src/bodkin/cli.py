@@ -28,48 +28,6 @@ def fail(error: Exception, status: int = 2) -> NoReturn:
     raise typer.Exit(status)
 
 
-Many = Annotated[list[str] | None, typer.Option()]
-
-
-@app.command()
-def compare(
-    scores: Annotated[Path, typer.Option(help="scores.csv")],
-    assessment: Annotated[str, typer.Option(help="name of the assessment as in the file")],
-    subject: Annotated[str, typer.Option(help="subject as in the file")],
-    from_window: Annotated[str, typer.Option("--from", help='earlier window, such as "2025-26 fall"')],
-    to_window: Annotated[str, typer.Option("--to", help="later window")],
-    out: Annotated[Path, typer.Option(help="folder for students.csv and summary.json")],
-    norms: Annotated[Path | None, typer.Option(help="norms.csv")] = None,
-    growth_norms: Annotated[Path | None, typer.Option(help="growth_norms.csv")] = None,
-    cuts: Annotated[Path | None, typer.Option(help="cuts.csv")] = None,
-    calendar: Annotated[Path | None, typer.Option(help="calendar.csv: school years, windows, closures")] = None,
-    season_cuts: Annotated[bool, typer.Option("--season-cuts/--year-end-cuts")] = True,
-    matched: Annotated[bool, typer.Option("--matched/--all", help="shares over students with both results")] = True,
-    grade: Many = None,
-    school: Many = None,
-    section: Many = None,
-    teacher: Many = None,
-    program: Many = None,
-    language: Annotated[str | None, typer.Option(help="only results in this language")] = None,
-    by: Annotated[str | None, typer.Option(help="school, grade, teacher, section, language or program")] = None,
-    withhold: Annotated[int | None, typer.Option(min=1, help="withhold cells of fewer students than this")] = None,
-) -> None:
-    """Compare two windows from plain files, without a database; writes students.csv and summary.json."""
-    from bodkin.commands.headless.compare import Files, compare_files
-
-    asked = {
-        "assessment": assessment, "subject": subject, "from_window": from_window, "to_window": to_window,
-        "matched": matched, "cuts": "season" if season_cuts else "year-end", "grade": grade or (),
-        "school": school or (), "section": section or (), "teacher": teacher or (), "program": program or (),
-        "language": language, "by": by,
-    }  # fmt: skip
-    try:
-        for path in compare_files(asked, Files(scores, norms, growth_norms, cuts, calendar), out, withhold):
-            print(path)
-    except BodkinError as error:
-        fail(error)
-
-
 def _failing_in_lines(command: Callable[..., None]) -> Callable[..., None]:
     """The command, its faults one line each on the error stream."""
 

@@ -137,6 +137,7 @@ REFUSED = [
         (0, np.array([0]), np.zeros((1, 1)), grouping_rules.checked(ONE_GROUP, 1, 1), []),
         None,
     ),
+    (grouping_rules.always_in_class, (CHECKED,), None),
     (grouping_rules.too_many_apart, (CHECKED, 1), None),
     (expected_growth.error_away, ([1.0], [0.0], [1.0]), "error_first must be above 0"),
     (growth_percentiles.median_slope, (NO_CURVES, INF), "earlier holds an infinite"),
@@ -172,6 +173,7 @@ REFUSED = [
     (adaptive.likeliest_ability, ([[1.0]], [np.nan]), "needs a difficulty"),
     (adaptive.most_informative, ([0.0], [0.0], [[True]]), "student 0 has no item left"),
     (adaptive.administer, ([0.0], 1, None, 2, 0.3), "from 1 to the 1 items"),
+    (matched_comparison.standardised_difference, ([np.nan], [1.0]), "known values"),
     (matched_comparison.matched_comparison, ([1.0], [1.0], [True], ["a"], -1), "caliper"),
 ]
 """None as word: a function of checked objects or plain text that has nothing to refuse."""

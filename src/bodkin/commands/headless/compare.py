@@ -30,7 +30,7 @@ class Files:
     calendar: Path | None = None
 
 
-def _scope(asked: Mapping[str, object]) -> Scope:
+def scope_of(asked: Mapping[str, object]) -> Scope:
     """The scope of the options. Raises BadInput with a line for each option at fault."""
     try:
         scope = Scope.model_validate(asked)
@@ -52,7 +52,7 @@ def compare_files(asked: Mapping[str, object], files: Files, out: Path, withhold
 
     ``asked`` holds the scope's fields as the options give them. Raises BadInput or BadFile, with nothing written.
     """
-    scope = _scope(asked)
+    scope = scope_of(asked)
     table = score_table(files.scores, files.norms, files.growth_norms, files.cuts, files.calendar)
     check_measure(table, files.scores, scope.assessment, scope.subject)
     comparison = compare(table, scope)

@@ -43,8 +43,16 @@ class MatchedComparison:
     few: bool
 
 
-def _standardised(one: FloatArray, other: FloatArray) -> float | None:
-    """Difference of two means over their pooled standard deviation; None without a spread."""
+def standardised_difference(first: ArrayLike, second: ArrayLike) -> float | None:
+    """Difference of two means over their pooled standard deviation (n - 1); None without a spread.
+
+    ``first``, ``second``: known values of two groups, any unit. Raises BadInput for a missing or infinite value.
+    Source: Cohen (1988), Statistical Power Analysis, chapter 2; as the balance of a matching Austin (2009),
+    Statistics in Medicine 28, 3083-3107.
+    """
+    one, other = floats("first", first), floats("second", second)
+    if np.isnan(one).any() or np.isnan(other).any():
+        raise BadInput("first and second must hold known values only")
     freedom = one.size + other.size - 2
     if not one.size or not other.size or freedom < 1:
         return None
@@ -53,7 +61,7 @@ def _standardised(one: FloatArray, other: FloatArray) -> float | None:
 
 
 def _hedges(one: FloatArray, other: FloatArray) -> tuple[float | None, float | None, float | None]:
-    d = _standardised(one, other)
+    d = standardised_difference(one, other)
     if d is None:
         return None, None, None
     n1, n2 = one.size, other.size
@@ -137,5 +145,6 @@ def matched_comparison(
     g, g_low, g_high = _hedges(z[ours], z[theirs])
     return MatchedComparison(
         table, int(members.sum()) - len(pairs), difference, low, high, p, g, g_low, g_high,
-        _standardised(x[members], x[rest]), _standardised(x[ours], x[theirs]), len(pairs) < FEWEST_PAIRS,
+        standardised_difference(x[members], x[rest]), standardised_difference(x[ours], x[theirs]),
+        len(pairs) < FEWEST_PAIRS,
     )  # fmt: skip

@@ -145,10 +145,10 @@ def _rule(weeks: FloatArray, scores: FloatArray, aim: AimLine) -> NextStep:
     return NextStep("stay", "the trend follows the aim line within its error")
 
 
-def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act, sure: float) -> bool:
+def _beyond_chance(weeks: FloatArray, scores: FloatArray, aim: AimLine, act: Act, sure: float, baseline: int) -> bool:
     """Whether the mean of the last four lies off the aim line by more than the scatter about the trend explains."""
     line = _least_squares(weeks, scores)
-    if line.slope is None or line.intercept is None or weeks.size < BASELINE_POINTS + IN_A_ROW:
+    if line.slope is None or line.intercept is None or weeks.size < baseline + IN_A_ROW:
         return False
     rest = scores - line.intercept - line.slope * weeks
     freedom = weeks.size - 2
@@ -166,6 +166,7 @@ def next_step(
     lower_is_better: bool = False,
     few_is_no_rule: bool = False,
     sure: float = SURE,
+    baseline: int = BASELINE_POINTS,
 ) -> NextStep:
     """The four-point rule, then trend against aim line, and whether that is confirmed.
 
@@ -175,7 +176,8 @@ def next_step(
     on the aim line is neither below nor above. Confirmed: the same word at the result before, four results
     or more after the baseline, and the mean of the last four off the aim line by more than t(``sure``, n - 2)
     standard errors of that mean, from the scatter about the trend. ``lower_is_better`` turns scores and aim
-    round; ``few_is_no_rule``: results of adaptive tests, which give a trend and no rule. ``week`` and
+    round; ``baseline``: how many of the results the aim line starts from; ``few_is_no_rule``: results of
+    adaptive tests, which give a trend and no rule. ``week`` and
     ``score`` hold the results since the last decision. Raises BadInput for other shapes.
     Source: four-point rule, common practice in progress monitoring; t test of a mean.
     """
@@ -190,5 +192,5 @@ def next_step(
     if said.act not in ("change", "raise"):
         return said
     before = _rule(weeks[:-1], scores[:-1], aim)
-    confirmed = before.act == said.act and _beyond_chance(weeks, scores, aim, said.act, sure)
+    confirmed = before.act == said.act and _beyond_chance(weeks, scores, aim, said.act, sure, baseline)
     return NextStep(said.act, said.reason, confirmed)

@@ -9,7 +9,14 @@ from ortools.sat.python import cp_model
 
 from bodkin.core.errors import BadInput
 from bodkin.core.groups.foci import need_distance
-from bodkin.core.groups.grouping_rules import Checked, GroupingRules, Rule, checked, too_many_apart
+from bodkin.core.groups.grouping_rules import (
+    Checked,
+    GroupingRules,
+    Rule,
+    always_in_class,
+    checked,
+    too_many_apart,
+)
 from bodkin.core.groups.placement import Placement, why_there
 
 EFFORT = 3.0
@@ -234,6 +241,8 @@ def propose_groups(needs: ArrayLike, foci: ArrayLike, rules: GroupingRules, effo
     spelled = checked(rules, students, groups)
     if (crowd := too_many_apart(spelled, groups)) is not None:
         return Proposal(clash=(crowd,), smallest=True)
+    if (kept := always_in_class(spelled)) is not None:
+        return Proposal(clash=(kept,), smallest=True)
     cost = np.rint(distance * GRAIN).astype(np.int64)
     main = _Model(students, groups, spelled, spelled.rules, soft=False)
     terms = [int(cost[i, g]) * main.x[i][g] for i in range(students) for g in range(groups)]

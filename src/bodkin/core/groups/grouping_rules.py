@@ -39,7 +39,8 @@ class GroupingRules:
     None where times do not matter. ``blocked``: for each student the slots this student cannot be
     taken out of class, other groups of the student included; empty where none is known.
     ``week``: most groups an adult carries, one number for all or one an adult; ``in_a_row``: most groups
-    in slots that follow one another; None for no limit.
+    in slots that follow one another; None for no limit. ``own_sizes``: positions of groups with sizes of
+    their own, each a rule of its own; the other groups' sizes are one rule. Empty: groups of one size share it.
     """
 
     fewest: int | Sequence[int]
@@ -50,6 +51,7 @@ class GroupingRules:
     blocked: Sequence[Collection[int]] = ()
     week: int | Sequence[int] | None = None
     in_a_row: int | None = None
+    own_sizes: Collection[int] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,9 +123,12 @@ def checked(rules: GroupingRules, students: int, groups: int) -> Checked:
     slots = 1 + max((slot for own in adults for slot in own), default=-1)
     found: list[Rule] = []
     for kind, sizes in (("most", most), ("fewest", fewest)):
-        for bound in sorted(set(sizes)):
-            named = tuple(group for group, size in enumerate(sizes) if size == bound)
+        own = sorted(rules.own_sizes)
+        shared = [group for group in range(groups) if group not in rules.own_sizes]
+        for bound in sorted({sizes[group] for group in shared}):
+            named = tuple(group for group in shared if sizes[group] == bound)
             found.append(Rule("most" if kind == "most" else "fewest", groups=named, bound=bound))
+        found += [Rule("most" if kind == "most" else "fewest", groups=(one,), bound=sizes[one]) for one in own]
     found += [Rule("together", students=pair) for pair in _pairs("together", rules.together, students)]
     found += [Rule("apart", students=pair) for pair in _pairs("apart", rules.apart, students)]
     if rules.adults is not None:
@@ -180,6 +185,14 @@ def too_many_apart(rules: Checked, groups: int) -> Rule | None:
     if not found:
         return None
     return Rule("apart", students=min(found, key=lambda clique: (-len(clique), clique)), bound=groups)
+
+
+def always_in_class(rules: Checked) -> Rule | None:
+    """The rule of the first student who must stay in class in every slot of every adult, or None."""
+    taught = frozenset(slot for own in rules.adults for slot in own)
+    if not taught:
+        return None
+    return next((rule for rule in rules.rules if rule.kind == "slots" and taught <= set(rule.slots)), None)
 
 
 def in_words(rule: Rule, students: Sequence[str], groups: Sequence[str], slots: Sequence[str]) -> str:

@@ -1,0 +1,1 @@
+"""Follow-up: is the help working?"""
