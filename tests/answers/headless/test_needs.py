@@ -2,63 +2,16 @@
 
 import io
 import json
-import math
 import random
-import tempfile
-import unittest
-from contextlib import redirect_stderr, redirect_stdout
-from pathlib import Path
 from typing import ClassVar
 
 import networkx as nx
 import pandas as pd
 
-from bodkin.cli import run
 from tests.answers.headless import needs_twin as twin
+from tests.support.runs import CommandRun
 
 DAYS = ("2026-10-01", "2026-10-15", "2026-11-02", "")
-
-
-class NeedsRun(unittest.TestCase):
-    """Runs a command over files of its own."""
-
-    def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name)
-        self.out = self.folder / "out"
-
-    def write(self, **contents):
-        for name, content in contents.items():
-            (self.folder / f"{name}.csv").write_text(content, encoding="utf-8")
-
-    def command(self, name, *more, **files):
-        words = [name]
-        for option, file in files.items():
-            words += [f"--{option.replace('_', '-')}", str(self.folder / f"{file}.csv")]
-        out, err = io.StringIO(), io.StringIO()
-        with redirect_stdout(out), redirect_stderr(err):
-            status = run([*words, *more, "--out", str(self.out)])
-        return status, err.getvalue()
-
-    def done(self, name, *more, **files):
-        self.assertEqual(self.command(name, *more, **files), (0, ""))
-
-    def read(self, name):
-        return pd.read_csv(self.out / f"{name}.csv", dtype=str, keep_default_na=False)
-
-    def refused(self, name, *words, more=(), **files):
-        status, errors = self.command(name, *more, **files)
-        self.assertEqual(status, 2, errors)
-        for word in words:
-            self.assertIn(word, errors)
-        self.assertFalse(self.out.exists())
-
-    def close(self, text, number, what):
-        if number is None or (isinstance(number, float) and math.isnan(number)):
-            self.assertEqual(text, "", what)
-        else:
-            self.assertAlmostEqual(float(text), float(number), places=9, msg=str(what))
 
 
 def strange_test(seed):
@@ -105,7 +58,7 @@ def some_entries(seed):
     return "\n".join(lines) + "\n"
 
 
-class Items(NeedsRun):
+class Items(CommandRun):
     def test_strange_tests_against_the_second_telling(self):
         """Twelve tests of all kinds: every figure, flag and option as the words of the format say."""
         for seed in range(6):
@@ -209,7 +162,7 @@ class Items(NeedsRun):
                      answers="answers", items="items", sections="scores")  # fmt: skip
 
 
-class Standards(NeedsRun):
+class Standards(CommandRun):
     FILES: ClassVar = {name: name for name in ("standards", "prerequisites", "mastery", "answers", "items")}
 
     def test_against_the_second_telling(self):
