@@ -60,6 +60,20 @@ class Axe(InBrowser):
         page.locator(".piece").nth(2).click()
         expect(page.locator(".picker")).to_be_visible()
         self.check_axe("picker of windows")
+        maths = GROWTH.replace("growth", "needs{}").replace("reading", "mathematics") + "&section=5+Gannet"
+        items = (
+            "/items?assessment=Unit+check:+decimals&subject=mathematics&from_window=2026-27+fall&to_window=2026-27+fall"
+        )
+        for what, path, seen in (
+            ("strands", maths.format("/strands"), "[role=option]"),
+            ("standards", maths.format("/standards"), "[aria-label='The ground below M4-NP-1']"),
+            ("quick entry", maths.format("/entry"), "textarea"),
+            ("items", f"needs{items}", "h1"),
+            ("answers", f"needs{items}&look=answers", "[aria-label=Answers]"),
+        ):
+            page.goto(self.address + path)
+            expect(page.locator(seen).first).to_be_visible()
+            self.check_axe(what)
         page.goto(self.address + "groups")
         expect(page.locator(".group").first).to_be_visible()
         self.check_axe("groups")

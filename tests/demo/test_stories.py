@@ -9,18 +9,21 @@ import polars as pl
 
 from bodkin.answers.comparison.comparison import Comparison, compare
 from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.needs.evidence import POINTS, pieces_of_evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.check.credibility import doubt, language_or_skill, two_sittings
 from bodkin.core.follow_up.dosage import dosage
 from bodkin.core.follow_up.matched_comparison import matched_comparison
 from bodkin.core.follow_up.trend import aim_line, next_step, trend
 from bodkin.core.needs.items import item_figures, item_flags
+from bodkin.core.needs.mastery import STATES
 from bodkin.core.needs.standards import path_to, prerequisite_graph, weigh
 from bodkin.core.scores.gap import gap
 from bodkin.demo.district import SIGN_INS
 from bodkin.exchange.plain.import_rows import rows_out
 from bodkin.exchange.plain.row_files import ROW_FILES
 from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.load_needs import load_needs
 from tests.support import stage
 
 FALL, WINTER = "2026-27 fall", "2026-27 winter"
@@ -123,7 +126,12 @@ class Stories(unittest.TestCase):
             rests_on[code].add(below)
         graph = prerequisite_graph(rests_on)
         fifth = self.compared("mathematics", grade=("5",)).students.select("student_id", "school")
-        said = self.rows["mastery"].filter(pl.col("source") == "Unit check: decimals").join(fifth, on="student_id")
+        with stage.demo().reading() as session:
+            data = load_needs(session, stage.server().settings.today)
+        points = pieces_of_evidence(data, sources=(POINTS,)).with_columns(
+            state=pl.col("code").replace_strict(dict(enumerate(STATES)), return_dtype=pl.String)
+        )
+        said = points.join(fifth, on="student_id").filter(pl.col("state").is_in(STATES[:3]))
         lacking = said.filter(pl.col("state") == "not yet").group_by("school", "standard").agg(pl.len())
         size = dict(fifth.group_by("school").agg(pl.len()).iter_rows())
         share = {(school, one): n / size[school] for school, one, n in lacking.iter_rows()}

@@ -22,7 +22,7 @@ from bodkin.core.growth.expected_growth import expected_growth, growth_seen
 from bodkin.core.scores.scales import percentile_rank
 from bodkin.core.scores.shares import band_shares
 from bodkin.exchange.plain.export import write_plain_files
-from bodkin.exchange.plain.headless import score_table
+from bodkin.exchange.plain.headless.scores import score_table
 from tests.api.application import SCOPE, nobody, signed_in
 from tests.support import stage
 from tests.support.twin import difference

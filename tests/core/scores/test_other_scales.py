@@ -4,11 +4,13 @@ import unittest
 
 import numpy as np
 from scipy import stats
+from statsmodels.stats.proportion import proportion_confint
 
 from bodkin.core.errors import BadInput
 from bodkin.core.scores.scales import (
     error_from_reliability,
     normal_curve_equivalent,
+    percent_of_points,
     percentile_rank,
     score_at_percentile,
     score_range,
@@ -53,3 +55,15 @@ class Scales(unittest.TestCase):
         self.assertEqual(answer.high_percentile[0], percentile_rank([512.0], 508, 36)[0])
         self.assertTrue(np.isnan(answer.low[1]))
         self.assertEqual(score_range([500.0], [12.0], errors=2).high[0], 524)
+
+    def test_per_cent_of_points_with_its_error(self):
+        """Reference: statsmodels proportion_confint (Agresti-Coull at one standard error either way)."""
+        won, possible = np.array([0.0, 3, 20, np.nan, 0]), np.array([20.0, 20, 20, 20, 0])
+        percent, error = percent_of_points(won, possible)
+        np.testing.assert_allclose(percent, [0, 15, 100, np.nan, np.nan])
+        for at in range(3):
+            low, high = proportion_confint(won[at], possible[at], 2 * stats.norm.sf(1), "agresti_coull")
+            centre = (won[at] + 0.5) / (possible[at] + 1)
+            # The published interval is cut at 0 and 1; the uncut side tells the error.
+            self.assertAlmostEqual(error[at], 100 * max(centre - low, high - centre))
+        self.assertTrue(np.isnan(error[3:]).all())

@@ -12,7 +12,7 @@ from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.headless.compare import write_run
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.errors import BadInput
-from bodkin.exchange.plain.headless import check_measure, score_table
+from bodkin.exchange.plain.headless.scores import check_measure, score_table
 
 ON_FILES = ("school", "grade", "teacher", "section", "language", "program")
 """What a breakdown of plain files can go by."""

@@ -9,8 +9,8 @@ from bodkin.answers.headless.progress import progress_texts
 from bodkin.commands.headless.compare import Files, scope_of
 from bodkin.commands.headless.needs import day_of, written
 from bodkin.core.errors import BadInput
-from bodkin.exchange.plain.headless import check_measure, score_table
-from bodkin.exchange.plain.progress_files import read_members, read_progress_run
+from bodkin.exchange.plain.headless.progress import read_members, read_progress_run
+from bodkin.exchange.plain.headless.scores import check_measure, score_table
 
 STRATA = {"grade": "grade", "grade,program": "grade,program", "program,grade": "grade,program"}
 

@@ -12,7 +12,7 @@ from bodkin.core.errors import BadInput
 from bodkin.core.groups.foci import foci_from_needs
 from bodkin.core.groups.grouping import EFFORT, propose_groups
 from bodkin.core.groups.grouping_rules import GroupingRules
-from bodkin.exchange.plain.group_files import Rules, Table, check_number, read_groups, read_needs, read_rules
+from bodkin.exchange.plain.headless.groups import Rules, Table, check_number, read_groups, read_needs, read_rules
 
 
 def _sizes(rules: Rules, groups: Table | None, count: int, students: int) -> tuple[list[int], list[int], list[int]]:

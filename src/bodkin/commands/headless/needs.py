@@ -11,7 +11,7 @@ from bodkin.answers.needs.evidence import Limits
 from bodkin.core.errors import BadInput
 from bodkin.core.needs.mastery import mastery_from_points
 from bodkin.core.windows import GRADES
-from bodkin.exchange.plain.needs_files import StandardsFiles, read_items_run, read_standards_run
+from bodkin.exchange.plain.headless.needs import StandardsFiles, read_items_run, read_standards_run
 
 BY = ("section", "school", "teacher")
 

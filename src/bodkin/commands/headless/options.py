@@ -168,7 +168,7 @@ def standards(
     """Work out who has mastered what, what to teach first, and the way there."""
     from bodkin.answers.needs.evidence import Limits
     from bodkin.commands.headless.needs import standards_files, standards_run
-    from bodkin.exchange.plain.needs_files import StandardsFiles
+    from bodkin.exchange.plain.headless.needs import StandardsFiles
 
     limits = Limits(mastered_from, nearly_from, fewest)
     run = standards_run(

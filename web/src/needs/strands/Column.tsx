@@ -150,7 +150,7 @@ function Names(props: Props) {
             role="option"
             tabIndex={-1}
             aria-selected={index === at}
-            aria-label={told(place.at)}
+            aria-label={`${name}, ${told(place.at)}`}
             className={marks.join(" ")}
             style={{ left: EDGE + place.x, top: place.y, maxWidth: wide }}
             onMouseEnter={() => setAt(index)}

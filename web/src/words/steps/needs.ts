@@ -9,8 +9,6 @@ export const needs = {
   inErrors: "in errors",
   inPoints: "in points",
   unit: "Distance in errors or points",
-  errorsTitle:
-    "The distance from the line in standard errors of the strand: how far a score wobbles by chance",
   showEarlier: (window: string) => `show ${window}`,
   there: "there",
   near: "near",
@@ -32,7 +30,6 @@ export const needs = {
   noStrands: "This test has no strands",
   noStrandsLead:
     "Choose a test that has strands in the sentence above, or look at standards. Strand scores come in as strand_scores.csv under Setup.",
-  noScores: "No strand scores here",
   density: "How many students stand at each distance",
   of: (n: number) => `of ${n}`,
   strandOf: (strand: string, n: number) => `${strand}, ${n} students by their distance from the line`,
@@ -66,7 +63,6 @@ export const needs = {
   masteredFrom: "Mastered from",
   nearlyFrom: "nearly from",
   fewest: "items at least",
-  percentSign: "%",
   ground: "Ground",
   groundBelow: (standard: string) => `The ground below ${standard}`,
   restsOnNothing: "It rests on no other standard.",
@@ -172,11 +168,9 @@ export const needs = {
   noTestLead:
     "Choose a common test in the sentence above. Items and answers come in as items.csv and answers.csv under Setup.",
   tests: "Common tests",
-  points2: "Points",
   total: "Total",
   answersNote:
     "Only wrong answers show their letter. Students by score from the top, items from the easiest at the left.",
-  noAnswer: "–",
   alpha: (value: string) => `reliability ${value}`,
   alphaTitle: "How well the items of the test agree with one another (Cronbach's alpha), 0 to 1",
   theItems: "items",
@@ -205,10 +199,8 @@ export const needs = {
   saved: (n: number) => `${n} saved`,
   saving: "saving …",
   undoBatch: "Undo this batch",
-  undoneBatch: "The batch is undone.",
   done: "Done",
   note: "Note",
   noteFor: (name: string, standard: string) => `Note for ${name}, ${standard}`,
   needNames: "Choose students and at least one standard.",
-  back: "Back",
 };

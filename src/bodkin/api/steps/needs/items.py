@@ -13,15 +13,12 @@ from bodkin.answers.needs.item_analysis import TestAnalysis
 from bodkin.answers.needs.items import (
     AnswersGrid,
     ItemsAnswer,
-    Mend,
-    MendPreview,
     analysis_of,
     answers_grid,
     items_answer,
-    mend_preview,
-    mended,
     who_chose,
 )
+from bodkin.answers.needs.mending import Mend, MendPreview, mend_preview, mended
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, OneLine

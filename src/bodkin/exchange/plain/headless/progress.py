@@ -6,7 +6,7 @@ from pathlib import Path
 import polars as pl
 
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.plain.headless import content_of
+from bodkin.exchange.plain.headless.scores import content_of
 from bodkin.exchange.plain.plain_files import read_calendar
 from bodkin.exchange.plain.row_files import WHO, must
 from bodkin.exchange.tables_in.reading import DAY, NUMBER, Column, Layout, doubled, one_of, read_plain

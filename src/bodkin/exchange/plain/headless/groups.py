@@ -12,7 +12,7 @@ import polars as pl
 from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.plain.headless import content_of
+from bodkin.exchange.plain.headless.scores import content_of
 from bodkin.exchange.tables_in.reading import CODE, COUNT, NUMBER, Column, Layout, doubled, read_plain
 from bodkin.exchange.tables_in.sheets import open_plain
 

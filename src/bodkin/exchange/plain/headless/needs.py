@@ -10,7 +10,7 @@ from bodkin.core.errors import BadInput
 from bodkin.core.needs.standards import prerequisite_graph
 from bodkin.core.windows import parse_window
 from bodkin.exchange.faults import BadFile, Fault
-from bodkin.exchange.plain.headless import content_of
+from bodkin.exchange.plain.headless.scores import content_of
 from bodkin.exchange.plain.plain_files import read_scores
 from bodkin.exchange.plain.row_files import ROW_FILES, STATES, WHO, in_order, must
 from bodkin.exchange.tables_in.reading import (
