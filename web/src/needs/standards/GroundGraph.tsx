@@ -64,7 +64,7 @@ export function GroundGraph(props: { steps: Step[]; width: number; onPick: (stan
             className={css.node}
             role="button"
             tabIndex={0}
-            aria-label={`${step.standard}, ${step.text}: ${count}`}
+            aria-label={`${step.standard} ${step.evidence ? count : `–, ${count}`}: ${step.text}`}
             transform={`translate(${place.x - wide / 2} ${place.y})`}
             onClick={() => onPick(step.standard)}
             onKeyDown={(event) => {
@@ -82,11 +82,13 @@ export function GroundGraph(props: { steps: Step[]; width: number; onPick: (stan
               height={3}
               style={{ fill: "var(--ink)", stroke: "none" }}
             />
-            <text x={6} y={14}>
-              {step.standard}
-            </text>
-            <text x={6} y={27} className={css.count}>
-              {step.evidence ? `${step.lacking} of ${step.evidence}` : "–"}
+            <text>
+              <tspan x={6} y={14}>
+                {step.standard}{" "}
+              </tspan>
+              <tspan x={6} y={27} className={css.count}>
+                {step.evidence ? `${step.lacking} of ${step.evidence}` : "–"}
+              </tspan>
             </text>
           </g>
         );
