@@ -16,6 +16,12 @@ export function HidingProvider({ children }: { children: ReactNode }) {
   return <Context value={state}>{children}</Context>;
 }
 
+/** A student's name as plain text, or a stand-in while names are hidden: for titles and names of marks. */
+export function useSaid(): (name: string) => string {
+  const { hidden } = useHiding();
+  return (name) => (hidden ? words.student : name);
+}
+
 /** A student's name, or a stand-in while names are hidden. */
 export function Name({ name }: { name: string }) {
   const { hidden } = useHiding();

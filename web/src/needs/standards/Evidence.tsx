@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../../api/client";
 import type { EvidenceAsked } from "../../panel/PanelContext";
+import { useSaid } from "../../people/Hiding";
 import { useScope } from "../../scope/ScopeContext";
 import { Dialog } from "../../ui/Dialog";
 import { day, percent } from "../../words/format";
@@ -16,6 +17,7 @@ export function Evidence(props: {
   onClose: () => void;
 }) {
   const { scope } = useScope();
+  const said = useSaid();
   const { student, standard } = props;
   const found = useQuery({
     queryKey: ["needs", "evidence", student, standard, props.evidence],
@@ -35,7 +37,7 @@ export function Evidence(props: {
       ),
   });
   return (
-    <Dialog title={words.evidence(props.name, standard)} onClose={props.onClose}>
+    <Dialog title={words.evidence(said(props.name), standard)} onClose={props.onClose}>
       {found.isError && <p className="fault">{found.error.message}</p>}
       {found.data?.length === 0 && <p>{words.noPieces}</p>}
       <ul className={css.list}>

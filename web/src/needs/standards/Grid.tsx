@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { EvidenceMark } from "../../marks/EvidenceMark";
 import type { EvidenceAsked } from "../../panel/PanelContext";
-import { Name } from "../../people/Hiding";
+import { Name, useSaid } from "../../people/Hiding";
 import { PinMark } from "../../pins/PinMark";
 import { useScope } from "../../scope/ScopeContext";
 import { percent } from "../../words/format";
@@ -51,6 +51,7 @@ export function Grid({
   onPick: (standard: string) => void;
 }) {
   const { change } = useScope();
+  const saidName = useSaid();
   const [cell, setCell] = useState<{ student: string; name: string; standard: string } | null>(null);
   const [student, setStudent] = useState<{ id: string; name: string } | null>(null);
   const classes = answer.classes.length > 0;
@@ -92,7 +93,7 @@ export function Grid({
               </th>
               {columns.map(({ column, at, first }) => {
                 const state = Number(row.states.charAt(at));
-                const said = `${row.name}, ${column.standard}: ${STATES[state]}`;
+                const said = `${saidName(row.name)}, ${column.standard}: ${STATES[state]}`;
                 return (
                   <td key={column.standard} className={first ? css.strand : undefined}>
                     <button

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../../api/client";
 import { EvidenceMark } from "../../marks/EvidenceMark";
 import type { EvidenceAsked } from "../../panel/PanelContext";
+import { useSaid } from "../../people/Hiding";
 import { useScope } from "../../scope/ScopeContext";
 import { asked, type Scope } from "../../scope/scope";
 import { Dialog } from "../../ui/Dialog";
@@ -18,6 +19,7 @@ export function OneStudent(props: {
   onClose: () => void;
 }) {
   const { scope } = useScope();
+  const said = useSaid();
   const found = useQuery({
     queryKey: ["needs", "student", scope, props.id, props.evidence],
     queryFn: () =>
@@ -36,7 +38,7 @@ export function OneStudent(props: {
     </>
   );
   return (
-    <Dialog title={words.oneStudent(props.name)} wide onClose={props.onClose}>
+    <Dialog title={words.oneStudent(said(props.name))} wide onClose={props.onClose}>
       {found.isError && <p className="fault">{found.error.message}</p>}
       {data && (
         <div className="two">

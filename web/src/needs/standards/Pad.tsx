@@ -2,7 +2,7 @@
 import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { EvidenceMark } from "../../marks/EvidenceMark";
-import { Name } from "../../people/Hiding";
+import { Name, useSaid } from "../../people/Hiding";
 import { useAct } from "../../step/useAct";
 import { Dialog } from "../../ui/Dialog";
 import { FormEnd } from "../../ui/FormEnd";
@@ -124,6 +124,7 @@ export function Pad(props: {
 }) {
   const { students, standards } = props;
   const batch = useBatch(props.on, props.source);
+  const said = useSaid();
   const [cells, setCells] = useState<Record<string, Cell>>({});
   const [at, setAt] = useState({ row: 0, column: 0 });
   const [noting, setNoting] = useState(false);
@@ -229,7 +230,7 @@ export function Pad(props: {
                         className={css.pad}
                         data-cell={`${row}-${place}`}
                         tabIndex={here ? 0 : -1}
-                        aria-label={`${one.name}, ${column.standard}: ${cell?.state ?? words.none}${cell?.note ? `, ${cell.note}` : ""}`}
+                        aria-label={`${said(one.name)}, ${column.standard}: ${cell?.state ?? words.none}${cell?.note ? `, ${cell.note}` : ""}`}
                         title={cell?.note}
                         onFocus={() => setAt({ row, column: place })}
                         onClick={() => setAt({ row, column: place })}
@@ -248,7 +249,7 @@ export function Pad(props: {
       </div>
       {noting && student && standard && (
         <Note
-          name={student.name}
+          name={said(student.name)}
           standard={standard.standard}
           first={cells[keyOf(at.row, at.column)]?.note ?? ""}
           onClose={(note) => {

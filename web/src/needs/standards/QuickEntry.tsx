@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
+import { useSaid } from "../../people/Hiding";
 import { useMe } from "../../people/me";
 import { usePins } from "../../pins/PinContext";
 import { asked, type Scope } from "../../scope/scope";
@@ -51,6 +52,7 @@ function Doubts(props: {
 
 export function QuickEntry({ scope }: { scope: Scope }) {
   const me = useMe();
+  const said = useSaid();
   const { pinned } = usePins();
   const act = useAct("mastery");
   const [text, setText] = useState("");
@@ -134,7 +136,7 @@ export function QuickEntry({ scope }: { scope: Scope }) {
           {students.length > 0 && (
             <p role="status">
               <b>{students.length}</b>{" "}
-              <span className="quiet">{students.map((one) => one.name).join(", ")}</span>
+              <span className="quiet">{students.map((one) => said(one.name)).join(", ")}</span>
             </p>
           )}
         </div>

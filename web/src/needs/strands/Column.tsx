@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useHiding } from "../../people/Hiding";
 import { score, signed } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
-import { initials, placed, shortName } from "./placing";
+import { initials, type Placed, placed, shortName } from "./placing";
 import css from "./strands.module.css";
 
 type Strand = Schemas["StrandColumn"];
@@ -14,6 +14,8 @@ type Student = Schemas["StrandStudent"];
 export const NAMED = 40;
 export const SHORT = 200;
 const EDGE = 8;
+/** Pixels that a name may stand from its own distance. */
+const FURTHEST = 34;
 
 interface Props {
   strand: Strand;
@@ -78,20 +80,34 @@ function Density(props: Props) {
   );
 }
 
-function Names(props: Props) {
-  const { strand, students, width, height, y, earlier, inPoints, pinned, open, pin } = props;
+interface Placing {
+  places: Placed[];
+  many: boolean;
+  wide: number;
+}
+
+/** Where names stand, or initials where names have no room; nothing where even these have none. */
+function placing({ strand, students, width, height, y }: Props): Placing | null {
+  const values = strand.distance.flatMap((value, place) =>
+    value == null ? [] : [{ at: place, y: y(value) }],
+  );
+  const room = width - 2 * EDGE;
+  const wide = Math.max(60, room / 2);
+  const named =
+    students.length > NAMED
+      ? null
+      : placed(values, room, { width: wide, height: 13 }, 2, height - 2, FURTHEST);
+  if (named) return { places: named, many: false, wide };
+  const short = placed(values, room, { width: 20, height: 10 }, 2, height - 2, FURTHEST);
+  return short && { places: short, many: true, wide: 20 };
+}
+
+function Names(props: Props & { placing: Placing }) {
+  const { strand, students, height, y, earlier, inPoints, pinned, open, pin } = props;
   const { hidden } = useHiding();
   const [at, setAt] = useState(-1);
   const box = useRef<HTMLDivElement>(null);
-  const many = students.length > NAMED;
-  const wide = many ? 18 : Math.max(60, (width - 2 * EDGE) / 2);
-  const high = many ? 10 : 13;
-  const places = useMemo(() => {
-    const values = strand.distance.flatMap((value, place) =>
-      value == null ? [] : [{ at: place, y: y(value) }],
-    );
-    return placed(values, width - 2 * EDGE, { width: wide, height: high }, 2, height - 2);
-  }, [strand, width, height, y, wide, high]);
+  const { places, many, wide } = props.placing;
   const told = (place: number) => {
     const value = inPoints ? strand.points[place] : strand.distance[place];
     return `${hidden ? words.student : students[place]?.name}: ${score(strand.score[place])}, ${signed(value, inPoints ? 0 : 1)} ${inPoints ? words.inPoints : words.inErrors}`;
@@ -192,5 +208,6 @@ function Spread(props: {
 
 export const StrandBody = memo(function StrandBody(props: Props) {
   const crowd = props.strand.counts.length > 0 || props.students.length > SHORT;
-  return crowd ? <Density {...props} /> : <Names {...props} />;
+  const where = crowd ? null : placing(props);
+  return where ? <Names {...props} placing={where} /> : <Density {...props} />;
 });

@@ -263,7 +263,7 @@ export function StrandsView({ scope }: { scope: Scope }) {
             <div className="switches">
               <label style={{ display: "inline-flex", gap: 6, alignItems: "center", whiteSpace: "nowrap" }}>
                 <span>{words.held}</span>
-                <select value={data.line} onChange={(event) => setLine(event.target.value)}>
+                <select className="plain" value={data.line} onChange={(event) => setLine(event.target.value)}>
                   {data.lines.map((one) => (
                     <option key={one.key} value={one.key} disabled={one.why !== null} title={one.why ?? ""}>
                       {one.words}

@@ -7,8 +7,9 @@ export interface Placed {
 }
 
 /**
- * Cells of `width` x `height` in a column of `room` pixels: each value goes to the free cell nearest to its own
- * height. `top` and `bottom` bound the cells; what finds no cell is left out.
+ * Cells of `width` x `height` in a column of `room` pixels, from `top` to `bottom`: each value gets one near its own
+ * height, in the order of the heights, so that nobody stands above who belongs below. Null where somebody would stand
+ * further than `most` pixels from the own height, or there is no room at all.
  */
 export function placed(
   values: { at: number; y: number }[],
@@ -16,22 +17,35 @@ export function placed(
   cell: { width: number; height: number },
   top: number,
   bottom: number,
-): Placed[] {
-  const rows = Math.max(1, Math.floor((bottom - top) / cell.height));
-  const across = Math.max(1, Math.floor(room / cell.width));
-  const used = new Array<number>(rows).fill(0);
+  most: number,
+): Placed[] | null {
+  const rows = Math.floor((bottom - top) / cell.height);
+  const across = Math.floor(room / cell.width);
+  const n = values.length;
+  if (rows * across < n) return null;
+  const sorted = [...values].sort((a, b) => a.y - b.y || a.at - b.at);
+  const wanted = sorted.map(({ y }) => Math.min(rows - 1, Math.max(0, Math.floor((y - top) / cell.height))));
+  // Pushed down from the top, and up from the foot: halfway between the two nobody moves further than needed.
+  const down: number[] = [];
+  const up: number[] = new Array(n);
+  for (let i = 0; i < n; i++) {
+    const above = i >= across ? (down[i - across] ?? 0) + 1 : 0;
+    down[i] = Math.max(wanted[i] ?? 0, above);
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    const below = i + across < n ? (up[i + across] ?? 0) - 1 : rows - 1;
+    up[i] = Math.min(wanted[i] ?? 0, below);
+    down[i] = Math.min(down[i] ?? 0, rows - 1 - Math.floor((n - 1 - i) / across));
+  }
+  const used = new Map<number, number>();
   const found: Placed[] = [];
-  for (const { at, y } of [...values].sort((a, b) => a.y - b.y || a.at - b.at)) {
-    const wanted = Math.min(rows - 1, Math.max(0, Math.round((y - top) / cell.height - 0.5)));
-    for (let step = 0; step < rows; step++) {
-      const row = [wanted + step, wanted - step].find(
-        (one) => one >= 0 && one < rows && (used[one] ?? across) < across,
-      );
-      if (row === undefined) continue;
-      found.push({ at, x: (used[row] ?? 0) * cell.width, y: top + (row + 0.5) * cell.height });
-      used[row] = (used[row] ?? 0) + 1;
-      break;
-    }
+  for (let i = 0; i < n; i++) {
+    const row = Math.floor(((down[i] ?? 0) + Math.max(up[i] ?? 0, Math.floor(i / across))) / 2);
+    const y = top + (row + 0.5) * cell.height;
+    const one = sorted[i];
+    if (!one || Math.abs(y - Math.min(bottom, Math.max(top, one.y))) > most) return null;
+    found.push({ at: one.at, x: (used.get(row) ?? 0) * cell.width, y });
+    used.set(row, (used.get(row) ?? 0) + 1);
   }
   return found;
 }

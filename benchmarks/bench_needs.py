@@ -1,0 +1,248 @@
+"""Needs at the server, beside straightforward pandas: strands, standards, items; strands of 50,000; dragging a line.
+
+The baselines do with pandas what the answers rest on, from frames already in memory, and write no answer. All run
+in this one process; the ratio is what to quote. Every call at the server works its scope out anew; standards also
+their evidence. The test of 2,000 students x 24 items is drawn for this. The page's number is the longest task of
+script while a line is dragged over 1,900 students.
+"""
+
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+import polars as pl
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
+
+from fastapi.testclient import TestClient  # noqa: E402
+from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
+from tests.support import stage  # noqa: E402
+
+from bench_big_district import LONG_TASKS  # noqa: E402
+from bench_steps import median_ms  # noqa: E402
+from big_district import FIRST, STUDENTS, add_big_district  # noqa: E402
+from bodkin.answers.comparison.common_tests import latest_sittings  # noqa: E402
+from bodkin.answers.needs.item_analysis import analyse  # noqa: E402
+from bodkin.api.app import build  # noqa: E402
+from bodkin.demo.district import PASSWORD  # noqa: E402
+from bodkin.demo.loading.load import load_demo  # noqa: E402
+from bodkin.store.bulk import load_rows  # noqa: E402
+from bodkin.store.reads.load_needs import load_needs  # noqa: E402
+from bodkin.store.reads.needs_data import ANSWERS, ITEMS, NeedsData  # noqa: E402
+from bodkin.store.reads.score_table import Memo  # noqa: E402
+from bodkin.store.tables import StrandResult  # noqa: E402
+
+MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",
+         "to_window": "2026-27 winter"}  # fmt: skip
+STRANDS = (6, 7, 8, 9, 10)
+"""Keys of the strands of Saltgauge Mathematics in the demo."""
+
+
+def strand_frames(store, window):
+    """Strand results, results and strand norms of mathematics as pandas frames."""
+    with store.reading() as session:
+        ask = session.connection().exec_driver_sql
+        parts = pd.DataFrame(ask(
+            "SELECT x.result_id, x.strand_id, x.score, x.standard_error FROM strand_result x JOIN result r "
+            f"ON r.id = x.result_id WHERE r.assessment_id = 2 AND r.window_id = {window}"
+        ).all(), columns=["result_id", "strand_id", "score", "error"])  # fmt: skip
+        results = pd.DataFrame(ask(
+            "SELECT id, student_id, grade, tested_on FROM result WHERE assessment_id = 2 "
+            f"AND window_id = {window} AND (state IS NULL OR state NOT IN ('beside', 'set aside'))"
+        ).all(), columns=["result_id", "student_id", "grade", "tested_on"])  # fmt: skip
+        norms = pd.DataFrame(ask(
+            "SELECT s.id, n.grade, n.week, n.mean FROM norm n JOIN strand s ON s.name = n.strand AND "
+            "s.assessment_id = n.assessment_id WHERE n.assessment_id = 2 AND n.season = 'winter'"
+        ).all(), columns=["strand_id", "grade", "week", "mean"])  # fmt: skip
+    return parts, results, norms
+
+
+def strands_with_pandas(parts, results, norms):
+    """The baseline: the latest result, pivot, distance from the norm, who is below and beyond error."""
+    latest = results.sort_values("tested_on").groupby("student_id").tail(1)
+    rows = parts.merge(latest, on="result_id")
+    line = norms.sort_values("week").groupby(["strand_id", "grade"]).nth(1)
+    rows = rows.merge(line[["strand_id", "grade", "mean"]], on=["strand_id", "grade"])
+    rows["distance"] = (rows.score - rows["mean"]) / rows.error
+    rows["verdict"] = np.select([rows.distance < -2.33, rows.distance > 2.33], [-1, 1], 0)
+    wide = rows.pivot(index="student_id", columns="strand_id", values=["distance", "verdict", "score"])
+    counts = rows.groupby("strand_id").distance.agg(lambda one: (one < 0).sum())
+    return wide, counts
+
+
+def standards_with_pandas(items, answers, standards):
+    """The baseline: points by student and standard, the state, and classes' shares."""
+    exploded = items.assign(standard=items.standards.str.split(";")).explode("standard")
+    latest = answers.groupby(["student_id", "test"]).tested_on.transform("max")
+    kept = answers[answers.tested_on == latest]
+    rows = kept.merge(exploded, on=["test", "item"])
+    rows["won"] = (rows.option == rows.key).astype(float) * rows.points
+    sums = rows.groupby(["student_id", "standard"]).agg(
+        won=("won", "sum"), possible=("points", "sum"), n=("item", "size")
+    )
+    percent = 100 * sums.won / sums.possible
+    sums["state"] = np.select([sums.n < 3, percent >= 80, percent >= 60], [3, 0, 1], 2)
+    grid = sums.state.unstack(fill_value=4).reindex(columns=standards, fill_value=4)
+    return grid, grid.apply(pd.Series.value_counts)
+
+
+def items_with_pandas(items, answers):
+    """The baseline: pivots, shares right, correlations with the rest, thirds of each option."""
+    key = items.set_index("item").key
+    wide = answers.pivot(index="student_id", columns="item", values="option")
+    right = wide.eq(key).astype(float)
+    total = right.sum(axis=1)
+    figures = {}
+    for item in wide:
+        rest = total - right[item]
+        order = rest.rank(method="average")
+        third = len(rest) // 3
+        top, bottom = wide[item][order > len(rest) - third], wide[item][order <= third]
+        figures[item] = (
+            right[item].mean(), right[item].corr(rest), wide[item].value_counts(), top.value_counts(),
+            bottom.value_counts(),
+        )  # fmt: skip
+    return figures
+
+
+def a_test(students=2000, count=24):
+    """Items and answers of a drawn test as frames of Polars."""
+    draw = np.random.default_rng(3)
+    able = draw.normal(0, 1, students)[:, None] - draw.normal(0, 0.7, count)
+    right = draw.random(able.shape) < 1 / (1 + np.exp(-able))
+    options = np.where(right, 0, draw.integers(1, 4, able.shape))
+    items = pl.DataFrame(
+        {"test": ["T"] * count, "item": [str(n) for n in range(count)], "keys": [["A"]] * count,
+         "points": [1.0] * count, "options": [list("ABCD")] * count, "standards": [["S"]] * count,
+         "dropped": [False] * count}, schema=ITEMS,
+    )  # fmt: skip
+    who = np.repeat(np.arange(students), count)
+    answers = pl.DataFrame(
+        {"line": np.arange(who.size), "student_id": [f"s{n}" for n in who], "test": ["T"] * who.size,
+         "item": [str(n) for n in np.tile(np.arange(count), students)], "tested_on": [None] * who.size,
+         "option": np.array(list("ABCD"))[options.ravel()].tolist(), "points": [None] * who.size}, schema=ANSWERS,
+    )  # fmt: skip
+    return NeedsData(items=items, answers=answers)
+
+
+def told(name: str, took: float, baseline: float) -> None:
+    """Print a line with its ratio."""
+    print(f"  {name:<50} {took:7.1f} ms   {baseline / took:5.1f} x pandas ({baseline:.0f} ms)")
+
+
+def asking(app, store):
+    """A call at the server that works everything out anew."""
+    client = TestClient(app)
+    client.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
+    runtime = app.state.runtime
+
+    def ask(path, scope):
+        def call():
+            runtime._comparisons.clear()
+            runtime._worked.clear()
+            with store.reading() as session:
+                data = runtime.needs(session)
+            data.worked.clear()
+            data.said.clear()
+            answer = client.get(f"/api/needs/{path}", params=scope)
+            assert answer.status_code == 200, answer.text
+
+        return call
+
+    return ask
+
+
+def over_the_demo():
+    """Strands, standards and items of the invented district."""
+    store = stage.demo()
+    ask = asking(build(stage.server().settings, store), store)
+    with store.reading() as session:
+        data = load_needs(session, stage.server().settings.today)
+    window = 8
+    frames = strand_frames(store, window)
+    told("Strands of 1,900 students", median_ms(ask("strands", MATHS)), median_ms(lambda: strands_with_pandas(*frames)))
+    items = pd.DataFrame(data.items.with_columns(pl.col("standards", "keys").list.join(";")).drop("options").to_dicts())
+    items = items.rename(columns={"keys": "key"})
+    answers = pd.DataFrame(data.answers.to_dict(as_series=False))
+    codes = data.standards["standard"].to_list()
+    told("Standards, grid of 1,900 students", median_ms(ask("standards", MATHS)),
+         median_ms(lambda: standards_with_pandas(items, answers, codes)))  # fmt: skip
+    test = a_test()
+    plain = pd.DataFrame(test.answers.to_dict(as_series=False))
+    keys = pd.DataFrame({"item": test.items["item"].to_list(), "key": "A"})
+
+    def whole():
+        fresh = NeedsData(items=test.items, answers=test.answers, worked=Memo(), said=Memo())
+        return analyse(fresh, "T", among=latest_sittings(fresh.answers))
+
+    told("Items, 2,000 students x 24", median_ms(whole), median_ms(lambda: items_with_pandas(keys, plain)))
+
+
+def add_strands(session, window):
+    """Strand results of the big district in one window of mathematics."""
+    rows = (
+        session.connection()
+        .exec_driver_sql(
+            f"SELECT id, score FROM result WHERE assessment_id = 2 AND window_id = {window} AND student_id >= {FIRST}"
+        )
+        .all()
+    )
+    keys, scores = (np.array(column, dtype=float) for column in zip(*rows, strict=True))
+    draw = np.random.default_rng(window)
+    for strand in STRANDS:
+        load_rows(session, StrandResult, pl.DataFrame({
+            "result_id": keys.astype(np.int64), "strand_id": np.full(keys.size, strand),
+            "score": np.round(scores + draw.normal(0, 14, keys.size)), "standard_error": np.full(keys.size, 17.0),
+        }))  # fmt: skip
+
+
+def over_many():
+    """Strands of 50,000 students in two windows."""
+    store, _ = stage.fresh()
+    with store.writing(scores=True) as session:
+        load_demo(session, lambda _: stage.password())
+    with store.writing(scores=True) as session:
+        add_big_district(session)
+    with store.writing(scores=True) as session:
+        for window in (7, 8):
+            add_strands(session, window)
+    ask = asking(build(stage.server().settings, store), store)
+    began = time.perf_counter()
+    ask("strands", MATHS)()
+    print(f"  the first question about strands reads them: {1000 * (time.perf_counter() - began):.0f} ms, once")
+    frames = strand_frames(store, 8)
+    told(f"Strands of {STUDENTS:,} students", median_ms(ask("strands", MATHS), 7),
+         median_ms(lambda: strands_with_pandas(*frames), 3))  # fmt: skip
+
+
+def in_the_browser():
+    """The longest task of script while a line is dragged."""
+    InBrowser.address = demo_address()
+    test = InBrowser()
+    test.setUp()
+    page = test.page
+    test.sign_in(path="needs/strands?" + "&".join(f"{name}={value}" for name, value in MATHS.items()))
+    line = page.get_by_role("slider", name="Line between near and far")
+    line.wait_for()
+    page.wait_for_timeout(1500)
+    page.evaluate(LONG_TASKS)
+    box = line.bounding_box()
+    page.mouse.move(box["x"] + 20, box["y"] + 10)
+    page.mouse.down()
+    for step in range(60):
+        page.mouse.move(box["x"] + 20, box["y"] + 10 + step)
+        page.wait_for_timeout(12)
+    page.mouse.up()
+    page.wait_for_timeout(500)
+    longest = page.evaluate("window.longest")
+    print(f"  longest task while a line is dragged over 1,900 students: {longest:.0f} ms (0: none above 50 ms)")
+    test.doCleanups()
+
+
+if __name__ == "__main__":
+    over_the_demo()
+    in_the_browser()
+    over_many()
