@@ -129,13 +129,27 @@ class Clashes(unittest.TestCase):
             GroupingRules(2, 2, [(0, 1)], [(0, 1)]),
             GroupingRules(3, 4, [], [(0, 1), (1, 2), (0, 2)]),
             GroupingRules(1, 4, [], [], [{0}], [[]] * 5),
-            GroupingRules(1, 4, [], [], [{0, 1}, {0}], [[0, 1], [], [], [], []]),
         ]
         for rules in cases:
             with self.subTest(rules=rules):
                 answer = propose_groups(np.zeros((5, 1)), [[0.0], [1.0]], rules)
                 self.assertTrue(answer.smallest)
                 self.assertEqual(len(answer.clash), self.smallest(5, 2, rules))
+
+    def test_who_is_never_free_clashes_alone(self):
+        """A student who must stay in class in every slot of every adult: no other rule need be named."""
+        rules = GroupingRules(1, 4, [], [], [{0, 1}, {0}], [[0, 1, 2], [], [], [], []])
+        answer = propose_groups(np.zeros((5, 1)), [[0.0], [1.0]], rules)
+        self.assertEqual(answer.clash, (Rule("slots", (0,), slots=(0, 1, 2)),))
+        self.assertTrue(answer.smallest)
+
+    def test_own_sizes_are_rules_of_their_own(self):
+        """Groups with a size of their own each have a rule; the others share one for each size."""
+        found = checked(GroupingRules([1, 2, 1], [4, 3, 4], own_sizes=[1]), 5, 3).rules
+        self.assertEqual(found, [
+            Rule("most", groups=(0, 2), bound=4), Rule("most", groups=(1,), bound=3),
+            Rule("fewest", groups=(0, 2), bound=1), Rule("fewest", groups=(1,), bound=2),
+        ])  # fmt: skip
 
     def test_in_words(self):
         """Names in place of positions; a rule on every group says so."""
