@@ -4,6 +4,11 @@ from playwright.sync_api import expect
 
 from tests.browser.browsing import GROWTH, InBrowser
 
+MATHS = GROWTH.replace("growth", "needs/{}").replace("reading", "mathematics") + "&section=5+Gannet"
+ITEMS = "?assessment=Unit+check:+decimals&subject=mathematics&from_window=2026-27+fall&to_window=2026-27+fall"
+NEEDS = (*(MATHS.format(view) for view in ("strands", "standards", "entry")), f"needs/items{ITEMS}")
+"""The views of Needs."""
+
 
 class Axe(InBrowser):
     """axe on every screen, with its panel and dialogs."""
@@ -138,7 +143,7 @@ class Small(InBrowser):
             expect(page.locator(heading).first).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, heading)
-        for path in ("account", "logs"):
+        for path in ("account", "logs", *NEEDS):
             page.goto(self.address + path)
             expect(page.locator("h1")).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
@@ -159,3 +164,10 @@ class Narrow(InBrowser):
                 "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
             )
             self.assertLessEqual(wide, 0, heading)
+        for path in NEEDS:
+            page.goto(self.address + path)
+            expect(page.locator("h1")).to_be_visible()
+            wide = page.evaluate(
+                "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
+            )
+            self.assertLessEqual(wide, 0, path)

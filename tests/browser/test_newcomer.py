@@ -253,7 +253,7 @@ class Prints(InBrowser):
         """On paper: the sentence, the figures, no rail, no controls."""
         page = self.page
         self.sign_in(path=COMPARE + "&grade=4")
-        for key, seen in (("1", ".doubt"), ("2", ".flow"), ("3", ".lanes")):
+        for key, seen in (("1", ".doubt"), ("2", ".flow"), ("3", ".lanes"), ("4", "section table.rows")):
             page.keyboard.press(key)
             expect(page.locator(seen).first).to_be_visible()
             page.emulate_media(media="print")

@@ -6,16 +6,23 @@ import random
 import tempfile
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
+from datetime import date, datetime
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
+from fastapi.testclient import TestClient
 
+from bodkin.api.app import build
 from bodkin.cli import run
+from bodkin.exchange.imports.bundles import Waiting, bring_in_all
+from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.plain.import_rows import rows_out
 from bodkin.exchange.plain.row_files import ROW_FILES
+from bodkin.store.tables import Person
 from tests.api.application import application, signed_in
 from tests.support import stage
+from tests.support.answers import AS_IT_IS
 
 MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 winter"}  # fmt: skip
@@ -409,3 +416,60 @@ class Reach(unittest.TestCase):
         line = next(step["line"] for step in rail["steps"] if step["path"] == "needs")
         self.assertIn("115 lack it", line)
         self.assertTrue(application().routes)
+
+
+class FewData(unittest.TestCase):
+    """A Bodkin with scores and little else: each view says what is missing and where to bring it in."""
+
+    SCOPE = {"assessment": "Tide Test", "subject": "mathematics", **FALL}  # noqa: RUF012 (a constant)
+
+    @classmethod
+    def setUpClass(cls):
+        cls.store, _ = stage.fresh()
+        cls.addClassCleanup(cls.store.engine.dispose)
+        with cls.store.writing(scores=True) as session:
+            session.add(Person(name="Kit Amber", role="coach", login="kit", password_hash=stage.password()))
+        cls.client = TestClient(build(stage.server().settings, cls.store))
+        answer = cls.client.post("/api/sign-in", json={"login": "kit", "password": "tideline-demo"})
+        assert answer.status_code == 204, answer.text
+
+    def bring_in(self, name, text):
+        changes = Changes(confirmed=True, answers=AS_IT_IS, today=date(2027, 2, 12))
+        with self.store.writing(scores=True) as session:
+            bring_in_all(session, [Waiting(name, name, text.encode, changes)], 1, datetime(2027, 2, 12))
+
+    def get(self, path, **more):
+        answer = self.client.get(f"/api/needs/{path}", params=self.SCOPE | more)
+        self.assertEqual(answer.status_code, 200, answer.text[:200])
+        return answer.json()
+
+    def test_step_by_step(self):
+        """Scores alone; then standards; items and answers of one student; everybody right; prerequisites."""
+        head = "student_id,assessment,subject,window,grade,score\n"
+        rows = "".join(f"s{at},Tide Test,mathematics,2026-27 fall,5,{500 + at}\n" for at in range(12))
+        self.bring_in("scores.csv", head + rows)
+        self.assertIn("strand_scores.csv", self.get("strands")["lead"])
+        self.assertEqual(self.get("standards")["headline"], "No standards yet")
+        self.assertIn("standards.csv", self.get("standards")["lead"])
+        self.bring_in("standards.csv", "code,grade,subject,strand,text\nS1,5,mathematics,Number,Count\n"
+                                       "S2,5,mathematics,Number,Add\n")  # fmt: skip
+        bare = self.get("standards")
+        self.assertEqual(bare["headline"], "No evidence yet on these standards")
+        self.assertTrue(any("prerequisites.csv" in note for note in bare["notes"]))
+        self.assertTrue(any("teaching_calendar.csv" in note for note in bare["notes"]))
+        self.assertEqual({row["states"] for row in bare["students"]}, {"44"})
+        self.assertEqual((self.get("standards/ahead"), self.get("standards/calendar")), ([], []))
+        self.bring_in("items.csv", "test,item,key,standards\nQuiz,1,A,S1\n")
+        self.bring_in("answers.csv", "student_id,test,item,option,tested_on\ns0,Quiz,1,A,2026-10-01\n")
+        days = "2026-09-01..2026-10-31"
+        quiz = {"assessment": "Quiz", "from_window": days, "to_window": days}
+        one = self.get("items", **quiz)
+        self.assertEqual((one["n"], one["items"][0]["difficulty"], one["alpha"]), (1, None, None))
+        self.assertTrue(one["options_withheld"])
+        thin = self.get("standards")
+        self.assertEqual(next(row["states"] for row in thin["students"] if row["student_id"] == "s0"), "34")
+        answers = "".join(f"s{at},Quiz,1,A,2026-10-01\n" for at in range(1, 12))
+        self.bring_in("answers.csv", "student_id,test,item,option,tested_on\n" + answers)
+        every = self.get("items", **quiz)
+        self.assertEqual([flag["flag"] for flag in every["items"][0]["flags"]], ["nobody_wrong"])
+        self.assertEqual((every["items"][0]["discrimination"], every["alpha"]), (None, None))
