@@ -22,13 +22,13 @@ from bodkin.api.steps import (
     compare_views,
     figures,
     goals,
-    groups,
     growth,
     home,
     scope,
     student,
     views,
 )
+from bodkin.api.steps.groups import board, made
 from bodkin.api.steps.needs import entries, items, material, standards, strands
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
@@ -73,7 +73,8 @@ def build(settings: Settings, store: Store) -> FastAPI:
         material,
         acts,
         student,
-        groups,
+        made,
+        board,
         imports,
         sources,
         sittings,

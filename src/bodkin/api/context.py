@@ -23,6 +23,7 @@ from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.load import strand_names, strands_of_points
 from bodkin.store.reads.people import Someone, students_in_reach
 from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
 from bodkin.store.reads.section_names import section_keys
@@ -36,6 +37,15 @@ class TargetUnit(NamedTuple):
 
     key: str
     words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Strands:
+    """The strands of a test: their names, whether they have points alone, and the table of each."""
+
+    names: list[str]
+    of_points: bool
+    table: Callable[[str], ScoreTable]
 
 
 class NotSignedIn(BodkinError):
@@ -204,6 +214,16 @@ class Context:
         if self.person.role != "aide":
             return data
         return replace(data, programs=data.programs.clear(), entitled=data.entitled)
+
+    def strands(self, scope: Scope) -> Strands:
+        """The strands of the scope's test."""
+        worked, measure = self.table.worked, (scope.assessment, scope.subject)
+        every = worked.once("strand names", lambda: strand_names(self.session))
+        names = every.get(measure, [])
+        of_points = bool(names) and worked.once(
+            ("strands of points", *measure), lambda: strands_of_points(self.session, *measure)
+        )
+        return Strands(names, of_points, lambda strand: self.put(scope.model_copy(update={"strand": strand})))
 
     def standards_seen(self, comparison: Comparison, asked: Asked | None = None) -> StandardsSeen:
         """Who of a comparison's students has mastered what."""

@@ -289,8 +289,8 @@ class Items(unittest.TestCase):
         """No such item, a key that is no option, nothing changed, another role."""
         for body, status in (
             ({"test": "x", "item": "7", "keys": ["A"], "why": "x"}, 404),
-            ({"test": STORY["assessment"], "item": "7", "keys": ["Z"], "why": "x"}, 400),
-            ({"test": STORY["assessment"], "item": "7", "keys": ["B"], "why": "x"}, 400),
+            ({"test": STORY["assessment"], "item": "7", "keys": ["Z"], "why": "x"}, 422),
+            ({"test": STORY["assessment"], "item": "7", "keys": ["B"], "why": "x"}, 422),
         ):
             self.assertEqual(signed_in("coach").post("/api/needs/items/mend", json=body).status_code, status)
         self.assertEqual(signed_in("coach").get("/api/needs/items", params=MATHS).status_code, 404)
@@ -368,7 +368,7 @@ class Acts(unittest.TestCase):
         row = next(r for r in got("/needs/material", standard="M5-NP-2").json()["materials"] if r["id"] == key)
         self.assertEqual([one["student_id"] for one in row["given"] if one["done_on"]], students[:1])
         again = signed_in("coach").post(f"/api/needs/material/{key}/give", json={"students": students})
-        self.assertEqual(again.status_code, 400)
+        self.assertEqual(again.status_code, 422)
         for act in reversed(acts):
             undone(act["id"])
         self.assertEqual(got("/needs/material", standard="M5-NP-2").json()["materials"], [])

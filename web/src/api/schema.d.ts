@@ -1532,6 +1532,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board
+         * @description Who is in which group, and which of the scope's students are in none yet.
+         */
+        get: operations["board_api_board_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move
+         * @description Move a student between groups, into one or out of one; refused where somebody moved the student meanwhile.
+         */
+        post: operations["move_api_board_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose
+         * @description Groups proposed from the strands of the scope's test; nothing is kept.
+         */
+        post: operations["propose_api_board_proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Take a proposal over: all its groups are made and the others end, or nothing changes.
+         */
+        post: operations["accept_api_board_accepted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -2297,6 +2377,53 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accepted
+         * @description A proposal to take over: its groups are made, and others end, all at once or not at all.
+         */
+        Accepted: {
+            /** Groups */
+            groups: components["schemas"]["AcceptedGroup"][];
+            /** Fewest */
+            fewest?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Assessment */
+            assessment?: string | null;
+            /** Subject */
+            subject?: string | null;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /**
+             * Instead Of
+             * @default []
+             */
+            instead_of: number[];
+        };
+        /**
+         * AcceptedGroup
+         * @description A group of a proposal to make.
+         */
+        AcceptedGroup: {
+            /** Name */
+            name: string;
+            /** Focus */
+            focus: string;
+            /** Adult Id */
+            adult_id?: number | null;
+            /** Slot */
+            slot?: string | null;
+            /** Students */
+            students: string[];
+        };
+        /**
          * ActAlong
          * @description A newer act that stands on an import.
          */
@@ -2326,6 +2453,16 @@ export interface components {
             said: string;
         };
         /**
+         * ActKept
+         * @description An act that was kept; its key undoes it.
+         */
+        ActKept: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * ActUndone
          * @description An act that was taken back.
          */
@@ -2346,6 +2483,16 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * AdultSlots
+         * @description An adult and the slots this adult can teach.
+         */
+        AdultSlots: {
+            /** Adult */
+            adult: string;
+            /** Slots */
+            slots: string[];
         };
         /**
          * AheadStrand
@@ -2471,6 +2618,89 @@ export interface components {
             to_at_or_above: number | null;
             /** Withheld */
             withheld?: boolean | null;
+        };
+        /**
+         * BoardAnswer
+         * @description The board; ``free`` are the sentence's students who are in no group of it.
+         */
+        BoardAnswer: {
+            /** Caption */
+            caption: string;
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /**
+             * Covered
+             * @description students the figures stand on
+             */
+            covered: number;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Data Version */
+            data_version: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Notes */
+            notes: string[];
+            /** Bands */
+            bands: string[];
+            /** Cards */
+            cards: components["schemas"]["BoardCard"][];
+            /** Free */
+            free: string[];
+            /** Columns */
+            columns: components["schemas"]["BoardColumn"][];
+        };
+        /**
+         * BoardCard
+         * @description A student as the board shows it: the latest score, and the part of the test furthest below its line.
+         */
+        BoardCard: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Grade */
+            grade: string | null;
+            /** Section */
+            section: string | null;
+            /** Score */
+            score: number | null;
+            /** Order */
+            order: number | null;
+            /** Percentile */
+            percentile: number | null;
+            /** Need */
+            need: string | null;
+            /** Groups */
+            groups: number[];
+        };
+        /**
+         * BoardColumn
+         * @description A group with its members in reach.
+         */
+        BoardColumn: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Focus */
+            focus: string;
+            /** Tier */
+            tier: number | null;
+            /** Adult */
+            adult: string | null;
+            /** Slots */
+            slots: string[];
+            /** Fewest */
+            fewest: number | null;
+            /** Most */
+            most: number | null;
+            /** May Change */
+            may_change: boolean;
+            /** Members */
+            members: string[];
         };
         /** Body_preview_api_imports_preview_post */
         Body_preview_api_imports_preview_post: {
@@ -2625,6 +2855,18 @@ export interface components {
             answer: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ClashRule
+         * @description A rule of the smallest set that cannot be kept together.
+         */
+        ClashRule: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Students */
+            students: string[];
         };
         /**
          * ClassChoice
@@ -4418,6 +4660,18 @@ export interface components {
             recorded: boolean;
         };
         /**
+         * Moved
+         * @description A student moved: out of a group, into one, or both.
+         */
+        Moved: {
+            /** Student Id */
+            student_id: string;
+            /** Source */
+            source?: number | null;
+            /** Target */
+            target?: number | null;
+        };
+        /**
          * MovementPart
          * @description Matched students by band before (rows) and after (columns); ``p_exact`` with fewer than 25 movers.
          */
@@ -5001,6 +5255,113 @@ export interface components {
             done: number;
             /** All */
             all: number;
+        };
+        /**
+         * ProposalAnswer
+         * @description Groups proposed, or why there are none; ``left_out`` are students without any strand score.
+         */
+        ProposalAnswer: {
+            /** Strands */
+            strands: string[];
+            /** Groups */
+            groups: components["schemas"]["ProposedGroup"][];
+            /** Proven */
+            proven: boolean;
+            /** Total */
+            total: number | null;
+            /** Bound */
+            bound: number | null;
+            /** Said */
+            said: string;
+            /** Clash */
+            clash: components["schemas"]["ClashRule"][];
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
+         * ProposalAsked
+         * @description What groups are asked for.
+         */
+        ProposalAsked: {
+            /** Students */
+            students: string[];
+            /** Number */
+            number: number;
+            /**
+             * Fewest
+             * @default 0
+             */
+            fewest: number;
+            /** Most */
+            most: number;
+            /**
+             * Together
+             * @default []
+             */
+            together: [
+                string,
+                string
+            ][];
+            /**
+             * Apart
+             * @default []
+             */
+            apart: [
+                string,
+                string
+            ][];
+            /**
+             * Adults
+             * @default []
+             */
+            adults: components["schemas"]["AdultSlots"][];
+            /**
+             * Stays
+             * @default []
+             */
+            stays: components["schemas"]["Stays"][];
+        };
+        /**
+         * ProposedGroup
+         * @description A proposed group; ``focus`` names the strands its students need most, lowest first.
+         */
+        ProposedGroup: {
+            /** Focus */
+            focus: string;
+            /** Strands */
+            strands: number[];
+            /** Slot */
+            slot: string | null;
+            /** Adult */
+            adult: string | null;
+            /** Students */
+            students: components["schemas"]["ProposedPlace"][];
+        };
+        /**
+         * ProposedPlace
+         * @description Where a student goes, why, and what the next best group would be.
+         */
+        ProposedPlace: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "nearest" | "slot" | "apart" | "full" | "together" | "needed" | "others";
+            /** Words */
+            words: string;
+            /** Distance */
+            distance: number;
+            /** Second */
+            second: number | null;
+            /**
+             * Badly
+             * @description far from every focus
+             */
+            badly: boolean;
         };
         /**
          * QuestionAnswer
@@ -5641,6 +6002,16 @@ export interface components {
          * @enum {string}
          */
         StateChoice: "mastered" | "nearly" | "not yet" | "thin evidence" | "no evidence" | "lacking" | "evidence";
+        /**
+         * Stays
+         * @description When a student must stay in class.
+         */
+        Stays: {
+            /** Student Id */
+            student_id: string;
+            /** Slots */
+            slots: string[];
+        };
         /**
          * StrandColumn
          * @description A strand: each student's distance from the line, in the order of the students.
@@ -17198,6 +17569,542 @@ export interface operations {
                 content: {
                     "text/csv": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    board_api_board_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    move_api_board_moves_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    propose_api_board_proposals_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposalAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    accept_api_board_accepted_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Accepted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActKept"];
                 };
             };
             /** @description Bad Request */

@@ -12,7 +12,8 @@ class Group(Base, BroughtIn):
     """A group with its focus, the measure it is about, its adult, its time, and its rules.
 
     ``minutes`` are planned for each of ``times_a_week`` sessions; ``entry_rule`` and ``exit_rule``
-    say who joins and when one is done.
+    say who joins and when one is done. ``slots`` are when it meets, such as ``Mon 9:00``, with semicolons;
+    ``fewest`` and ``most`` students are what it was made for.
     """
 
     __tablename__ = "group"
@@ -30,6 +31,9 @@ class Group(Base, BroughtIn):
     minutes: Mapped[float | None] = mapped_column(Double)
     entry_rule: Mapped[str | None] = mapped_column(String(255))
     exit_rule: Mapped[str | None] = mapped_column(String(255))
+    slots: Mapped[str | None] = mapped_column(String(255))
+    fewest: Mapped[int | None] = mapped_column(Integer)
+    most: Mapped[int | None] = mapped_column(Integer)
 
 
 class GroupMember(Base, BroughtIn):

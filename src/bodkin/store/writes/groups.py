@@ -35,6 +35,10 @@ class GroupRecord:
     members: frozenset[str]
     active: frozenset[str] = frozenset()
     whole: bool = True
+    tier: int | None = None
+    slots: tuple[str, ...] = ()
+    fewest: int | None = None
+    most: int | None = None
 
 
 def all_groups(session: Session, today: date) -> list[GroupRecord]:
@@ -61,6 +65,8 @@ def all_groups(session: Session, today: date) -> list[GroupRecord]:
             group.id, group.name, group.focus, assessment, subject, group.adult_id, adult,
             group.first_day, group.last_day, group.made_by_id, frozenset(members.get(group.id, ())),
             frozenset(begun.get(group.id, ()) if group.first_day <= today <= group.last_day else ()),
+            tier=group.tier, slots=tuple(part.strip() for part in (group.slots or "").split(";") if part.strip()),
+            fewest=group.fewest, most=group.most,
         )
         for group, adult, assessment, subject in rows
     ]  # fmt: skip
@@ -90,13 +96,16 @@ def make(
     first_day: date,
     last_day: date,
     made_by_id: int,
+    slots: str | None = None,
+    fewest: int | None = None,
+    most: int | None = None,
 ) -> tuple[int, list[Before]]:
     """A new group without members; returns its key and what undo needs. Raises Conflict where the name is taken."""
     if adult_id is not None and session.get(Person, adult_id) is None:
         raise BadInput("adult: there is no such person")
     group = Group(
         name=name, focus=focus, assessment_id=_assessment_key(session, measure), adult_id=adult_id,
-        first_day=first_day, last_day=last_day, made_by_id=made_by_id,
+        first_day=first_day, last_day=last_day, made_by_id=made_by_id, slots=slots, fewest=fewest, most=most,
     )  # fmt: skip
     session.add(group)
     try:
@@ -154,6 +163,35 @@ def remove_members(session: Session, key: int, students: Collection[str], today:
         else:
             session.execute(update(GroupMember).where(here).values(last_day=yesterday))
             before.append(was(GroupMember, row, ("last_day",)))
+    return before
+
+
+def move_member(
+    session: Session, student: str, source: int | None, target: int | None, today: date, reason: str | None = None
+) -> list[Before]:
+    """Move a student from one group to another, into one, or out of one; what undo needs.
+
+    Raises Conflict where the student is not where the mover saw it, so that two people cannot undo each other
+    unseen.
+    """
+    present = set(
+        session.scalars(
+            select(GroupMember.group_id)
+            .join(Student, Student.id == GroupMember.student_id)
+            .where(
+                Student.student_id == student,
+                or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today),
+            )
+            .with_for_update()
+        )
+    )
+    if source is not None and source not in present:
+        raise Conflict("Somebody has moved this student meanwhile. Look at the board again.")
+    if target is not None and target in present:
+        raise Conflict("This student is in that group already.")
+    before = remove_members(session, source, [student], today) if source is not None else []
+    if target is not None:
+        before += add_members(session, target, [student], today, reason)
     return before
 
 

@@ -17,36 +17,16 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores, worked
 from bodkin.core.errors import NotFound
-from bodkin.store.reads.load import strand_names, strands_of_points
-from bodkin.store.reads.score_table import ScoreTable
 
 router = APIRouter(prefix="/needs/strands", tags=["needs"])
 Away = Annotated[float | None, Query(ge=-1e6, le=1e6)]
-
-
-class _Strands:
-    """The strands of a scope's test and their tables."""
-
-    def __init__(self, context: Context, scope: Scope) -> None:
-        self._context, self._scope = context, scope
-        key = ("strand names", context.table.version)
-        every = context.table.worked.once(key, lambda: strand_names(context.session))
-        self.names = every.get((scope.assessment, scope.subject), [])
-        self.of_points = bool(self.names) and context.table.worked.once(
-            ("strands of points", scope.assessment, scope.subject),
-            lambda: strands_of_points(context.session, scope.assessment, scope.subject),
-        )
-
-    def table(self, strand: str) -> ScoreTable:
-        """The score table of a strand."""
-        return self._context.put(self._scope.model_copy(update={"strand": strand}))
 
 
 @router.get("", response_model=StrandsAnswer)
 def strands(context: Scores, scope: AskedScope, line: Line | None = None) -> Response:
     """Strand by strand: each student's distance from the line, in the strand's own standard errors."""
     comparison, parts = worked(context, scope)
-    own = _Strands(context, scope)
+    own = context.strands(scope)
     return answered(
         strands_answer(
             comparison, own.names, context.table, own.table, context.names, parts, line, of_points=own.of_points
@@ -58,7 +38,7 @@ def _distances(
     context: Context, scope: Scope, line: Line | None, comparison: Comparison
 ) -> tuple[list[str], list[str], np.ndarray, np.ndarray, np.ndarray]:
     """Strands, students, scores, distances and verdicts of a scope."""
-    own = _Strands(context, scope)
+    own = context.strands(scope)
     students, taken, _, now, _ = worked_strands(
         comparison, own.names, context.table, own.table, line, Notes(), of_points=own.of_points
     )

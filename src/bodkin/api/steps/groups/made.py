@@ -1,4 +1,4 @@
-"""The Groups step at its thinnest: make a group, see it, change its members, export it."""
+"""Groups that are made: made from students, seen, changed, exported."""
 
 from dataclasses import replace
 from datetime import date
@@ -92,7 +92,8 @@ OPENS = frozenset({"adult_id", "first_day", "last_day"})
 """What decides who sees a group's students, and when."""
 
 
-def _may_change(context: Context, group: GroupRecord) -> bool:
+def may_change(context: Context, group: GroupRecord) -> bool:
+    """Whether the person may change a group: who made or leads it, a coach, a school lead who sees all of it."""
     if not may(context.person.role, Right.GROUPS_MAKE):
         return False
     if context.person.role == "coach" or (context.person.role == "school_lead" and group.whole):
@@ -108,7 +109,7 @@ def _answer(context: Context, group: GroupRecord) -> GroupAnswer:
     return GroupAnswer(
         id=group.id, name=group.name, focus=group.focus, assessment=group.assessment, subject=group.subject,
         adult_id=group.adult_id, adult=group.adult, first_day=group.first_day, last_day=group.last_day,
-        state=state, may_change=_may_change(context, group),
+        state=state, may_change=may_change(context, group),
         members=[Member(student_id=student, name=display_name(names, student)) for student in members],
     )  # fmt: skip
 
@@ -162,7 +163,7 @@ def make_group(body: NewGroup, context: Make) -> GroupAnswer:
 def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer:
     """Change a group or who is in it."""
     before = context.group(group_id)
-    if not _may_change(context, before):
+    if not may_change(context, before):
         raise NotAllowed("Only who made this group or leads it can change it.")
     _check_days(body.first_day or before.first_day, body.last_day or before.last_day)
     _check_students(context, [*body.add, *body.remove])

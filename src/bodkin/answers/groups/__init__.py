@@ -1,0 +1,1 @@
+"""Groups: who works with whom, on what, when, and why."""

@@ -1,0 +1,111 @@
+"""The board: who is in which group, who is in none yet, and what counts for placing them."""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import polars as pl
+from pydantic import BaseModel
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
+from bodkin.answers.words import plural, signed
+
+
+class BoardCard(BaseModel):
+    """A student as the board shows it: the latest score, and the part of the test furthest below its line."""
+
+    student_id: str
+    name: str
+    grade: str | None
+    section: str | None
+    score: float | None
+    order: int | None
+    percentile: float | None
+    need: str | None
+    groups: list[int]
+
+
+class BoardColumn(BaseModel):
+    """A group with its members in reach."""
+
+    id: int
+    name: str
+    focus: str
+    tier: int | None
+    adult: str | None
+    slots: list[str]
+    fewest: int | None
+    most: int | None
+    may_change: bool
+    members: list[str]
+
+
+class BoardAnswer(StepAnswer):
+    """The board; ``free`` are the sentence's students who are in no group of it."""
+
+    bands: list[str]
+    cards: list[BoardCard]
+    free: list[str]
+    columns: list[BoardColumn]
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """The strand in which a student stands furthest below the line, and how far, in errors."""
+
+    strand: str
+    distance: float
+
+    @property
+    def words(self) -> str:
+        """Such as ``Vocabulary −1.8``."""
+        return f"{self.strand} {signed(self.distance)}"
+
+
+def _cards(
+    comparison: Comparison, wanted: Collection[str], names: Names, needs: Mapping[str, Need],
+    held: Mapping[str, Sequence[int]],
+) -> list[BoardCard]:  # fmt: skip
+    side = "to" if comparison.students["to_score"].count() else "from"
+    rows = comparison.students.select(
+        "student_id", "grade", "section", score=f"{side}_score", order=pl.col(f"{side}_order").cast(pl.Int64),
+        percentile=f"{side}_percentile",
+    )  # fmt: skip
+    known = {row["student_id"]: row for row in rows.iter_rows(named=True)}
+    nothing: dict[str, Any] = dict.fromkeys(("grade", "section", "score", "order", "percentile"))
+    cards = []
+    for student in wanted:
+        about = {name: value for name, value in known.get(student, nothing).items() if name != "student_id"}
+        need = needs.get(student)
+        cards.append(
+            BoardCard.model_construct(
+                student_id=student, name=display_name(names, student), **about, need=need.words if need else None,
+                groups=list(held.get(student, ())),
+            )
+        )  # fmt: skip
+    return sorted(cards, key=lambda one: (one.score is None, one.score or 0.0, one.name))
+
+
+def board_answer(
+    comparison: Comparison, students: Sequence[str], columns: Sequence[BoardColumn], names: Names,
+    needs: Mapping[str, Need], parts: dict[str, Any],
+) -> BoardAnswer:  # fmt: skip
+    """The board of a scope's students and some groups; ``needs``: what counts for each student where it is known."""
+    held: dict[str, list[int]] = {}
+    for column in columns:
+        for student in column.members:
+            held.setdefault(student, []).append(column.id)
+    free = [student for student in students if student not in held]
+    cards = _cards(comparison, list(dict.fromkeys([*students, *held])), names, needs, held)
+    order = {card.student_id: at for at, card in enumerate(cards)}
+    placed = [
+        column.model_copy(update={"members": sorted(column.members, key=order.__getitem__)}) for column in columns
+    ]
+    inside = len(held)
+    headline = f"{plural(len(free), 'student')} in no group yet" if free else "Everybody here is in a group"
+    lead = f"{plural(len(columns), 'group')} with {plural(inside, 'student')}, the lowest score first."
+    return BoardAnswer.model_construct(
+        **{**parts, "covered": len(students)}, headline=headline, lead=lead, bands=comparison.bands, cards=cards,
+        free=sorted(free, key=order.__getitem__), columns=placed,
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""The Groups step: groups that are made, and the board."""
