@@ -14,7 +14,7 @@ import { CheckPage } from "./check/CheckPage";
 import { ComparePage } from "./compare/ComparePage";
 import { FiguresPage } from "./figures/FiguresPage";
 import { Frame } from "./frame/Frame";
-import { GroupsPage } from "./groups/GroupsPage";
+import { BoardPage } from "./groups/BoardPage";
 import { GrowthPage } from "./growth/GrowthPage";
 import { HomePage } from "./home/HomePage";
 import { NeedsPage } from "./needs/NeedsPage";
@@ -67,7 +67,8 @@ function Pages() {
       <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
       <Route path="/needs" element={nothing ? <HomePage /> : <NeedsPage />} />
       <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
-      <Route path="/groups" element={<GroupsPage />} />
+      <Route path="/groups" element={<BoardPage />} />
+      <Route path="/groups/:view" element={<BoardPage />} />
       <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
       <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NotBuilt />} />
       <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NotBuilt />} />

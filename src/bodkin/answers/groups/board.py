@@ -63,16 +63,20 @@ class Need:
         return f"{self.strand} {signed(self.distance)}"
 
 
-def _cards(
-    comparison: Comparison, wanted: Collection[str], names: Names, needs: Mapping[str, Need],
-    held: Mapping[str, Sequence[int]],
-) -> list[BoardCard]:  # fmt: skip
+def _known(comparison: Comparison) -> dict[str, dict[str, Any]]:
+    """Grade, class, latest score, band and percentile of each student of a comparison."""
     side = "to" if comparison.students["to_score"].count() else "from"
     rows = comparison.students.select(
         "student_id", "grade", "section", score=f"{side}_score", order=pl.col(f"{side}_order").cast(pl.Int64),
         percentile=f"{side}_percentile",
     )  # fmt: skip
-    known = {row["student_id"]: row for row in rows.iter_rows(named=True)}
+    return {row["student_id"]: row for row in rows.iter_rows(named=True)}
+
+
+def _cards(
+    known: Mapping[str, dict[str, Any]], wanted: Collection[str], names: Names, needs: Mapping[str, Need],
+    held: Mapping[str, Sequence[int]],
+) -> list[BoardCard]:  # fmt: skip
     nothing: dict[str, Any] = dict.fromkeys(("grade", "section", "score", "order", "percentile"))
     cards = []
     for student in wanted:
@@ -89,15 +93,20 @@ def _cards(
 
 def board_answer(
     comparison: Comparison, students: Sequence[str], columns: Sequence[BoardColumn], names: Names,
-    needs: Mapping[str, Need], parts: dict[str, Any],
+    needs: Mapping[str, Need], parts: dict[str, Any], others: Comparison | None = None,
 ) -> BoardAnswer:  # fmt: skip
-    """The board of a scope's students and some groups; ``needs``: what counts for each student where it is known."""
+    """The board of a scope's students and some groups.
+
+    ``needs``: what counts for each student where it is known; ``others``: the same measure over the students of
+    the groups, who need not be in the scope.
+    """
     held: dict[str, list[int]] = {}
     for column in columns:
         for student in column.members:
             held.setdefault(student, []).append(column.id)
     free = [student for student in students if student not in held]
-    cards = _cards(comparison, list(dict.fromkeys([*students, *held])), names, needs, held)
+    known = (_known(others) if others is not None else {}) | _known(comparison)
+    cards = _cards(known, list(dict.fromkeys([*students, *held])), names, needs, held)
     order = {card.student_id: at for at, card in enumerate(cards)}
     placed = [
         column.model_copy(update={"members": sorted(column.members, key=order.__getitem__)}) for column in columns

@@ -142,6 +142,14 @@ def _comparison(context: Context, scope: Scope) -> tuple[Comparison, dict[str, o
     return worked.comparison, common_parts(worked.comparison, worked.summary, versions(context.session)[0])
 
 
+def _of_students(scope: Scope, students: frozenset[str]) -> Scope:
+    """The scope's measure and windows over some students, whatever else it narrows to."""
+    lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
+    return scope.model_copy(
+        update={**lists, "students": students, "all_but": False, "matched": False, "language": None}
+    )
+
+
 @router.get("", response_model=BoardAnswer)
 def board(context: See, scope: AskedScope) -> Response:
     """Who is in which group, and which of the scope's students are in none yet."""
@@ -157,9 +165,12 @@ def board(context: See, scope: AskedScope) -> Response:
         for group in context.groups()
         if group.last_day >= today
     ]  # fmt: skip
-    return answered(
-        board_answer(comparison, students, columns, context.names, _needs(students, strands, scores), parts)
-    )
+    needs = dict(_needs(students, strands, scores))
+    others = None
+    if members := frozenset(student for column in columns for student in column.members):
+        others, _ = _comparison(context, _of_students(scope, members))
+        needs = dict(_needs(*_strands(context, scope, others))) | needs
+    return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 
 
 @router.post("/moves")

@@ -1,0 +1,84 @@
+/** The Groups step: the board of the sentence's students, proposals, and the list of groups. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { NavLink, useParams } from "react-router";
+import { client, got } from "../api/client";
+import { useMe } from "../people/me";
+import { useScope } from "../scope/ScopeContext";
+import { asked, type Scope } from "../scope/scope";
+import { Shown } from "../step/Shown";
+import { useAct } from "../step/useAct";
+import { board as words } from "../words/steps/board";
+import { Board } from "./Board";
+import { GroupsPage } from "./GroupsPage";
+import { Propose } from "./Propose";
+
+function BoardView({ scope }: { scope: Scope }) {
+  const me = useMe();
+  const act = useAct("group");
+  const [proposing, setProposing] = useState(false);
+  const [done, setDone] = useState<{ said: string; act: number } | null>(null);
+  const answer = useQuery({
+    queryKey: ["groups", "board", scope],
+    queryFn: () => got(client.GET("/api/board", { params: { query: asked(scope) } })),
+    placeholderData: (before) => before,
+  });
+  return (
+    <Shown query={answer}>
+      {(data) => (
+        <>
+          <h1>{data.headline}</h1>
+          <p className="lead">{data.lead}</p>
+          <div role="status" aria-live="polite">
+            {done && (
+              <p className="aside">
+                {done.said}.{" "}
+                <button
+                  type="button"
+                  className="word"
+                  onClick={() => act.undo(done.act).then(() => setDone(null))}
+                >
+                  {words.undo}
+                </button>
+              </p>
+            )}
+            {act.said && !done && <p className="aside">{act.said}</p>}
+          </div>
+          {proposing ? (
+            <Propose
+              scope={scope}
+              board={data}
+              onDone={(said, key) => {
+                setProposing(false);
+                setDone(said && key !== null ? { said, act: key } : null);
+              }}
+            />
+          ) : (
+            me.may_make_groups && (
+              <button type="button" className="plain" onClick={() => setProposing(true)}>
+                {words.propose}
+              </button>
+            )
+          )}
+          <Board answer={data} />
+        </>
+      )}
+    </Shown>
+  );
+}
+
+export function BoardPage() {
+  const { scope, to } = useScope();
+  const { view } = useParams();
+  return (
+    <>
+      <nav className="ways" aria-label={words.waysToLook}>
+        <NavLink to={to("/groups")} end>
+          {words.list}
+        </NavLink>
+        <NavLink to={to("/groups/board")}>{words.board}</NavLink>
+      </nav>
+      {view === "board" && scope ? <BoardView scope={scope} /> : <GroupsPage />}
+    </>
+  );
+}
