@@ -16,7 +16,7 @@ import { Name, useSaid } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
 import { useAct } from "../step/useAct";
 import { rank, score } from "../words/format";
-import { board as words } from "../words/steps/board";
+import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";
 
 type Answer = Schemas["BoardAnswer"];

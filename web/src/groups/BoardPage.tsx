@@ -8,7 +8,7 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope } from "../scope/scope";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
-import { board as words } from "../words/steps/board";
+import { groups as words } from "../words/steps/groups";
 import { Board } from "./Board";
 import { GroupsPage } from "./GroupsPage";
 import { Propose } from "./Propose";

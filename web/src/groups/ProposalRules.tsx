@@ -1,0 +1,123 @@
+/** The rules of a proposal: who is kept apart or together, and which adults can teach when. */
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got } from "../api/client";
+import { useSaid } from "../people/Hiding";
+import { groups as words } from "../words/steps/groups";
+import css from "./board.module.css";
+
+export interface Student {
+  id: string;
+  name: string;
+}
+export type Pair = [string, string];
+
+/** Pairs of students who are kept apart, or together. */
+export function Pairs(props: {
+  label: string;
+  students: Student[];
+  pairs: Pair[];
+  onChange: (pairs: Pair[]) => void;
+}) {
+  const { label, students, pairs } = props;
+  const said = useSaid();
+  const [one, setOne] = useState("");
+  const [other, setOther] = useState("");
+  const name = (id: string) => said(students.find((student) => student.id === id)?.name ?? id);
+  const choose = (value: string, set: (id: string) => void, which: string) => (
+    <select
+      className="plain"
+      aria-label={`${label} ${which}`}
+      value={value}
+      onChange={(event) => set(event.target.value)}
+    >
+      <option value="">–</option>
+      {students.map((student) => (
+        <option key={student.id} value={student.id}>
+          {said(student.name)}
+        </option>
+      ))}
+    </select>
+  );
+  return (
+    <div className={css.pair}>
+      <span>{label}</span>
+      {choose(one, setOne, "1")} {words.and} {choose(other, setOther, "2")}
+      <button
+        type="button"
+        className="plain"
+        disabled={!one || !other || one === other}
+        onClick={() => {
+          props.onChange([...pairs, [one, other]]);
+          setOne("");
+          setOther("");
+        }}
+      >
+        {words.addPair}
+      </button>
+      {pairs.map((pair) => (
+        <span key={pair.join()}>
+          {name(pair[0])} {words.and} {name(pair[1])}{" "}
+          <button
+            type="button"
+            className="word"
+            aria-label={`${words.remove} ${name(pair[0])} ${words.and} ${name(pair[1])}`}
+            onClick={() => props.onChange(pairs.filter((kept) => kept !== pair))}
+          >
+            ×
+          </button>
+        </span>
+      ))}
+    </div>
+  );
+}
+
+export interface AdultRow {
+  adult: string;
+  slots: string;
+}
+
+export function Adults({ rows, onChange }: { rows: AdultRow[]; onChange: (rows: AdultRow[]) => void }) {
+  const adults = useQuery({ queryKey: ["adults"], queryFn: () => got(client.GET("/api/groups/adults")) });
+  const change = (at: number, part: Partial<AdultRow>) =>
+    onChange(rows.map((row, place) => (place === at ? { ...row, ...part } : row)));
+  return (
+    <fieldset style={{ border: 0, padding: 0, margin: "4px 0 8px" }}>
+      <legend className="quiet small">{words.adults}</legend>
+      {rows.map((row, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+        <div className={css.pair} key={at}>
+          <select
+            className="plain"
+            aria-label={`${words.adult} ${at + 1}`}
+            value={row.adult}
+            onChange={(event) => change(at, { adult: event.target.value })}
+          >
+            <option value="">–</option>
+            {(adults.data ?? []).map((one) => (
+              <option key={one.id}>{one.name}</option>
+            ))}
+          </select>
+          <input
+            className="plain"
+            aria-label={`${words.slots} ${at + 1}`}
+            placeholder={words.slotsHint}
+            value={row.slots}
+            onChange={(event) => change(at, { slots: event.target.value })}
+          />
+          <button
+            type="button"
+            className="word"
+            aria-label={`${words.remove} ${words.adult} ${at + 1}`}
+            onClick={() => onChange(rows.filter((_, place) => place !== at))}
+          >
+            ×
+          </button>
+        </div>
+      ))}
+      <button type="button" className="word" onClick={() => onChange([...rows, { adult: "", slots: "" }])}>
+        {words.addAdult}
+      </button>
+    </fieldset>
+  );
+}
