@@ -850,6 +850,8 @@ export interface paths {
         /**
          * Strands
          * @description Strand by strand: each student's distance from the line, in the strand's own standard errors.
+         *
+         *     With ``earlier`` also where each was in the earlier window.
          */
         get: operations["strands_api_needs_strands_get"];
         put?: never;
@@ -6017,7 +6019,7 @@ export interface components {
          * @description A strand: each student's distance from the line, in the order of the students.
          *
          *     ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
-         *     earlier window; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
+         *     earlier window if that was asked for; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
          *     With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
          */
         StrandColumn: {
@@ -12732,6 +12734,7 @@ export interface operations {
         parameters: {
             query: {
                 line?: ("own" | "class" | "grade" | "district" | "norm" | "target") | null;
+                earlier?: boolean;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

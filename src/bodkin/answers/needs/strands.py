@@ -51,8 +51,8 @@ class StrandColumn(BaseModel):
     """A strand: each student's distance from the line, in the order of the students.
 
     ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
-    earlier window; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
-    With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
+    earlier window if that was asked for; empty where something is missing. ``verdict``: -1 below and 1 above
+    beyond error, else 0. With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
     """
 
     strand: str
@@ -124,14 +124,14 @@ def _means(held: pl.DataFrame, rows: pl.DataFrame, keys: Sequence[str]) -> Float
 
 
 def _line_of(
-    line: Line, comparison: Comparison, table: ScoreTable, strand: str, window: Window, rows: pl.DataFrame, notes: Notes
-) -> FloatArray:
+    line: Line, comparison: Comparison, table: ScoreTable, strand: str, window: Window, held: pl.DataFrame,
+    rows: pl.DataFrame, grades: Grades, notes: Notes,
+) -> FloatArray:  # fmt: skip
     """What one strand is held against, one entry a student; NaN where that is not known.
 
-    ``rows``: the students with grade, school, class and day of their result at the window.
+    ``held``: everybody's results at the window. ``rows``: the students with grade, school, class and day of theirs.
     """
     scope = comparison.scope.model_copy(update={"strand": strand})
-    held = of_window(table, scope, window)
     if line == "class":
         return _means(in_reach(held, scope), rows, ("school", "section"))
     if line == "grade":
@@ -139,7 +139,6 @@ def _line_of(
     if line == "district":
         enough = held.filter(pl.len().over("grade") >= FEWEST_DISTRICT)
         return _means(enough, rows, ("grade",))
-    grades = Grades.of(rows["grade"])
     side = rows.rename({"score": "to_score", "tested_on": "to_tested_on"})
     norms = norms_at(table, scope, window, grades, side, "to", notes)
     if line == "norm":
@@ -159,6 +158,7 @@ def strand_scores(
     """The students' strand scores at a window and the line they are held against."""
     who = students.select("student_id")
     columns: dict[str, list[FloatArray]] = {"score": [], "error": [], "against": []}
+    met, grades = pl.Series(dtype=pl.String), Grades([], np.empty(0, dtype=np.int64))
     for strand in strands:
         table = table_of(strand)
         held = _held(table, comparison, strand, window)
@@ -166,11 +166,14 @@ def strand_scores(
             held.select("student_id", "grade", "school", "section", "tested_on", "score", "standard_error"),
             on="student_id", how="left", maintain_order="left",
         )  # fmt: skip
+        # The strands of a test come from one sitting: its grades are numbered once.
+        if line != "own" and not rows["grade"].equals(met):
+            met, grades = rows["grade"], Grades.of(rows["grade"])
         columns["score"].append(rows["score"].fill_null(float("nan")).to_numpy())
         columns["error"].append(rows["standard_error"].fill_null(float("nan")).to_numpy())
         known = np.full(rows.height, np.nan)
         columns["against"].append(
-            known if line == "own" else _line_of(line, comparison, table, strand, window, rows, notes)
+            known if line == "own" else _line_of(line, comparison, table, strand, window, held, rows, grades, notes)
         )
     score, error, against = (np.column_stack(columns[name]) for name in ("score", "error", "against"))
     overall = who.join(
@@ -277,28 +280,41 @@ def window_with_strands(
     return (found[0] if found else None), (found[1] if len(found) > 1 else None)
 
 
+@dataclass(frozen=True, slots=True)
+class WorkedStrands:
+    """Students and line of a scope; ``now`` at the latest window, ``before`` at the one before it if asked for."""
+
+    students: pl.DataFrame
+    line: Line
+    lines: list[LineChoice]
+    now: StrandScores | None = None
+    before: StrandScores | None = None
+    earlier_window: Window | None = None
+
+
 def worked_strands(
     comparison: Comparison, strands: Sequence[str], whole: ScoreTable, table_of: TableOf, line: Line | None,
-    notes: Notes, *, of_points: bool,
-) -> tuple[pl.DataFrame, Line, list[LineChoice], StrandScores | None, StrandScores | None]:  # fmt: skip
-    """Students, line, choices of lines, and their strand scores at the latest window and the one before."""
+    notes: Notes, *, of_points: bool, earlier: bool = False,
+) -> WorkedStrands:  # fmt: skip
+    """The strand scores of a scope at its latest window, and with ``earlier`` at the one before."""
     students = students_of(comparison)
     choices = line_choices(comparison, [table_of(strand) for strand in strands], strands)
     free = {one.key for one in choices if one.why is None}
     taken = line if line in free else first_line(comparison, choices)
     if line is not None and line != taken:
         notes.add(f"held against the {_WORDS[taken]}: {next(one.why for one in choices if one.key == line)}")
-    if not strands:
-        return students, taken, choices, None, None
-    latest, earlier = window_with_strands(comparison, students, table_of(strands[0]), strands[0])
+    latest, first = None, None
+    if strands:
+        latest, first = window_with_strands(comparison, students, table_of(strands[0]), strands[0])
     if latest is None:
-        return students, taken, choices, None, None
-    scores = [
-        strand_scores(comparison, students, strands, whole, table_of, taken, window, notes, of_points=of_points)
-        for window in (latest, earlier)
-        if window is not None
-    ]
-    return students, taken, choices, scores[0], scores[1] if len(scores) > 1 else None
+        return WorkedStrands(students, taken, choices)
+
+    def at(window: Window) -> StrandScores:
+        return strand_scores(comparison, students, strands, whole, table_of, taken, window, notes, of_points=of_points)
+
+    return WorkedStrands(
+        students, taken, choices, at(latest), at(first) if earlier and first is not None else None, first
+    )
 
 
 def verdicts_of(scores: StrandScores, line: Line) -> FloatArray:
@@ -309,13 +325,14 @@ def verdicts_of(scores: StrandScores, line: Line) -> FloatArray:
 
 def strands_answer(
     comparison: Comparison, strands: Sequence[str], whole: ScoreTable, table_of: TableOf, names: Names,
-    parts: dict[str, Any], line: Line | None = None, *, of_points: bool = False,
+    parts: dict[str, Any], line: Line | None = None, *, of_points: bool = False, earlier: bool = False,
 ) -> StrandsAnswer:  # fmt: skip
     """Needs by strand for a scope; ``parts`` are those that every step's answer has."""
     notes = Notes()
-    students, taken, choices, now, before = worked_strands(
-        comparison, strands, whole, table_of, line, notes, of_points=of_points
-    )
+    worked = worked_strands(
+        comparison, strands, whole, table_of, line, notes, of_points=of_points, earlier=earlier
+    )  # fmt: skip
+    students, taken, now, before = worked.students, worked.line, worked.now, worked.before
     many = students.height > MOST_NAMED
     columns: list[StrandColumn] = []
     if now is not None:
@@ -330,11 +347,12 @@ def strands_answer(
         )
         for student, grade, section in students.select("student_id", "grade", "section").iter_rows()
     ]  # fmt: skip
-    words = next(one.words for one in choices if one.key == taken)
+    words = next(one.words for one in worked.lines if one.key == taken)
     return StrandsAnswer.model_construct(
         **{**parts, "notes": [*parts["notes"], *notes.reasons]},
         headline=_headline(columns, words), lead=_lead(columns),
         measure=comparison.scope.assessment, window=now.window.label if now is not None else None,
-        earlier_window=before.window.label if before is not None else None, line=taken, lines=choices,
+        earlier_window=worked.earlier_window.label if worked.earlier_window is not None else None,
+        line=taken, lines=worked.lines,
         of_points=of_points, students=shown, strands=columns, low=-REACH, step=STEP,
     )  # fmt: skip

@@ -236,11 +236,11 @@ export function StrandsView({ scope }: { scope: Scope }) {
   const [earlier, setEarlier] = useState(false);
   const [inPoints, setInPoints] = useState(false);
   const answer = useQuery({
-    queryKey: ["needs", "strands", scope, line],
+    queryKey: ["needs", "strands", scope, line, earlier],
     queryFn: () =>
       got(
         client.GET("/api/needs/strands", {
-          params: { query: { ...asked(scope), ...(line ? { line: line as Line } : {}) } },
+          params: { query: { ...asked(scope), ...(line ? { line: line as Line } : {}), earlier } },
         }),
       ),
     placeholderData: (before) => before,

@@ -11,7 +11,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.growth.expected_growth import DEFAULT_CORRELATION
 from bodkin.core.scores.cuts import CutRow, CutSet, band_orders, cut_set
-from bodkin.core.scores.norms import middle_row, norm_curve
+from bodkin.core.scores.norms import NormCurve, middle_row, norm_curve
 from bodkin.core.scores.scales import percent_below, score_at_percentile
 from bodkin.core.windows import Window, across_summer, grade_key, next_grade
 from bodkin.store.reads.score_table import ScoreTable
@@ -157,21 +157,35 @@ def norms_at(
     grid = np.full((3, *shape), np.nan)
     by_grade = _norms_by_grade(table, scope)
     for at, grade in enumerate(grades.met):
-        _fill_grade(grid[:, at], by_grade.get(grade, []), days.week, tests[at], grade, window, notes)
+        norms = by_grade.get(grade, [])
+        # Only where tests have a day, for norms that make no curve are a fault only then.
+        curve = _curve_of(table, scope, grade, norms) if tests[at][:-1].any() else None
+        _fill_grade(grid[:, at], norms, curve, days.week, tests[at], grade, window, notes)
     return NormsAt(*(values.ravel()[cell] for values in grid))
 
 
+def _curve_of(table: ScoreTable, scope: Scope, grade: str, norms: list[_Norm]) -> NormCurve | None:
+    """The curve of a grade's norms with a week; None where there are none."""
+
+    def made() -> NormCurve | None:
+        dated = [norm for norm in norms if norm[1] is not None]
+        if not dated:
+            return None
+        return norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
+
+    return table.worked.once(("norm curve", scope.assessment, scope.subject, grade), made)
+
+
 def _fill_grade(
-    values: FloatArray, norms: list[_Norm], week: FloatArray, tests: IntArray, grade: str, window: Window, notes: Notes
-) -> None:
+    values: FloatArray, norms: list[_Norm], curve: NormCurve | None, week: FloatArray, tests: IntArray, grade: str,
+    window: Window, notes: Notes,
+) -> None:  # fmt: skip
     """Put mean, spread and week of one grade into ``values``, shape (3, days), the last for tests without a day.
 
     ``tests``: how many tests of the grade lie on each of the days.
     """
-    dated = [norm for norm in norms if norm[1] is not None]
     weekless = slice(None)
-    if dated and tests[:-1].any():
-        curve = norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
+    if curve is not None:
         at_day = curve.at(week[:-1])
         values[:, :-1] = at_day.mean, at_day.sd, week[:-1]
         if beyond := int(tests[:-1][at_day.beyond].sum()):

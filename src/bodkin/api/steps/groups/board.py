@@ -116,10 +116,8 @@ def _strands(
 ) -> tuple[list[str], list[str], StrandScores | None]:
     """Students of the scope, strands of its test, and the strand scores of each."""
     own = context.strands(scope)
-    students, _, _, scores, _ = worked_strands(
-        comparison, own.names, context.table, own.table, None, Notes(), of_points=own.of_points
-    )
-    return students["student_id"].to_list(), own.names, scores
+    worked = worked_strands(comparison, own.names, context.table, own.table, None, Notes(), of_points=own.of_points)
+    return worked.students["student_id"].to_list(), own.names, worked.now
 
 
 def _needs(students: list[str], strands: list[str], scores: StrandScores | None) -> Mapping[str, Need]:

@@ -23,13 +23,17 @@ Away = Annotated[float | None, Query(ge=-1e6, le=1e6)]
 
 
 @router.get("", response_model=StrandsAnswer)
-def strands(context: Scores, scope: AskedScope, line: Line | None = None) -> Response:
-    """Strand by strand: each student's distance from the line, in the strand's own standard errors."""
+def strands(context: Scores, scope: AskedScope, line: Line | None = None, earlier: bool = False) -> Response:
+    """Strand by strand: each student's distance from the line, in the strand's own standard errors.
+
+    With ``earlier`` also where each was in the earlier window.
+    """
     comparison, parts = worked(context, scope)
     own = context.strands(scope)
     return answered(
         strands_answer(
-            comparison, own.names, context.table, own.table, context.names, parts, line, of_points=own.of_points
+            comparison, own.names, context.table, own.table, context.names, parts, line,
+            of_points=own.of_points, earlier=earlier,
         )
     )  # fmt: skip
 
@@ -39,14 +43,12 @@ def _distances(
 ) -> tuple[list[str], list[str], np.ndarray, np.ndarray, np.ndarray]:
     """Strands, students, scores, distances and verdicts of a scope."""
     own = context.strands(scope)
-    students, taken, _, now, _ = worked_strands(
-        comparison, own.names, context.table, own.table, line, Notes(), of_points=own.of_points
-    )
-    who = students["student_id"].to_list()
+    worked_out = worked_strands(comparison, own.names, context.table, own.table, line, Notes(), of_points=own.of_points)
+    now, who = worked_out.now, worked_out.students["student_id"].to_list()
     if now is None:
         nothing = np.full((len(who), len(own.names)), np.nan)
         return own.names, who, nothing, nothing, nothing
-    return own.names, who, now.score, now.distance, verdicts_of(now, taken)
+    return own.names, who, now.score, now.distance, verdicts_of(now, worked_out.line)
 
 
 @router.get("/drill-down", response_model=DrillDown)
