@@ -11,6 +11,7 @@ import sys
 import time
 from pathlib import Path
 
+import networkx as nx
 import numpy as np
 import pandas as pd
 import polars as pl
@@ -62,16 +63,32 @@ def strand_frames(store, window):
 
 
 def standard_frames(store):
-    """Items, a row for each of their standards, and answers, as pandas frames."""
+    """Items a row for each of their standards, answers, entries, classes and prerequisites, as pandas frames."""
     with store.reading() as session:
         ask = session.connection().exec_driver_sql
-        items = pd.DataFrame(ask("SELECT id, `key`, points, standards FROM item").all(),
-                             columns=["item_id", "key", "points", "standard"])  # fmt: skip
-        answers = pd.DataFrame(ask(
+
+        def frame(query, *columns):
+            return pd.DataFrame(ask(query).all(), columns=columns)
+
+        items = frame("SELECT id, `key`, points, standards FROM item", "item_id", "key", "points", "standard")
+        answers = frame(
             "SELECT a.student_id, a.item_id, i.test, a.`option`, a.tested_on FROM answer a JOIN item i "
-            "ON i.id = a.item_id"
-        ).all(), columns=["student_id", "item_id", "test", "option", "tested_on"])  # fmt: skip
-    return items.assign(standard=items.standard.str.split(";")).explode("standard"), answers
+            "ON i.id = a.item_id", "student_id", "item_id", "test", "option", "tested_on",
+        )  # fmt: skip
+        entries = frame(
+            "SELECT m.student_id, s.code, m.state, m.day FROM mastery_entry m JOIN standard s ON s.id = m.standard_id "
+            "WHERE m.state <> ''", "student_id", "standard", "state", "day",
+        )  # fmt: skip
+        classes = frame(
+            "SELECT DISTINCT student_id, section_id FROM enrolment",
+            "student_id", "section",
+        ).drop_duplicates("student_id", keep="last")  # fmt: skip
+        links = frame(
+            "SELECT a.code, b.code FROM prerequisite p JOIN standard a ON a.id = p.rests_on_id "
+            "JOIN standard b ON b.id = p.standard_id", "below", "above",
+        )  # fmt: skip
+    items = items.assign(standard=items.standard.str.split(";")).explode("standard")
+    return items, answers, entries, classes, links
 
 
 def strands_with_pandas(parts, results, norms):
@@ -87,37 +104,65 @@ def strands_with_pandas(parts, results, norms):
     return wide, counts
 
 
-def standards_with_pandas(items, answers, standards):
-    """The baseline: points by student and standard of the latest sitting, the state, and how many are in each."""
+def standards_with_pandas(tables, standards):
+    """The baseline: states from points and teachers' entries, then how many lack each, its later ones, the classes."""
+    items, answers, entries, classes, links = tables
     latest = answers.groupby(["student_id", "test"]).tested_on.transform("max")
     rows = answers[answers.tested_on == latest].merge(items, on="item_id")
     rows["won"] = (rows.option == rows.key).astype(float) * rows.points
     sums = rows.groupby(["student_id", "standard"]).agg(
-        won=("won", "sum"), possible=("points", "sum"), n=("item_id", "size")
+        won=("won", "sum"), possible=("points", "sum"), n=("item_id", "size"), day=("tested_on", "max")
     )
     percent = 100 * sums.won / sums.possible
-    sums["state"] = np.select([sums.n < 3, percent >= 80, percent >= 60], [3, 0, 1], 2)
-    grid = sums.state.unstack(fill_value=4).reindex(columns=standards, fill_value=4)
-    return grid, grid.apply(pd.Series.value_counts)
+    sums["state"] = np.select([sums.n < 3, percent >= 80, percent >= 60], ["thin evidence", "mastered", "nearly"],
+                              "not yet")  # fmt: skip
+    pieces = pd.concat([sums.reset_index().assign(kind=0), entries.assign(kind=1, n=0)])
+    pieces["telling"] = pieces.state != "thin evidence"
+    pieces["day"] = pd.to_datetime(pieces.day)
+    said = pieces.sort_values(["telling", "day", "kind"]).drop_duplicates(["student_id", "standard"], keep="last")
+    grid = said.pivot(index="student_id", columns="standard", values="state").reindex(columns=standards)
+    lack = grid.isin(["nearly", "not yet"])
+    graph = nx.DiGraph(links.itertuples(index=False, name=None))
+    later = {one: len(nx.descendants(graph, one)) if one in graph else 0 for one in standards}
+    known = grid.isin(["mastered", "nearly", "not yet"])
+    by_class = classes.set_index("student_id").section.reindex(grid.index)
+    return grid.to_numpy(), lack.sum(), later, lack.groupby(by_class).sum() / known.groupby(by_class).sum()
+
+
+def tied_share(rest, size):
+    """How much of each student lies within the top and the bottom ``size``, ties in equal parts."""
+    order = rest.round(9)
+    low, high, n = order.rank(method="min"), order.rank(method="max"), len(rest)
+    return [
+        (np.minimum(high, last) - np.maximum(low - 1, first)).clip(lower=0) / (high - low + 1)
+        for first, last in ((n - size, n), (0, size))
+    ]
 
 
 def items_with_pandas(items, answers):
-    """The baseline: pivots, shares right, correlations with the rest, thirds of each option."""
-    key = items.set_index("item").key
-    wide = answers.pivot(index="student_id", columns="item", values="option")
-    right = wide.eq(key).astype(float)
-    total = right.sum(axis=1)
-    figures = {}
+    """The baseline: the same figures; shares, correlations, upper and lower, options with their thirds, flags."""
+    latest = answers.groupby(["student_id", "test"]).tested_on.transform("max")
+    kept = answers[(answers.tested_on == latest) | answers.tested_on.isna()]
+    kept = kept.drop_duplicates(["student_id", "item"], keep="last")
+    wide = kept.pivot(index="student_id", columns="item", values="option")
+    right = wide.eq(items.set_index("item").key).astype(float)
+    total, n, figures = right.sum(axis=1), len(right), {}
     for item in wide:
-        rest = total - right[item]
-        order = rest.rank(method="average")
-        third = len(rest) // 3
-        top, bottom = wide[item][order > len(rest) - third], wide[item][order <= third]
+        key, rest = items.set_index("item").key[item], total - right[item]
+        ends = tied_share(rest, max(1, int(0.27 * n + 0.5)))
+        top, bottom = tied_share(rest, max(1, int(n / 3 + 0.5)))
+        options = pd.DataFrame({
+            "option": wide[item], "top": top, "bottom": bottom, "rest": rest, "n": 1
+        }).groupby("option").agg({"n": "sum", "top": "sum", "bottom": "sum", "rest": "mean"})  # fmt: skip
+        wrong, keyed = options.drop(index=key, errors="ignore"), options.loc[key]
+        shared = wrong[(wrong.n >= 0.3 * n) & (wrong.n >= 0.5 * wrong.n.sum())]
+        check = ((wrong.top >= keyed.top + 2) & (wrong.rest > keyed.rest)).any()
         figures[item] = (
-            right[item].mean(), right[item].corr(rest), wide[item].value_counts(), top.value_counts(),
-            bottom.value_counts(),
+            right[item].mean(), right[item].corr(rest), *((end * right[item]).sum() for end in ends), options, shared,
+            check, right[item].all(), not right[item].any(),
         )  # fmt: skip
-    return figures
+    alpha = right.cov().to_numpy()
+    return figures, np.trace(alpha) / alpha.sum()
 
 
 def a_test(students=2000, count=24):
@@ -184,8 +229,8 @@ def over_the_demo():
     codes = data.standards["standard"].to_list()
     tables = standard_frames(store)
     told("Standards, grid of 1,900 students", median_ms(ask("standards", MATHS)),
-         median_ms(lambda: standards_with_pandas(*standard_frames(store), codes)),
-         median_ms(lambda: standards_with_pandas(*tables, codes)))  # fmt: skip
+         median_ms(lambda: standards_with_pandas(standard_frames(store), codes)),
+         median_ms(lambda: standards_with_pandas(tables, codes)))  # fmt: skip
     test = a_test()
     plain = pd.DataFrame(test.answers.to_dict(as_series=False))
     keys = pd.DataFrame({"item": test.items["item"].to_list(), "key": "A"})

@@ -3,6 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -263,13 +264,16 @@ def _grid(seen: StandardsSeen, names: Names) -> tuple[list[GridStudent], list[Gr
         ]  # fmt: skip
         return sorted(rows, key=lambda row: (row.section or "~", names.get(row.student_id, ("", "")))), []
     classes = []
+
+    @cache
+    def cell(some: int, all_: int) -> GridCell:
+        # Thousands of cells hold few different counts.
+        return GridCell.model_construct(mastered=some, lacking=all_ - some, evidence=all_)
+
     for school, section, _, mine in classes_of(seen.students):
         own = codes[mine]
         held, evidence = (own == MASTERED).sum(axis=0).tolist(), (own < THIN).sum(axis=0).tolist()
-        cells = [
-            GridCell.model_construct(mastered=some, lacking=all_ - some, evidence=all_)
-            for some, all_ in zip(held, evidence, strict=True)
-        ]
+        cells = [cell(some, all_) for some, all_ in zip(held, evidence, strict=True)]
         classes.append(GridClass.model_construct(school=school, section=section, n=len(mine), cells=cells))
     return [], classes
 

@@ -52,7 +52,8 @@ class StrandColumn(BaseModel):
 
     ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
     earlier window if that was asked for; empty where something is missing. ``verdict``: -1 below and 1 above
-    beyond error, else 0. With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
+    beyond error, else 0. With many students these are empty, and ``counts`` holds how many lie in each step
+    along the distance.
     """
 
     strand: str

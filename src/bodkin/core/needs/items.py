@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from bodkin.core.arrays import FloatArray, IntArray, floats, positive, within
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray, floats, positive, within
 from bodkin.core.errors import BadInput
 
 FEWEST, FEWEST_SURE = 10, 30
@@ -70,10 +70,15 @@ def points_won(
             raise BadInput(f"item {item} has no key")
     if (other < 0).any() or (other > full + 1e-9).any():
         raise BadInput("given points must be from 0 to the item's points")
-    right = np.zeros(chosen.shape)
-    for item, key in enumerate(keys):
-        right[:, item] = np.isin(chosen[:, item], sorted(key))
+    right = np.column_stack([_is_key(chosen[:, item], key) for item, key in enumerate(keys)]) if keys else chosen
     return np.where(np.isnan(other), right * full, other)
+
+
+def _is_key(chosen: IntArray, keys: Collection[int]) -> BoolArray:
+    """Who chose a key, looked up by the option's place; the last place is that of no answer."""
+    known = np.zeros(max(int(chosen.max(initial=0)), *keys) + 2, dtype=np.bool_)
+    known[sorted(keys)] = True
+    return known[np.maximum(chosen, NO_ANSWER)]
 
 
 def end_weights(score: ArrayLike, size: int) -> FloatArray:
@@ -92,7 +97,7 @@ def end_weights(score: ArrayLike, size: int) -> FloatArray:
         return weights
     # Scores are sums of shares of points: what differs in the last digits only is tied.
     rounded = np.round(values, 9)
-    border = np.sort(rounded[known])[-size]
+    border = np.partition(rounded[known], -size)[-size]
     above, tied = known & (rounded > border), known & (rounded == border)
     weights[above] = 1.0
     weights[tied] = (size - above.sum()) / tied.sum()
@@ -193,7 +198,7 @@ def item_flags(
         raise BadInput(f"options and rest must be about the same students: {chosen.shape}, {scores.shape}")
     n = chosen.size
     counts = np.bincount(chosen[chosen >= 0], minlength=count).astype(np.int64)
-    right = np.isin(chosen, sorted(keys))
+    right = _is_key(chosen, keys)
     won = np.where(np.isnan(won), right.astype(np.float64), won)
     full = won >= 1.0 - 1e-9
     alone, nobody = bool(n) and bool(full.all()), bool(n) and not bool(full.any())
