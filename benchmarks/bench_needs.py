@@ -39,27 +39,39 @@ from bodkin.store.tables import StrandResult  # noqa: E402
 
 MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 winter"}  # fmt: skip
+WINDOWS = (7, 8)
+"""Keys of the windows of that question."""
 STRANDS = (6, 7, 8, 9, 10)
 """Keys of the strands of Saltgauge Mathematics in the demo."""
 
 
-def strand_frames(store, window):
-    """Strand results, results and strand norms of mathematics as pandas frames."""
+def strand_frames(store, windows):
+    """Strand results, results and strand norms of mathematics, and students' names, as pandas frames."""
     with store.reading() as session:
         ask = session.connection().exec_driver_sql
-        parts = pd.DataFrame(ask(
+
+        def frame(query, *columns):
+            return pd.DataFrame(ask(query).all(), columns=columns)
+
+        parts = frame(
             "SELECT x.result_id, x.strand_id, x.score, x.standard_error FROM strand_result x JOIN result r "
-            f"ON r.id = x.result_id WHERE r.assessment_id = 2 AND r.window_id = {window}"
-        ).all(), columns=["result_id", "strand_id", "score", "error"])  # fmt: skip
-        results = pd.DataFrame(ask(
-            "SELECT id, student_id, grade, tested_on FROM result WHERE assessment_id = 2 "
-            f"AND window_id = {window} AND (state IS NULL OR state NOT IN ('beside', 'set aside'))"
-        ).all(), columns=["result_id", "student_id", "grade", "tested_on"])  # fmt: skip
-        norms = pd.DataFrame(ask(
+            f"ON r.id = x.result_id WHERE r.assessment_id = 2 AND r.window_id = {windows[1]}",
+            "result_id", "strand_id", "score", "error",
+        )  # fmt: skip
+        results = frame(
+            "SELECT id, student_id, window_id, grade, tested_on FROM result WHERE assessment_id = 2 AND window_id IN "
+            f"{windows} AND score IS NOT NULL AND (state IS NULL OR state NOT IN ('beside', 'set aside'))",
+            "result_id", "student_id", "window", "grade", "tested_on",
+        )  # fmt: skip
+        norms = frame(
             "SELECT s.id, n.grade, n.week, n.mean FROM norm n JOIN strand s ON s.name = n.strand AND "
-            "s.assessment_id = n.assessment_id WHERE n.assessment_id = 2 AND n.season = 'winter'"
-        ).all(), columns=["strand_id", "grade", "week", "mean"])  # fmt: skip
-    return parts, results, norms
+            "s.assessment_id = n.assessment_id WHERE n.assessment_id = 2 AND n.season = 'winter'",
+            "strand_id", "grade", "week", "mean",
+        )  # fmt: skip
+        people = frame(
+            "SELECT id, student_id, given_name, family_name FROM student", "student_id", "id", "given", "family"
+        )
+    return parts, results, norms, people, windows[1]
 
 
 def standard_frames(store):
@@ -91,17 +103,25 @@ def standard_frames(store):
     return items, answers, entries, classes, links
 
 
-def strands_with_pandas(parts, results, norms):
-    """The baseline: the latest result, pivot, distance from the norm, who is below and beyond error."""
-    latest = results.sort_values("tested_on").groupby("student_id").tail(1)
+def strands_with_pandas(parts, results, norms, people, window):
+    """The baseline: students with both results, their latest, distance from the norm, beyond error, and the JSON."""
+    latest = results.sort_values("tested_on").groupby(["student_id", "window"]).tail(1)
+    both = latest.groupby("student_id").window.transform("nunique") == 2
+    latest = latest[both & (latest.window == window)]
     rows = parts.merge(latest, on="result_id")
     line = norms.sort_values("week").groupby(["strand_id", "grade"]).nth(1)
     rows = rows.merge(line[["strand_id", "grade", "mean"]], on=["strand_id", "grade"])
-    rows["distance"] = (rows.score - rows["mean"]) / rows.error
+    rows["points"] = rows.score - rows["mean"]
+    rows["distance"] = rows.points / rows.error
     rows["verdict"] = np.select([rows.distance < -2.33, rows.distance > 2.33], [-1, 1], 0)
-    wide = rows.pivot(index="student_id", columns="strand_id", values=["distance", "verdict", "score"])
-    counts = rows.groupby("strand_id").distance.agg(lambda one: (one < 0).sum())
-    return wide, counts
+    wide = rows.pivot(index="student_id", columns="strand_id", values=["distance", "points", "verdict", "score"])
+    wide = wide.round(4)
+    counts = rows.groupby("strand_id").agg(
+        n=("score", "size"), median=("distance", "median"), below=("distance", lambda one: (one < 0).sum()),
+        beyond=("verdict", lambda one: (one < 0).sum()),
+    )  # fmt: skip
+    students = people.set_index("student_id").reindex(wide.index)
+    return students.to_json(orient="records"), wide.to_json(orient="split"), counts.to_json(orient="index")
 
 
 def standards_with_pandas(tables, standards):
@@ -221,10 +241,9 @@ def over_the_demo():
     ask = asking(build(stage.server().settings, store), store)
     with store.reading() as session:
         data = load_needs(session, stage.server().settings.today)
-    window = 8
-    frames = strand_frames(store, window)
+    frames = strand_frames(store, WINDOWS)
     told("Strands of 1,900 students", median_ms(ask("strands", MATHS)),
-         median_ms(lambda: strands_with_pandas(*strand_frames(store, window))),
+         median_ms(lambda: strands_with_pandas(*strand_frames(store, WINDOWS))),
          median_ms(lambda: strands_with_pandas(*frames)))  # fmt: skip
     codes = data.standards["standard"].to_list()
     tables = standard_frames(store)
@@ -268,15 +287,15 @@ def over_many():
     with store.writing(scores=True) as session:
         add_big_district(session)
     with store.writing(scores=True) as session:
-        for window in (7, 8):
+        for window in WINDOWS:
             add_strands(session, window)
     ask = asking(build(stage.server().settings, store), store)
     began = time.perf_counter()
     ask("strands", MATHS)()
     print(f"  the first question about strands reads them: {1000 * (time.perf_counter() - began):.0f} ms, once")
-    frames = strand_frames(store, 8)
+    frames = strand_frames(store, WINDOWS)
     told(f"Strands of {STUDENTS:,} students", median_ms(ask("strands", MATHS), 7),
-         median_ms(lambda: strands_with_pandas(*strand_frames(store, 8)), 3),
+         median_ms(lambda: strands_with_pandas(*strand_frames(store, WINDOWS)), 3),
          median_ms(lambda: strands_with_pandas(*frames), 3))  # fmt: skip
 
 

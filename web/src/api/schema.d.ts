@@ -6019,8 +6019,9 @@ export interface components {
          * @description A strand: each student's distance from the line, in the order of the students.
          *
          *     ``distance`` in the strand's standard errors, ``points`` in its own points, ``earlier`` the distance at the
-         *     earlier window if that was asked for; empty where something is missing. ``verdict``: -1 below and 1 above beyond error, else 0.
-         *     With many students these are empty, and ``counts`` holds how many lie in each step along the distance.
+         *     earlier window if that was asked for; empty where something is missing. ``verdict``: -1 below and 1 above
+         *     beyond error, else 0. With many students these are empty, and ``counts`` holds how many lie in each step
+         *     along the distance.
          */
         StrandColumn: {
             /** Strand */
@@ -6051,7 +6052,7 @@ export interface components {
         };
         /**
          * StrandStudent
-         * @description A student of the picture.
+         * @description A student of the picture; a plain class, for there are thousands in an answer.
          */
         StrandStudent: {
             /** Student Id */

@@ -38,8 +38,9 @@ class LineChoice(BaseModel):
     why: str | None
 
 
-class StrandStudent(BaseModel):
-    """A student of the picture."""
+@dataclass(frozen=True, slots=True)
+class StrandStudent:
+    """A student of the picture; a plain class, for there are thousands in an answer."""
 
     student_id: str
     name: str
@@ -343,9 +344,7 @@ def strands_answer(
         if np.isnan(now.error).all():
             notes.add("these strand scores have no standard error, so there is no distance in errors")
     shown = [] if many or now is None else [
-        StrandStudent.model_construct(
-            student_id=student, name=display_name(names, student), grade=grade, section=section
-        )
+        StrandStudent(student, display_name(names, student), grade, section)
         for student, grade, section in students.select("student_id", "grade", "section").iter_rows()
     ]  # fmt: skip
     words = next(one.words for one in worked.lines if one.key == taken)

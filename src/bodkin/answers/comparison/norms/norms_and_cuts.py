@@ -173,7 +173,7 @@ def _curve_of(table: ScoreTable, scope: Scope, grade: str, norms: list[_Norm]) -
             return None
         return norm_curve(*(np.array(column, dtype=np.float64) for column in list(zip(*dated, strict=True))[1:]))
 
-    return table.worked.once(("norm curve", scope.assessment, scope.subject, grade), made)
+    return table.worked.once(("norm_curve", scope.assessment, scope.subject, grade), made)
 
 
 def _fill_grade(
