@@ -9,7 +9,6 @@ import { GroundGraph } from "./GroundGraph";
 import { Material } from "./Material";
 import css from "./standards.module.css";
 
-const WIDTH = 354;
 const MOST = 5000;
 
 interface Props {
@@ -96,7 +95,7 @@ export function Ground(props: Props) {
         <p className="quiet small">{words.noneLack}</p>
       )}
       {ground.steps.length > 1 ? (
-        <GroundGraph steps={ground.steps} width={WIDTH} onPick={onPick} />
+        <GroundGraph steps={ground.steps} onPick={onPick} />
       ) : (
         <p className="quiet small">{words.restsOnNothing}</p>
       )}
