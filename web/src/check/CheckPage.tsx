@@ -1,9 +1,11 @@
 /** Check: are the results complete, and can we believe them? */
+
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
+import { Done } from "../step/Done";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { check as words } from "../words/steps/check";
@@ -35,16 +37,7 @@ export function CheckPage() {
             <span className="quiet">{answer.window}.</span> {answer.lead}
           </p>
           <div role="status" aria-live="polite">
-            {decide.said && (
-              <p className="aside">
-                {decide.said}.{" "}
-                {decide.last !== null && (
-                  <button type="button" className="word" onClick={() => decide.undo(decide.last as number)}>
-                    {words.undo}
-                  </button>
-                )}
-              </p>
-            )}
+            <Done said={decide.said} act={decide.last} undo={decide.undo} />
           </div>
           {decide.fault && (
             <p className="fault" role="alert">

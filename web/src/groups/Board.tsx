@@ -1,4 +1,5 @@
 /** The board: a column a group, the students in none first; cards moved by dragging or by keys. */
+
 import {
   DndContext,
   DragOverlay,
@@ -14,6 +15,7 @@ import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
 import { Name, useSaid } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
+import { Done } from "../step/Done";
 import { useAct } from "../step/useAct";
 import { rank, score } from "../words/format";
 import { groups as words } from "../words/steps/groups";
@@ -254,16 +256,7 @@ export function Board({ answer }: { answer: Answer }) {
     <>
       <div role="status" aria-live="polite">
         {asking && <p className="aside">{words.moveTo(said(cards.get(asking.student)?.name ?? ""))}</p>}
-        {!asking && act.said && (
-          <p className="aside">
-            {act.said}.{" "}
-            {act.last !== null && (
-              <button type="button" className="word" onClick={() => act.undo(act.last as number)}>
-                {words.undo}
-              </button>
-            )}
-          </p>
-        )}
+        {!asking && <Done said={act.said} act={act.last} undo={act.undo} />}
       </div>
       {(act.fault || refused) && (
         <p className="fault" role="alert">

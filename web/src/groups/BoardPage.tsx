@@ -1,4 +1,5 @@
 /** The Groups step: the board of the sentence's students, proposals, and the list of groups. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { NavLink, useParams } from "react-router";
@@ -6,6 +7,7 @@ import { client, got } from "../api/client";
 import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope } from "../scope/scope";
+import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { groups as words } from "../words/steps/groups";
@@ -30,19 +32,11 @@ function BoardView({ scope }: { scope: Scope }) {
           <h1>{data.headline}</h1>
           <p className="lead">{data.lead}</p>
           <div role="status" aria-live="polite">
-            {done && (
-              <p className="aside">
-                {done.said}.{" "}
-                <button
-                  type="button"
-                  className="word"
-                  onClick={() => act.undo(done.act).then(() => setDone(null))}
-                >
-                  {words.undo}
-                </button>
-              </p>
-            )}
-            {act.said && !done && <p className="aside">{act.said}</p>}
+            <Done
+              said={done?.said ?? act.said}
+              act={done?.act ?? null}
+              undo={(key) => act.undo(key).then(() => setDone(null))}
+            />
           </div>
           {proposing ? (
             <Propose

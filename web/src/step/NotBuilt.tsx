@@ -12,7 +12,7 @@ export function NotBuilt() {
       <h1>{known ? words.isNotBuiltYet(known.name) : words.thereIsNoSuchPage}</h1>
       {known ? (
         <p>
-          {words.hereBodkinWillAnswer} <em>{known.question}</em> {words.compareGrowthAndGroupsWork}
+          {words.hereBodkinWillAnswer} <em>{known.question}</em> {words.stepsThatWork}
         </p>
       ) : (
         <p>{words.useTheStepsAtThe}</p>

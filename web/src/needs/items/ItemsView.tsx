@@ -1,4 +1,5 @@
 /** Items of a common test: what looks wrong, who chose what, the answers, and putting an item right. */
+
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
@@ -6,6 +7,7 @@ import { useMe } from "../../people/me";
 import { useChoices } from "../../scope/Picker";
 import { useScope } from "../../scope/ScopeContext";
 import { asked, forMeasure, type Scope, writeScope } from "../../scope/scope";
+import { Done } from "../../step/Done";
 import { Notes, Shown } from "../../step/Shown";
 import { useAct } from "../../step/useAct";
 import { Choice } from "../../ui/Choice";
@@ -133,19 +135,11 @@ export function ItemsView({ scope }: { scope: Scope }) {
           <h1>{data.headline}</h1>
           <p className="lead">{data.lead}</p>
           <div role="status" aria-live="polite">
-            {done && (
-              <p className="aside">
-                {done.said}.{" "}
-                <button
-                  type="button"
-                  className="word"
-                  onClick={() => act.undo(done.act).then(() => setDone(null))}
-                >
-                  {words.undo}
-                </button>
-              </p>
-            )}
-            {act.said && !done && <p className="aside">{act.said}</p>}
+            <Done
+              said={done?.said ?? act.said}
+              act={done?.act ?? null}
+              undo={(key) => act.undo(key).then(() => setDone(null))}
+            />
           </div>
           {act.fault && (
             <p className="fault" role="alert">

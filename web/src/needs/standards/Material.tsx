@@ -1,9 +1,11 @@
 /** Material on a standard: what there is, given to students or a group, done or not done, and more of it. */
+
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got } from "../../api/client";
 import { Name } from "../../people/Hiding";
 import { usePins } from "../../pins/PinContext";
+import { Done } from "../../step/Done";
 import { useAct } from "../../step/useAct";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";
@@ -187,16 +189,7 @@ export function Material(props: MaterialProps) {
         </div>
       ))}
       <div role="status" aria-live="polite">
-        {act.said && (
-          <p className="aside">
-            {act.said}.{" "}
-            {act.last !== null && (
-              <button type="button" className="word" onClick={() => act.undo(act.last as number)}>
-                {words.undo}
-              </button>
-            )}
-          </p>
-        )}
+        <Done said={act.said} act={act.last} undo={act.undo} />
       </div>
       {act.fault && (
         <p className="fault" role="alert">

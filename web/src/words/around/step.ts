@@ -2,6 +2,7 @@
 export const step = {
   howThisIsWorkedOut: "How this is worked out",
   whatStandsBelowIsFrom: "What you see below is from before.",
+  undo: "Undo",
   tryAgain: "Try again",
   thatDidNotWork: "That did not work",
   workingItOut: "Working …",
@@ -12,7 +13,7 @@ export const step = {
   isNotBuiltYet: (name: string) => `${name} is not built yet`,
   thereIsNoSuchPage: "There is no such page",
   hereBodkinWillAnswer: "Here Bodkin will answer:",
-  compareGrowthAndGroupsWork: "Compare, Growth and Groups work today.",
+  stepsThatWork: "Check, Compare, Growth, Needs and Groups work today.",
   useTheStepsAtThe: "Use the steps at the left to go on.",
   lookOnlyAt: (value: string) => `Show only ${value}`,
 };

@@ -90,7 +90,6 @@ export const needs = {
   later: "planned later",
   never: "never planned",
   noCalendar: "No teaching calendar yet (teaching_calendar.csv).",
-  undo: "Undo",
   standard: "Standard",
   evidence: (name: string, standard: string) => `${name}: ${standard}`,
   counts: "this counts",
