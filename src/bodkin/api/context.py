@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
-from typing import Annotated, NamedTuple
+from typing import Annotated, Any, NamedTuple
 
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 from bodkin.answers.check.sittings import of_common_test
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import students_of_classes
-from bodkin.answers.comparison.step_answer import Names
+from bodkin.answers.comparison.step_answer import Names, common_parts
+from bodkin.answers.comparison.summary import counts_of
 from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
@@ -22,6 +23,7 @@ from bodkin.api.runtime import Progress, Runtime, Worked
 from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
+from bodkin.store.database import versions
 from bodkin.store.reads.check_data import CheckData
 from bodkin.store.reads.load import strand_names, strands_of_points
 from bodkin.store.reads.people import Someone, students_in_reach
@@ -244,6 +246,12 @@ class Context:
                 # Two people may each have a group of one name: as one unit it holds both.
                 members[group.name] = members.get(group.name, frozenset()) | group.members
         return self.runtime.work_out(self.put(scope), self.narrowed(scope, export=export), pieces, members)
+
+    def of_students(self, scope: Scope, *, export: bool = False) -> tuple[Comparison, dict[str, Any]]:
+        """A scope's students, whatever strand or breakdown it names, and the parts that every answer has."""
+        plain = scope.model_copy(update={"strand": None, "by": None, "by2": None})
+        found = self.work_out(plain, export=export).comparison
+        return found, common_parts(found, counts_of(found), list(found.notes), versions(self.session)[0])
 
 
 def session_of_request(request: Request, runtime: Runtime, session: Session) -> OpenSession | None:

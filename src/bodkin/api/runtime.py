@@ -3,6 +3,7 @@
 import hashlib
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cached_property
 from threading import Lock
 
 from sqlalchemy.orm import Session
@@ -31,12 +32,16 @@ KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
 
 
-@dataclass(frozen=True, slots=True)
 class Worked:
-    """A scope worked out, with its summary."""
+    """A scope worked out, and its summary once somebody asks for it: most questions about students need none."""
 
-    comparison: Comparison
-    summary: Summary
+    def __init__(self, comparison: Comparison) -> None:
+        self.comparison = comparison
+
+    @cached_property
+    def summary(self) -> Summary:
+        """The summary over all students and by unit."""
+        return summarise(self.comparison)
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,14 +135,12 @@ class Runtime:
         key = _digest(table, plain, pieces)
         comparison = self._comparisons.once(key, lambda: compare(table, plain, pieces))
 
-        def summarised() -> Worked:
-            whole = broken_down(comparison, table, scope, members)
-            return Worked(whole, summarise(whole))
-
         inside: list[str] = []
         if "group" in (scope.by, scope.by2):
             inside = [f"{name}: {sorted(students)}" for name, students in sorted(members.items())]
-        return self._worked.once((key, scope.by, scope.by2, *inside), summarised)
+        return self._worked.once(
+            (key, scope.by, scope.by2, *inside), lambda: Worked(broken_down(comparison, table, scope, members))
+        )
 
 
 def _digest(table: ScoreTable, scope: Scope, pieces: list[Piece]) -> str:

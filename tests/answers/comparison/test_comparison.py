@@ -6,7 +6,7 @@ from bodkin.answers.compare.step import compare_answer, quoted_order
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, drill_down, picked
 from bodkin.answers.comparison.step_answer import display_name
-from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.comparison.summary import counts_of, summarise
 from bodkin.answers.home.rail import rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import percent, plural
@@ -33,6 +33,14 @@ class Answers(unittest.TestCase):
             )
         for at, row in enumerate(self.summary.bands):
             self.assertEqual(sum(unit.bands[at].to_n for unit in self.summary.by), row.to_n)
+
+    def test_counts_alone_are_those_of_the_summary(self):
+        """Steps that need no summary count the same students, whatever is matched or left out."""
+        rows = [*pairs(), result(900, "late", WINTER, 500), result(901, "early", FALL, 480), result(902, "out", "", 480)]
+        for changed in ({}, {"matched": False}, {"school": ("A",)}, {"school": ("nowhere",)}, {"to_window": FALL}):
+            made = compare(table_of(rows), Scope(**{**BASE, **changed}))
+            with self.subTest(changed=changed):
+                self.assertEqual(counts_of(made), summarise(made).counts)
 
     def test_headlines_say_what_the_figures_say(self):
         """A rise, a fall, nothing, few, nobody."""

@@ -95,7 +95,8 @@ class Coming(unittest.TestCase):
 
     def test_everybody_with_a_start_is_covered(self):
         """Nobody is left out of a window that nobody could have sat."""
-        parts = common_parts(self.comparison, summarise(self.comparison), 1)
+        summary = summarise(self.comparison)
+        parts = common_parts(self.comparison, summary.counts, summary.notes, 1)
         self.assertEqual((parts["covered"], parts["left_out"]), (30, []))
 
     def test_ranges_of_percentiles(self):

@@ -6052,7 +6052,7 @@ export interface components {
         };
         /**
          * StrandStudent
-         * @description A student of the picture; a plain class, for there are thousands in an answer.
+         * @description A student of the picture; a plain dict, for there are thousands in an answer.
          */
         StrandStudent: {
             /** Student Id */

@@ -187,7 +187,7 @@ def compare_answer(
     shown = comparison.students.select("matched", "from_score", "to_score", "near_cut", "just_below")
     if scope.paired:
         shown = shown.filter("matched")
-    parts = common_parts(comparison, summary, version)
+    parts = common_parts(comparison, summary.counts, summary.notes, version)
     return CompareAnswer(
         **parts,
         headline=_headline(comparison, summary),

@@ -9,7 +9,7 @@ from typing_extensions import TypedDict
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.explanations import row_explained
-from bodkin.answers.comparison.summary_parts import LeftOut, Summary
+from bodkin.answers.comparison.summary_parts import Counts, LeftOut
 from bodkin.answers.scope.sentence import Piece, caption
 from bodkin.core.arrays import FloatArray
 from bodkin.core.scores.scales import percentile_rank
@@ -137,9 +137,9 @@ def student_rows(frame: pl.DataFrame, names: Names, against: str = "norms") -> l
     return rows
 
 
-def is_to_come(summary: Summary) -> bool:
+def is_to_come(counts: Counts) -> bool:
     """Whether nobody has a second result yet."""
-    return not summary.counts.to and bool(summary.counts.from_)
+    return not counts.to and bool(counts.from_)
 
 
 def covered(comparison: Comparison) -> int:
@@ -148,13 +148,13 @@ def covered(comparison: Comparison) -> int:
     return int(students["matched"].sum()) if comparison.scope.paired or comparison.scope.single else students.height
 
 
-def common_parts(comparison: Comparison, summary: Summary, version: int) -> dict[str, Any]:
+def common_parts(comparison: Comparison, counts: Counts, notes: list[str], version: int) -> dict[str, Any]:
     """The parts that every step's answer has."""
-    left_out = summary.counts.left_out
+    left_out = counts.left_out
     n = covered(comparison)
-    if is_to_come(summary) and not comparison.scope.single:
+    if is_to_come(counts) and not comparison.scope.single:
         # Before the second window everybody with a start is looked at, and nobody is left out of it.
-        n, left_out = summary.counts.from_ or 0, []
+        n, left_out = counts.from_ or 0, []
     elif not comparison.scope.paired:
         # Over each window's own students only those without any result inside are left out.
         outside = comparison.outside.height
@@ -165,5 +165,5 @@ def common_parts(comparison: Comparison, summary: Summary, version: int) -> dict
         "covered": n,
         "left_out": left_out,
         "data_version": version,
-        "notes": summary.notes,
+        "notes": notes,
     }

@@ -159,6 +159,19 @@ def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Coun
     )
 
 
+def counts_of(comparison: Comparison) -> Counts:
+    """How many students have a result at each window, both, or are left out; what the summary counts of all."""
+    rows = comparison.students
+    left_out = dict(rows["unmatched"].drop_nulls().value_counts().iter_rows())
+    left_out[OUTSIDE] = left_out.get(OUTSIDE, 0) + comparison.outside.height
+    return Counts.model_construct(
+        from_=rows.height - rows["from_score"].null_count(),
+        to=rows.height - rows["to_score"].null_count(),
+        matched=int(rows["matched"].sum()),
+        left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(left_out.items()) if n],
+    )
+
+
 def _growth(growth: GrowthSummary) -> GrowthPart:
     return GrowthPart(
         n=growth.n,

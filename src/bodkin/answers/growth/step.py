@@ -263,7 +263,7 @@ def growth_rows(
     ``goals``: score and kind of each student's goal; ``district``: mean score at the second
     window of the district's students by grade.
     """
-    shown = pl.lit(value=True) if is_to_come(summary) else pl.col("matched")
+    shown = pl.lit(value=True) if is_to_come(summary.counts) else pl.col("matched")
     # Only what an order goes by is looked at for everybody, the whole row for those of the page.
     students = comparison.students.select("student_id", "matched", *_SORTED).with_row_index("row").filter(shown)
     held = pl.DataFrame(
@@ -299,11 +299,11 @@ def growth_answer(
 ) -> GrowthAnswer:
     """The Growth step for a comparison; ``first`` are the first rows of :func:`growth_rows`."""
     students = comparison.students
-    still_to_come = is_to_come(summary)
+    still_to_come = is_to_come(summary.counts)
     shown = growth_students(comparison, still_to_come)
     weeks = _weeks(students, still_to_come)
     low = int((students["met"] & (students["to_order"] < quoted_order(len(comparison.bands)))).sum())
-    parts = common_parts(comparison, summary, version)
+    parts = common_parts(comparison, summary.counts, summary.notes, version)
     # Growth is over students with both results, whatever the shares of Compare stand on.
     parts["covered"], parts["left_out"] = shown.height, summary.counts.left_out
     aside = ""

@@ -2,15 +2,24 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal, get_args
 
 import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
+from typing_extensions import TypedDict
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, kept_from
-from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
+from bodkin.answers.comparison.norms.norms_and_cuts import (
+    Grades,
+    Notes,
+    PlacedTests,
+    bands_at,
+    norms_of,
+    placed_tests,
+)
 from bodkin.answers.comparison.pairing import in_reach, of_window
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
 from bodkin.answers.words import plural
@@ -38,9 +47,8 @@ class LineChoice(BaseModel):
     why: str | None
 
 
-@dataclass(frozen=True, slots=True)
-class StrandStudent:
-    """A student of the picture; a plain class, for there are thousands in an answer."""
+class StrandStudent(TypedDict):
+    """A student of the picture; a plain dict, for there are thousands in an answer."""
 
     student_id: str
     name: str
@@ -125,15 +133,46 @@ def _means(held: pl.DataFrame, rows: pl.DataFrame, keys: Sequence[str]) -> Float
     return joined["mean"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
 
+class _Sitting:
+    """The students' results at one window. The strands of a test come from one sitting and share it."""
+
+    def __init__(self, who: pl.DataFrame, held: pl.DataFrame) -> None:
+        self.line = held["line"]
+        """The lines of the window's results, of everybody."""
+        at = held.select("student_id").with_row_index("at")
+        self._at = who.join(at, on="student_id", how="left", maintain_order="left")["at"]
+        self._held = held
+        self._placed: PlacedTests | None = None
+
+    def values(self, column: pl.Series) -> FloatArray:
+        """A column of the window's results, one entry a student; NaN without a result."""
+        return column.gather(self._at).cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+    @cached_property
+    def rows(self) -> pl.DataFrame:
+        """Grade, school, class, day and score of each student's result."""
+        return self._held.select(
+            pl.col("grade", "school", "section", "tested_on", "score").gather(self._at)
+        )  # fmt: skip
+
+    def placed(self, table: ScoreTable, window: Window) -> PlacedTests:
+        """The students' tests by grade and day, as norms go by them."""
+        if self._placed is None:
+            side = self.rows.rename({"score": "to_score", "tested_on": "to_tested_on"})
+            self._placed = placed_tests(table, window, Grades.of(self.rows["grade"]), side, "to")
+        return self._placed
+
+
 def _line_of(
     line: Line, comparison: Comparison, table: ScoreTable, strand: str, window: Window, held: pl.DataFrame,
-    rows: pl.DataFrame, grades: Grades, notes: Notes,
+    sitting: _Sitting, notes: Notes,
 ) -> FloatArray:  # fmt: skip
     """What one strand is held against, one entry a student; NaN where that is not known.
 
-    ``held``: everybody's results at the window. ``rows``: the students with grade, school, class and day of theirs.
+    ``held``: everybody's results at the window.
     """
     scope = comparison.scope.model_copy(update={"strand": strand})
+    rows = sitting.rows
     if line == "class":
         return _means(in_reach(held, scope), rows, ("school", "section"))
     if line == "grade":
@@ -141,15 +180,15 @@ def _line_of(
     if line == "district":
         enough = held.filter(pl.len().over("grade") >= FEWEST_DISTRICT)
         return _means(enough, rows, ("grade",))
-    side = rows.rename({"score": "to_score", "tested_on": "to_tested_on"})
-    norms = norms_at(table, scope, window, grades, side, "to", notes)
+    placed = sitting.placed(table, window)
+    norms = norms_of(table, scope, window, placed, notes)
     if line == "norm":
         return norms.mean
-    score = rows["score"].fill_null(float("nan")).to_numpy()
-    bands = bands_at(table, scope, window, grades, score, norms, np.full(rows.height, np.nan), notes)
+    score, none = sitting.values(held["score"]), np.full(rows.height, np.nan)
+    bands = bands_at(table, scope, window, placed.grades, score, norms, none, notes)
     order = quoted_order(len(comparison.bands)) - 2
     if not 0 <= order < bands.lines.shape[1]:
-        return np.full(rows.height, np.nan)
+        return none
     return np.asarray(bands.lines[:, order], dtype=np.float64)
 
 
@@ -159,35 +198,24 @@ def strand_scores(
 ) -> StrandScores:  # fmt: skip
     """The students' strand scores at a window and the line they are held against."""
     who = students.select("student_id")
+    sitting = _Sitting(who, _held(whole, comparison, None, window))
+    overall = sitting.values(_held(whole, comparison, None, window)["score"])
     columns: dict[str, list[FloatArray]] = {"score": [], "error": [], "against": []}
-    met, grades = pl.Series(dtype=pl.String), Grades([], np.empty(0, dtype=np.int64))
     for strand in strands:
         table = table_of(strand)
         held = _held(table, comparison, strand, window)
-        rows = who.join(
-            held.select("student_id", "grade", "school", "section", "tested_on", "score", "standard_error"),
-            on="student_id", how="left", maintain_order="left",
-        )  # fmt: skip
-        # The strands of a test come from one sitting: its grades are numbered once.
-        if line != "own" and not rows["grade"].equals(met):
-            met, grades = rows["grade"], Grades.of(rows["grade"])
-        columns["score"].append(rows["score"].fill_null(float("nan")).to_numpy())
-        columns["error"].append(rows["standard_error"].fill_null(float("nan")).to_numpy())
-        known = np.full(rows.height, np.nan)
-        columns["against"].append(
-            known if line == "own" else _line_of(line, comparison, table, strand, window, held, rows, grades, notes)
-        )
-    score, error, against = (np.column_stack(columns[name]) for name in ("score", "error", "against"))
-    overall = who.join(
-        _held(whole, comparison, None, window).select("student_id", "score"), on="student_id", how="left",
-        maintain_order="left",
-    )["score"].fill_null(float("nan")).to_numpy()  # fmt: skip
+        if not held["line"].equals(sitting.line):
+            sitting = _Sitting(who, held)
+        columns["score"].append(sitting.values(held["score"]))
+        columns["error"].append(sitting.values(held["standard_error"]))
+        if line != "own":
+            columns["against"].append(_line_of(line, comparison, table, strand, window, held, sitting, notes))
+    score, error = (np.column_stack(columns[name]) for name in ("score", "error"))
     if of_points:
         # The whole of a test in points is on another scale: the mean of the strands stands for it.
         known = ~np.isnan(score)
         overall = np.where(known, score, 0.0).sum(axis=1) / np.where(known.any(axis=1), known.sum(axis=1), np.nan)
-    if line == "own":
-        against = np.broadcast_to(overall[:, None], score.shape)
+    against = np.broadcast_to(overall[:, None], score.shape) if line == "own" else np.column_stack(columns["against"])
     return StrandScores(window, score, error, against, overall)
 
 
@@ -224,8 +252,7 @@ def first_line(comparison: Comparison, choices: Sequence[LineChoice]) -> Line:
 
 
 def _listed(values: FloatArray) -> list[float | None]:
-    rounded: list[float] = np.round(values, 4).tolist()
-    return [None if value != value else value for value in rounded]  # noqa: PLR0124 (NaN alone differs from itself)
+    return pl.Series(np.round(values, 4), nan_to_null=True).to_list()
 
 
 def _column(
@@ -246,7 +273,7 @@ def _column(
         points=[] if many else _listed(now.score[:, at] - now.against[:, at]),
         score=[] if many else _listed(now.score[:, at]),
         earlier=[] if many or before is None else _listed(before.distance[:, at]),
-        verdict=[] if many else [None if value != value else int(value) for value in verdict.tolist()],  # noqa: PLR0124
+        verdict=[] if many else pl.Series(verdict, nan_to_null=True).cast(pl.Int8).to_list(),
         counts=counts,
     )  # fmt: skip
 
@@ -274,10 +301,10 @@ def window_with_strands(
     comparison: Comparison, students: pl.DataFrame, table: ScoreTable, strand: str
 ) -> tuple[Window | None, Window | None]:
     """The latest window of the sentence with strand scores of its students, and the one before it that has some."""
-    found = []
+    found: list[Window] = []
+    mine = students["student_id"].implode()
     for window in reversed(comparison.scope.windows):
-        held = _held(table, comparison, strand, window)
-        if held.join(students.select("student_id"), on="student_id", how="semi").height:
+        if len(found) < 2 and _held(table, comparison, strand, window)["student_id"].is_in(mine).any():
             found.append(window)
     return (found[0] if found else None), (found[1] if len(found) > 1 else None)
 
@@ -344,8 +371,8 @@ def strands_answer(
         if np.isnan(now.error).all():
             notes.add("these strand scores have no standard error, so there is no distance in errors")
     shown = [] if many or now is None else [
-        StrandStudent(student, display_name(names, student), grade, section)
-        for student, grade, section in students.select("student_id", "grade", "section").iter_rows()
+        StrandStudent(student_id=student, name=display_name(names, student), grade=grade, section=section)
+        for student, grade, section in students.select("student_id", "grade", "section").rows()
     ]  # fmt: skip
     words = next(one.words for one in worked.lines if one.key == taken)
     return StrandsAnswer.model_construct(

@@ -88,7 +88,7 @@ def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
     today = context.runtime.settings.today
     running = sum(group.first_day <= today <= group.last_day for group in context.groups())
     worked = context.work_out(scope.model_copy(update={"by": None}))
-    parts = common_parts(worked.comparison, worked.summary, versions(context.session)[0])
+    parts = common_parts(worked.comparison, worked.summary.counts, worked.summary.notes, versions(context.session)[0])
     wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
     check, needs = WORKING, WORKING_NEEDS
     if not quick:

@@ -233,8 +233,10 @@ export function StrandsView({ scope }: { scope: Scope }) {
   const me = useMe();
   const [line, setLine] = useStepParam("line");
   const [lines, setLines] = useState(FIRST);
-  const [earlier, setEarlier] = useState(false);
-  const [inPoints, setInPoints] = useState(false);
+  const [showEarlier, setShowEarlier] = useStepParam("earlier");
+  const [unit, setUnit] = useStepParam("unit");
+  const earlier = showEarlier === "shown";
+  const inPoints = unit === "points";
   const answer = useQuery({
     queryKey: ["needs", "strands", scope, line, earlier],
     queryFn: () =>
@@ -278,14 +280,14 @@ export function StrandsView({ scope }: { scope: Scope }) {
                   [false, words.inErrors],
                   [true, words.inPoints],
                 ]}
-                onChange={setInPoints}
+                onChange={(points) => setUnit(points ? "points" : null)}
               />
               {data.earlier_window && (
                 <label>
                   <input
                     type="checkbox"
                     checked={earlier}
-                    onChange={(event) => setEarlier(event.target.checked)}
+                    onChange={(event) => setShowEarlier(event.target.checked ? "shown" : null)}
                   />{" "}
                   {words.showEarlier(season(data.earlier_window).toLowerCase())}
                 </label>

@@ -128,6 +128,34 @@ def _norms_by_grade(table: ScoreTable, scope: Scope) -> dict[str, list[_Norm]]:
     return table.worked.once(("norms", scope.assessment, scope.subject), made)
 
 
+@dataclass(frozen=True, slots=True)
+class PlacedTests:
+    """Each student's test by grade and day, so that what goes by them is worked out once for each grade and day.
+
+    ``cell``: each student's place in a grid of grades (the last row: no grade) x days (the last column: no day).
+    ``tests``: how many tests lie in each cell, of the grid's shape.
+    """
+
+    grades: Grades
+    week: FloatArray
+    cell: IntArray
+    tests: IntArray
+
+
+def placed_tests(table: ScoreTable, window: Window, grades: Grades, rows: pl.DataFrame, side: str) -> PlacedTests:
+    """Students' tests at a window by grade and day.
+
+    ``rows`` holds the ``side`` ("from" or "to") looked at; where that has no score the test is still to come.
+    """
+    tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
+    days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
+    shape = len(grades.met) + 1, days.week.size
+    cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
+    cell += np.where(days.place < 0, shape[1] - 1, days.place)
+    tests = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
+    return PlacedTests(grades, days.week, cell, tests)
+
+
 def norms_at(
     table: ScoreTable,
     scope: Scope,
@@ -144,24 +172,21 @@ def norms_at(
     of several the one with the middle week. ``rows`` holds the ``side`` ("from" or "to") looked
     at; where that has no score the test is still to come. Without a fitting norm: NaN, a note.
     """
-    n = grades.place.size
-    if not table.norms.height or not n:
-        return NormsAt(*(np.full(n, np.nan) for _ in range(3)))
-    tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
-    days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
-    # Worked out for each grade and day, the last for tests without a day, and then given to each student.
-    shape = len(grades.met) + 1, days.week.size
-    cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
-    cell += np.where(days.place < 0, shape[1] - 1, days.place)
-    tests = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
-    grid = np.full((3, *shape), np.nan)
+    return norms_of(table, scope, window, placed_tests(table, window, grades, rows, side), notes)
+
+
+def norms_of(table: ScoreTable, scope: Scope, window: Window, placed: PlacedTests, notes: Notes) -> NormsAt:
+    """The norms of tests that were placed by grade and day already; see ``norms_at``."""
+    if not table.norms.height:
+        return NormsAt(*(np.full(placed.cell.size, np.nan) for _ in range(3)))
     by_grade = _norms_by_grade(table, scope)
-    for at, grade in enumerate(grades.met):
-        norms = by_grade.get(grade, [])
+    grid = np.full((3, *placed.tests.shape), np.nan)
+    for at, grade in enumerate(placed.grades.met):
+        norms, tests = by_grade.get(grade, []), placed.tests[at]
         # Only where tests have a day, for norms that make no curve are a fault only then.
-        curve = _curve_of(table, scope, grade, norms) if tests[at][:-1].any() else None
-        _fill_grade(grid[:, at], norms, curve, days.week, tests[at], grade, window, notes)
-    return NormsAt(*(values.ravel()[cell] for values in grid))
+        curve = _curve_of(table, scope, grade, norms) if tests[:-1].any() else None
+        _fill_grade(grid[:, at], norms, curve, placed.week, tests, grade, window, notes)
+    return NormsAt(*(values.ravel()[placed.cell] for values in grid))
 
 
 def _curve_of(table: ScoreTable, scope: Scope, grade: str, norms: list[_Norm]) -> NormCurve | None:

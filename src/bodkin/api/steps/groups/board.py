@@ -10,7 +10,6 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
-from bodkin.answers.comparison.step_answer import common_parts
 from bodkin.answers.groups.board import BoardAnswer, BoardColumn, Need, board_answer
 from bodkin.answers.groups.proposal import AskedGroups, ProposalAnswer, proposed_groups
 from bodkin.answers.needs.strands import StrandScores, worked_strands
@@ -22,7 +21,6 @@ from bodkin.api.rights import Right
 from bodkin.api.steps.groups.made import Students, may_change
 from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput, NotAllowed
-from bodkin.store.database import versions
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
@@ -134,12 +132,6 @@ def _needs(students: list[str], strands: list[str], scores: StrandScores | None)
     }
 
 
-def _comparison(context: Context, scope: Scope) -> tuple[Comparison, dict[str, object]]:
-    plain = scope.model_copy(update={"strand": None, "by": None, "by2": None})
-    worked = context.work_out(plain)
-    return worked.comparison, common_parts(worked.comparison, worked.summary, versions(context.session)[0])
-
-
 def _of_students(scope: Scope, students: frozenset[str]) -> Scope:
     """The scope's measure and windows over some students, whatever else it narrows to."""
     lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
@@ -151,7 +143,7 @@ def _of_students(scope: Scope, students: frozenset[str]) -> Scope:
 @router.get("", response_model=BoardAnswer)
 def board(context: See, scope: AskedScope) -> Response:
     """Who is in which group, and which of the scope's students are in none yet."""
-    comparison, parts = _comparison(context, scope)
+    comparison, parts = context.of_students(scope)
     students, strands, scores = _strands(context, scope, comparison)
     today = context.runtime.settings.today
     columns = [
@@ -166,7 +158,7 @@ def board(context: See, scope: AskedScope) -> Response:
     needs = dict(_needs(students, strands, scores))
     others = None
     if members := frozenset(student for column in columns for student in column.members):
-        others, _ = _comparison(context, _of_students(scope, members))
+        others, _ = context.of_students(_of_students(scope, members))
         needs = dict(_needs(*_strands(context, scope, others))) | needs
     return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 
@@ -197,7 +189,7 @@ def propose(body: ProposalAsked, context: Make, scope: AskedScope) -> ProposalAn
     """Groups proposed from the strands of the scope's test; nothing is kept."""
     for one in body.students:
         context.check_student(one)
-    comparison, _ = _comparison(context, scope.model_copy(update={"matched": False}))
+    comparison, _ = context.of_students(scope.model_copy(update={"matched": False}))
     students, strands, scores = _strands(context, scope, comparison)
     if scores is None:
         raise BadInput("this test has no strand scores; choose one that has them")

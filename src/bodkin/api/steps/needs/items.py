@@ -24,7 +24,7 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right, may
-from bodkin.api.steps.needs.shared import COUNT, MOST, ActDone, Export, Scores, worked
+from bodkin.api.steps.needs.shared import COUNT, MOST, ActDone, Export, Scores
 from bodkin.core.errors import NotFound
 from bodkin.core.needs.items import FEWEST
 from bodkin.store.writes.needs import mend_item, mends_of
@@ -61,7 +61,7 @@ class ItemMended(ItemChange):
 
 def _analysis(context: Context, scope: Scope, *, lowest: bool, export: bool = False
               ) -> tuple[TestAnalysis, Comparison]:  # fmt: skip
-    comparison, _ = worked(context, scope, export=export)
+    comparison, _ = context.of_students(scope, export=export)
     data = context.runtime.needs(context.session)
     return analysis_of(comparison, data, lowest_fifth=lowest), comparison
 
@@ -83,7 +83,7 @@ def _own(context: Context, scope: Scope) -> bool:
 @router.get("", response_model=ItemsStep)
 def items(context: Scores, scope: AskedScope, by: By = "section", lowest: bool = False) -> Response:
     """Each item of a common test: who chose what, how well it tells students apart, and what looks wrong."""
-    comparison, parts = worked(context, scope)
+    comparison, parts = context.of_students(scope)
     data = context.runtime.needs(context.session)
     test = analysis_of(comparison, data, lowest_fifth=lowest)
     answer = items_answer(test, data, parts, _units(comparison, by), own=_own(context, scope))
@@ -146,7 +146,7 @@ def items_file(form: Form, context: Scores, scope: AskedScope, lowest: bool = Fa
     """The items with their figures as a spreadsheet."""
     test, _ = _analysis(context, scope, lowest=lowest)
     data = context.runtime.needs(context.session)
-    _, parts = worked(context, scope)
+    _, parts = context.of_students(scope)
     answer = items_answer(test, data, parts, {}, own=_own(context, scope))
     options = list(dict.fromkeys(one.option for row in answer.items for one in row.options))
     header = ["item", "key", "points", "dropped", "standards", "n", "answered", "right", "share_right",

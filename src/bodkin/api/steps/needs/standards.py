@@ -19,7 +19,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores, worked
+from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.needs.mastery import FEWEST_ITEMS, MASTERED_FROM, NEARLY_FROM, STATES
 
@@ -60,14 +60,14 @@ AskedEvidence = Annotated[Asked, Depends(asked_of)]
 
 def look(context: Context, scope: Scope, asked: Asked, *, export: bool = False) -> StandardsSeen:
     """Who has mastered what among the scope's students, as far as the person may see or take out."""
-    comparison, _ = worked(context, scope, export=export)
+    comparison, _ = context.of_students(scope, export=export)
     return context.standards_seen(comparison, asked)
 
 
 @router.get("", response_model=StandardsAnswer)
 def standards(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """What to teach first, and who holds what: students x standards, or classes x standards where they are many."""
-    comparison, parts = worked(context, scope)
+    comparison, parts = context.of_students(scope)
     found = context.standards_seen(comparison, asked)
     today = context.runtime.settings.today
     return answered(standards_answer(found, scope.subject, asked, context.names, parts, today))
@@ -79,7 +79,7 @@ def behind(
     count: Annotated[int, Query(ge=1, le=MOST)] = COUNT,
 ) -> Response:  # fmt: skip
     """The students of a standard who are in a state, who lack it, or with evidence on it."""
-    comparison, _ = worked(context, scope)
+    comparison, _ = context.of_students(scope)
     found = look(context, scope, asked)
     if standard not in found.mastery.standards:
         raise NotFound("There is no such standard.")
@@ -154,7 +154,7 @@ def standards_file(form: Form, context: Export, scope: AskedScope, asked: AskedE
 def first_file(form: Form, context: Export, scope: AskedScope, asked: AskedEvidence) -> Response:
     """What to teach first as a spreadsheet."""
     found = look(context, scope, asked)
-    _, parts = worked(context, scope)
+    _, parts = context.of_students(scope)
     answer = standards_answer(found, scope.subject, asked, context.names, parts, context.runtime.settings.today)
     header = ["standard", "text", "grade", "strand", "mastered", "nearly", "not_yet", "thin", "none", "lacking",
               "later", "weight", "taught"]  # fmt: skip

@@ -15,7 +15,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores, worked
+from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import NotFound
 
 router = APIRouter(prefix="/needs/strands", tags=["needs"])
@@ -28,7 +28,7 @@ def strands(context: Scores, scope: AskedScope, line: Line | None = None, earlie
 
     With ``earlier`` also where each was in the earlier window.
     """
-    comparison, parts = worked(context, scope)
+    comparison, parts = context.of_students(scope)
     own = context.strands(scope)
     return answered(
         strands_answer(
@@ -57,7 +57,7 @@ def behind(
     away_to: Away = None, count: Annotated[int, Query(ge=1, le=MOST)] = COUNT,
 ) -> Response:  # fmt: skip
     """The students of a part of a strand: at least ``away_from`` and less than ``away_to`` errors from the line."""
-    comparison, _ = worked(context, scope)
+    comparison, _ = context.of_students(scope)
     names, who, _, distance, _ = _distances(context, scope, line, comparison)
     if strand not in names:
         raise NotFound("There is no such strand.")
@@ -77,7 +77,7 @@ def behind(
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)
 def strands_file(form: Form, context: Export, scope: AskedScope, line: Line | None = None) -> Response:
     """Students x strands as a spreadsheet: score, distance in errors, and below or above beyond error."""
-    comparison, parts = worked(context, scope, export=True)
+    comparison, parts = context.of_students(scope, export=True)
     names, who, score, distance, verdict = _distances(context, scope, line, comparison)
     places = {row[0]: row[1:] for row in comparison.students.select("student_id", "grade", "section").iter_rows()}
     header = ["student_id", "name", "grade", "section"]
