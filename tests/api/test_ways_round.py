@@ -55,11 +55,12 @@ class OnCopy(unittest.TestCase):
         """A group as the coach made it, with its members from its first day on."""
         with self.store.writing(scores=False) as session:
             key, _ = kept.make(
-                session, name=name or f"Group {first} {last} {len(students)} {subject} {students[0]}", focus="x",
-                measure=("Saltgauge", subject), adult_id=self.people[adult], first_day=first, last_day=last,
-                made_by_id=self.people["coach"],
+                session,
+                {"name": name or f"Group {first} {last} {len(students)} {subject} {students[0]}", "focus": "x",
+                 "adult_id": self.people[adult], "first_day": first, "last_day": last},
+                ("Saltgauge", subject), self.people["coach"],
             )  # fmt: skip
-            kept.add_members(session, key, students, first, None)
+            kept.add_members(session, key, students, first)
         self.addCleanup(self.drop, key)
         return key
 

@@ -14,7 +14,7 @@ from bodkin.core.check import credibility, which_counts
 from bodkin.core.compare import cohorts, movement, outcome_link, units
 from bodkin.core.errors import BadInput
 from bodkin.core.follow_up import dosage, matched_comparison, practice, trend, two_dimensions
-from bodkin.core.groups import foci, grouping, grouping_rules, placement
+from bodkin.core.groups import foci, grouping, grouping_rules, membership_rules, placement
 from bodkin.core.growth import expected_growth, goals, growth_percentiles, outlook, resembling
 from bodkin.core.needs import items, mastery, standards, strands
 from bodkin.core.scores import adaptive, band_chances, cuts, gap, local_rank, norms, scales, shares
@@ -22,6 +22,7 @@ from bodkin.core.scores import adaptive, band_chances, cuts, gap, local_rank, no
 EXPECTED = expected_growth.expected_growth([500.0], 500, 20, 510, 20)
 AIM = trend.AimLine(0, 40, 20, 60)
 DAY = np.datetime64("2026-01-01")
+EXIT = membership_rules.MembershipRule("Tide", "reading", "score", "at least", 500)
 GRAPH = standards.prerequisite_graph({"a": []})
 INF = [np.inf]
 NO_CURVES = growth_percentiles.growth_curves([], [])
@@ -164,6 +165,8 @@ REFUSED = [
     (strands.strand_verdicts, ([1.0], [1.0]), "students as rows"),
     (grouping_rules.checked, (RULES, 1, 3), "one a group: 3 groups, 2 sizes"),
     (grouping_rules.in_words, (grouping_rules.Rule("together", (0, 1)), ["Ana"], [], []), "no name for every student"),
+    (membership_rules.parse_rule, ("when they can read",), "is not a rule; write it like"),
+    (membership_rules.rule_holds, (EXIT, [[]]), "at least 1 results as columns"),
     (practice.practice_log, ([0], [DAY], [1.0], [1.0], [2.0]), "more right than tried"),
     (practice.practice, (LOG, 0, practice.Period(DAY, DAY, DAY), None), "there are 0"),
     (practice.accuracy_on_length, ([1.0], [1.0], [2.0]), "more right than tried"),
@@ -231,6 +234,7 @@ class Refused(unittest.TestCase):
             ("minutes of a test", (doubts.too_fast.tolist(), doubts.far_below.tolist()), ([False], [False])),
             ("strand", np.isnan(strands.strand_verdicts([[nan, 1.0]], 1.0)).tolist(), [[True, True]]),
             ("need", np.isnan(foci.need_distance([[nan, 3.0]], [[0.0, 0.0]])).tolist(), [[False]]),
+            ("exit rule", np.isnan(membership_rules.rule_holds(EXIT, [[nan]])).tolist(), [True]),
             ("membership of a window", movement.movement([nan, 1.0], [1.0, nan], 2).n, 0),
             ("chance", outlook.count_range([nan, 1.0]), outlook.CountRange(1, 1.0, 1, 1, 1)),
             ("outcome", outlook.calibration([nan, 0.5], [1.0, nan]).n, 0),

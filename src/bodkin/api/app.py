@@ -28,7 +28,7 @@ from bodkin.api.steps import (
     student,
     views,
 )
-from bodkin.api.steps.groups import board, made
+from bodkin.api.steps.groups import board, made, proposals, rules
 from bodkin.api.steps.needs import entries, items, material, standards, strands
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
@@ -75,6 +75,8 @@ def build(settings: Settings, store: Store) -> FastAPI:
         student,
         made,
         board,
+        proposals,
+        rules,
         imports,
         sources,
         sittings,

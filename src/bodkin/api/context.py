@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Any, NamedTuple
 
 from fastapi import Depends, Request
@@ -14,11 +14,12 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import students_of_classes
 from bodkin.answers.comparison.step_answer import Names, common_parts
 from bodkin.answers.comparison.summary import counts_of
+from bodkin.answers.groups.membership import MembershipAnswer, RuledGroup, membership_answer
 from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
-from bodkin.api.rights import Right, require
+from bodkin.api.rights import Right, may, require
 from bodkin.api.runtime import Progress, Runtime, Worked
 from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
@@ -29,6 +30,7 @@ from bodkin.store.reads.load import strand_names, strands_of_points
 from bodkin.store.reads.people import Someone, students_in_reach
 from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
 from bodkin.store.reads.section_names import section_keys
+from bodkin.store.writes.goals import kept_goals
 from bodkin.store.writes.groups import CASELOAD_DAYS, GroupRecord, all_groups, own_members
 from bodkin.store.writes.sign_in import NOTED_EVERY, OpenSession, note_use, session_of
 from bodkin.store.writes.undo import PastAct, students_of_acts
@@ -120,22 +122,45 @@ class Context:
         if (self.reach is not None and student not in self.reach) or student not in self.runtime.names(self.session):
             raise NotFound("There is no such student.")
 
-    def groups(self) -> list[GroupRecord]:
-        """Groups the person may know of, each with the members in reach only."""
+    def groups(self, on: date | None = None) -> list[GroupRecord]:
+        """Groups the person may know of, each with the members in reach only; ``on``: as they were on that day."""
         found: list[GroupRecord] = []
-        for group in all_groups(self.session, self.runtime.settings.today):
+        today = self.runtime.settings.today
+        for group in all_groups(self.session, on or today, as_it_was=on is not None):
             members = group.members if self.reach is None else group.members & self.reach
             if self._knows(group, members):
                 whole = len(members) == len(group.members)
                 found.append(replace(group, members=members, active=group.active & members, whole=whole))
         return found
 
+    @property
+    def running_groups(self) -> list[GroupRecord]:
+        """Groups of today that the person may know of."""
+        today = self.runtime.settings.today
+        return [group for group in self.groups() if group.first_day <= today <= group.last_day]
+
+    def membership(self) -> MembershipAnswer:
+        """What the rules of running groups say of the students in the person's reach; nothing for an aide."""
+        today = self.runtime.settings.today
+
+        def goals(assessment: str, subject: str) -> dict[str, tuple[float, date]]:
+            # The latest day comes first: of several goals the one that is due next stands.
+            found = kept_goals(self.session, assessment, subject, None)
+            return {goal.student_id: (goal.target, goal.by_day) for goal in found if goal.by_day >= today}
+
+        groups = [
+            RuledGroup(group.id, group.name, (group.assessment, group.subject), group.members, group.entry_rule,
+                       group.exit_rule)
+            for group in (self.running_groups if may(self.person.role, Right.GROUPS_MAKE) else [])
+        ]  # fmt: skip
+        return membership_answer(groups, self.table, today, goals, self.reach, self.names)
+
     def _knows(self, group: GroupRecord, members: frozenset[str]) -> bool:
         if self.person.role == "coach":
             return True
-        if self.person.id in (group.adult_id, group.made_by_id) and self.person.role != "aide":
-            return True
-        return group.adult_id == self.person.id if self.person.role == "aide" else bool(members)
+        if self.person.role == "aide":
+            return group.led_by(self.person.id)
+        return group.led_by(self.person.id) or group.made_by_id == self.person.id or bool(members)
 
     def group(self, key: int) -> GroupRecord:
         """A group the person may know of. Raises NotFound for any other, there or not."""

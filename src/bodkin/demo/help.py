@@ -9,6 +9,7 @@ import numpy as np
 from numpy.random import Generator
 
 from bodkin.core.arrays import IntArray
+from bodkin.core.groups.membership_rules import MembershipRule
 from bodkin.demo.district import PROGRAMS, SCALES, YEARS, norm_mean, school_days
 from bodkin.demo.pupils import Pupils, ever_here
 from bodkin.demo.results import Helped
@@ -16,6 +17,13 @@ from bodkin.demo.results import Helped
 BEGAN, ENDS = date(2026, 10, 12), date(2027, 4, 16)
 MEETS = (0, 2, 3)
 """Weekdays on which the groups meet: Monday, Wednesday, Thursday."""
+
+DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri")
+MOST = 16
+ENTRY = MembershipRule("Saltgauge", "reading", "percentile", "below", 15)
+EXIT = MembershipRule("Saltgauge", "reading", "percentile", "at least", 40)
+REQUIRED = {2: 90.0, 3: 150.0}
+"""Minutes of help a week that each tier requires."""
 
 ACCOMMODATIONS = ("Extra time", "Small room", "Read aloud")
 
@@ -33,14 +41,19 @@ class HelpGroup:
     held: float
     held_minutes: float
     attendance: float
+    begins: str
 
 
 def groups(helped: Helped) -> tuple[HelpGroup, ...]:
     """One works, one does not although attendance is good, one met half its planned minutes."""
     return (
-        HelpGroup("Tide pool readers", "Story structure", helped.works, "interventionist", 2, 30, 0.96, 30, 0.93),
-        HelpGroup("Deep water readers", "Reading closely", helped.works_not, "interventionist", 2, 30, 0.97, 30, 0.95),
-        HelpGroup("Osier word workshop", "Word work", helped.half_met, "aide", 2, 30, 0.62, 24, 0.9),
+        HelpGroup(
+            "Tide pool readers", "Story structure", helped.works, "interventionist", 2, 30, 0.96, 30, 0.93, "9:00"
+        ),
+        HelpGroup(
+            "Deep water readers", "Reading closely", helped.works_not, "interventionist", 2, 30, 0.97, 30, 0.95, "10:00"
+        ),
+        HelpGroup("Osier word workshop", "Word work", helped.half_met, "aide", 2, 30, 0.62, 24, 0.9, "13:00"),
     )
 
 
@@ -49,8 +62,8 @@ def group_row(group: HelpGroup, assessment: int, adult: int, made_by: int) -> di
     return {
         "name": group.name, "focus": group.focus, "assessment_id": assessment, "adult_id": adult, "first_day": BEGAN,
         "last_day": ENDS, "made_by_id": made_by, "tier": group.tier, "times_a_week": len(MEETS),
-        "minutes": group.minutes, "entry_rule": "Fall score in the lowest band",
-        "exit_rule": "Two windows in a row above the lowest band",
+        "minutes": group.minutes, "slots": "; ".join(f"{DAYS[day]} {group.begins}" for day in MEETS),
+        "fewest": 4, "most": MOST, "entry_rule": ENTRY.text, "exit_rule": EXIT.text,
     }  # fmt: skip
 
 

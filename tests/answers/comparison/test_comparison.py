@@ -7,7 +7,7 @@ from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, drill_down, picked
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.answers.comparison.summary import counts_of, summarise
-from bodkin.answers.home.rail import rail
+from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import percent, plural
 from bodkin.store.reads.score_table import (
@@ -36,7 +36,8 @@ class Answers(unittest.TestCase):
 
     def test_counts_alone_are_those_of_the_summary(self):
         """Steps that need no summary count the same students, whatever is matched or left out."""
-        rows = [*pairs(), result(900, "late", WINTER, 500), result(901, "early", FALL, 480), result(902, "out", "", 480)]
+        more = result(900, "late", WINTER, 500), result(901, "early", FALL, 480), result(902, "out", "", 480)
+        rows = [*pairs(), *more]
         for changed in ({}, {"matched": False}, {"school": ("A",)}, {"school": ("nowhere",)}, {"to_window": FALL}):
             made = compare(table_of(rows), Scope(**{**BASE, **changed}))
             with self.subTest(changed=changed):
@@ -88,13 +89,13 @@ class Answers(unittest.TestCase):
 
     def test_the_rail_has_a_true_line_for_every_step(self):
         """Built steps from the data, the others honestly not built."""
-        steps = {step.name: step for step in rail(self.summary, 1)}
+        steps = {step.name: step for step in rail(self.summary, GroupsLine(1, ""))}
         moved = self.summary.movement
         self.assertEqual(steps["Compare"].line, f"{moved.up} up, {moved.down} down")
         self.assertIn(f"{self.summary.growth.met_n} of 60", steps["Growth"].finding)
         self.assertEqual(steps["Groups"].line, "1 running")
         self.assertEqual([name for name, step in steps.items() if not step.built], ["Follow-up", "Share"])
-        self.assertEqual(rail(None, 0)[1].line, "nothing to compare yet")
+        self.assertEqual(rail(None, GroupsLine(0, ""))[1].line, "nothing to compare yet")
 
     def test_words(self):
         """Singular and plural, percent with halves up, a name where it is known."""

@@ -17,7 +17,7 @@ from bodkin.answers.comparison.strand_measure import CARRIED, strand_table
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.growth.step import summer_words
-from bodkin.answers.home.rail import rail
+from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, sentence
 from bodkin.core.windows import Window, read_window
@@ -87,7 +87,7 @@ class Windows(unittest.TestCase):
         self.assertEqual(grown_of(made).headline, "Growth needs two windows")
         self.assertIn("winter 2025-26, students with a result", answer.caption)
         share = answer.quoted.to_share
-        self.assertEqual(rail(summary, 0)[1].line, f"{int(share * 100 + 0.5)}\u00a0% at Mid or above")
+        self.assertEqual(rail(summary, GroupsLine(0, ""))[1].line, f"{int(share * 100 + 0.5)}\u00a0% at Mid or above")
 
     def test_between_windows_match_only_who_has_all(self):
         """A student without the middle window is left out, and told why."""

@@ -1,5 +1,6 @@
 """The board of groups: moves that notice others, proposals that keep their rules, taken over whole and undone."""
 
+import json
 import unittest
 
 from tests.api.application import SCOPE, signed_in
@@ -16,6 +17,20 @@ def board(login="coach", **more):
 
 def post(path, body, login="coach", **query):
     return signed_in(login).post(f"/api{path}", json=body, params=query)
+
+
+def lines(body, login="coach", **more):
+    """What a search says, line by line, until its last word."""
+    answer = post("/board/proposals", body, login, **MATHS | more)
+    assert answer.status_code == 200, answer.text[:300]
+    return [json.loads(line) for line in answer.text.splitlines()]
+
+
+def proposed(body, **more):
+    """The last word of a search."""
+    last = lines(body, **more)[-1]
+    assert last["final"]
+    return last["proposal"]
 
 
 def tables():
@@ -89,9 +104,7 @@ class Proposals(unittest.TestCase):
                        {"adult": "Fern Oxley", "slots": ["Mon 9:00"]}],
             "stays": [{"student_id": one, "slots": ["Tue 9:00"]}],
         }  # fmt: skip
-        answer = post("/board/proposals", body, **MATHS)
-        self.assertEqual(answer.status_code, 200, answer.text[:300])
-        found = answer.json()
+        found = proposed(body)
         self.assertTrue(found["proven"])
         place = {s["student_id"]: at for at, group in enumerate(found["groups"]) for s in group["students"]}
         self.assertEqual(sorted(place), sorted(body["students"]))
@@ -102,7 +115,7 @@ class Proposals(unittest.TestCase):
         meetings = [(group["slot"], group["adult"]) for group in found["groups"]]
         self.assertEqual(len(set(meetings)), 3)
         self.assertNotEqual(found["groups"][place[one]]["slot"], "Tue 9:00")
-        again = post("/board/proposals", body, **MATHS).json()
+        again = proposed(body)
         self.assertEqual(again, found)
         self.assertEqual(tables(), before)
         groups = [
@@ -137,7 +150,7 @@ class Proposals(unittest.TestCase):
         """Three kept apart in two groups; too many students for the places; fewer than the fewest."""
         one, other, third = board()["free"][:3]
         body = self.asked(number=2, fewest=0, most=30, apart=[[one, other], [other, third], [one, third]])
-        found = post("/board/proposals", body, **MATHS).json()
+        found = proposed(body)
         self.assertEqual((found["groups"], [rule["kind"] for rule in found["clash"]]), ([], ["apart"]))
         self.assertIn("cannot all be apart", found["clash"][0]["words"])
         for more in ({"most": 2}, {"fewest": 9, "most": 9}):

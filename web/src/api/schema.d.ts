@@ -1543,7 +1543,7 @@ export interface paths {
         };
         /**
          * Board
-         * @description Who is in which group, and which of the scope's students are in none yet.
+         * @description Who is in which group, and which of the scope's students are in none yet; ``on``: as it was on that day.
          */
         get: operations["board_api_board_get"];
         put?: never;
@@ -1585,9 +1585,49 @@ export interface paths {
         put?: never;
         /**
          * Propose
-         * @description Groups proposed from the strands of the scope's test; nothing is kept.
+         * @description Groups proposed from needs; nothing is kept. Lines of JSON, one for each better proposal, the last is final.
          */
         post: operations["propose_api_board_proposals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/proposals/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move In Proposal
+         * @description What moving one student of a proposal by hand breaks and costs; nothing is kept.
+         */
+        post: operations["move_in_proposal_api_board_proposals_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compared
+         * @description Two arrangements side by side: who moves, how near needs lie in each, adults' minutes.
+         */
+        post: operations["compared_api_board_compared_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1608,6 +1648,106 @@ export interface paths {
          * @description Take a proposal over: all its groups are made and the others end, or nothing changes.
          */
         post: operations["accept_api_board_accepted_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules
+         * @description Who has met the exit rule of a group, and who meets an entry rule and is in no such group.
+         */
+        get: operations["rules_api_board_rules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/week": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Week
+         * @description Every adult's week over running groups: places left, double bookings, minutes against what is required.
+         */
+        get: operations["week_api_board_week_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/required-minutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Require
+         * @description Set the minutes of help a week that a tier requires, or drop the rule.
+         */
+        put: operations["require_api_board_required_minutes_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/week.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Week File
+         * @description Adults' weeks as a spreadsheet, a row a meeting.
+         */
+        get: operations["week_file_api_board_week__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/members.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Members File
+         * @description Who is in which group, today or as it was on a day, a row a student and group.
+         */
+        get: operations["members_file_api_board_members__form__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2424,6 +2564,14 @@ export interface components {
             slot?: string | null;
             /** Students */
             students: string[];
+            /**
+             * Reasons
+             * @description why a student is in it
+             * @default {}
+             */
+            reasons: {
+                [key: string]: string;
+            };
         };
         /**
          * ActAlong
@@ -2495,6 +2643,23 @@ export interface components {
             adult: string;
             /** Slots */
             slots: string[];
+        };
+        /**
+         * AdultWeek
+         * @description An adult's meetings in the order of the week, and the groups that have no slot yet.
+         */
+        AdultWeek: {
+            /** Adult */
+            adult: string;
+            /** Meetings */
+            meetings: components["schemas"]["Meeting"][];
+            /** Without Slot */
+            without_slot: string[];
+            /**
+             * Minutes
+             * @description planned minutes a week over all groups, empty where one is unknown
+             */
+            minutes: number | null;
         };
         /**
          * AheadStrand
@@ -2574,6 +2739,70 @@ export interface components {
             share: (number | null)[];
             /** Students */
             students: components["schemas"]["GridAnswers"][];
+        };
+        /**
+         * Arranged
+         * @description A group of an arrangement.
+         */
+        Arranged: {
+            /** Name */
+            name: string;
+            /** Students */
+            students: string[];
+            /** Minutes */
+            minutes?: number | null;
+        };
+        /**
+         * ArrangedRow
+         * @description A group: how many students, what they need most, and how far they lie from the group's middle on average.
+         */
+        ArrangedRow: {
+            /** Name */
+            name: string;
+            /** N */
+            n: number;
+            /** Focus */
+            focus: string;
+            /** Distance */
+            distance: number | null;
+            /** Minutes */
+            minutes: number | null;
+        };
+        /**
+         * ArrangementsAnswer
+         * @description Two arrangements; ``said`` in one sentence.
+         */
+        ArrangementsAnswer: {
+            /** Measures */
+            measures: string[];
+            before: components["schemas"]["Side"];
+            after: components["schemas"]["Side"];
+            /** Moves */
+            moves: components["schemas"]["Mover"][];
+            /** Same */
+            same: number;
+            /** Said */
+            said: string;
+        };
+        /**
+         * ArrangementsAsked
+         * @description Two arrangements to look at side by side.
+         */
+        ArrangementsAsked: {
+            /**
+             * By
+             * @default [
+             *       {
+             *         "kind": "strands",
+             *         "standards": []
+             *       }
+             *     ]
+             */
+            by: components["schemas"]["By"][];
+            /** Before */
+            before: components["schemas"]["Arranged"][];
+            /** After */
+            after: components["schemas"]["Arranged"][];
         };
         /**
          * BandLevels
@@ -2680,7 +2909,9 @@ export interface components {
         };
         /**
          * BoardColumn
-         * @description A group with its members in reach.
+         * @description A group with its members in reach; ``reasons``: why a student is in it, where that was kept.
+         *
+         *     ``minutes``: planned a week, empty where not known.
          */
         BoardColumn: {
             /** Id */
@@ -2703,6 +2934,15 @@ export interface components {
             may_change: boolean;
             /** Members */
             members: string[];
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Reasons
+             * @default {}
+             */
+            reasons: {
+                [key: string]: string;
+            };
         };
         /** Body_preview_api_imports_preview_post */
         Body_preview_api_imports_preview_post: {
@@ -2737,6 +2977,23 @@ export interface components {
              * @default []
              */
             notices: string[];
+        };
+        /**
+         * By
+         * @description Something to group by: the strands of the sentence's test, standards by their codes, or its score.
+         */
+        By: {
+            /**
+             * Kind
+             * @default strands
+             * @enum {string}
+             */
+            kind: "strands" | "standards" | "score";
+            /**
+             * Standards
+             * @default []
+             */
+            standards: string[];
         };
         /**
          * ByRow
@@ -3815,6 +4072,8 @@ export interface components {
         /**
          * GroupAnswer
          * @description A group with its members in reach, by name.
+         *
+         *     A rule that is kept in words of its own, which Bodkin cannot hold against results, is not ``checked``.
          */
         GroupAnswer: {
             /** Id */
@@ -3831,6 +4090,10 @@ export interface components {
             adult_id: number | null;
             /** Adult */
             adult: string | null;
+            /** Second Adult Id */
+            second_adult_id: number | null;
+            /** Second Adult */
+            second_adult: string | null;
             /**
              * First Day
              * Format: date
@@ -3841,6 +4104,28 @@ export interface components {
              * Format: date
              */
             last_day: string;
+            /** Tier */
+            tier: number | null;
+            /** Slots */
+            slots: string[];
+            /** Times A Week */
+            times_a_week: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Fewest */
+            fewest: number | null;
+            /** Most */
+            most: number | null;
+            /** Entry Rule */
+            entry_rule: string | null;
+            /** Exit Rule */
+            exit_rule: string | null;
+            /** Entry Checked */
+            entry_checked: boolean;
+            /** Exit Checked */
+            exit_checked: boolean;
+            /** Material */
+            material: components["schemas"]["GroupMaterial"][];
             /** State */
             state: string;
             /** May Change */
@@ -3858,12 +4143,33 @@ export interface components {
          * @description What changes about a group; what is left out stays.
          */
         GroupChange: {
+            /** Adult Id */
+            adult_id?: number | null;
+            /** Second Adult Id */
+            second_adult_id?: number | null;
+            /** Tier */
+            tier?: number | null;
+            /**
+             * Slots
+             * @default []
+             */
+            slots: string[];
+            /** Times A Week */
+            times_a_week?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Fewest */
+            fewest?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Entry Rule */
+            entry_rule?: string | null;
+            /** Exit Rule */
+            exit_rule?: string | null;
             /** Name */
             name?: string | null;
             /** Focus */
             focus?: string | null;
-            /** Adult Id */
-            adult_id?: number | null;
             /** First Day */
             first_day?: string | null;
             /** Last Day */
@@ -3890,6 +4196,18 @@ export interface components {
             name: string;
             /** N */
             n: number;
+        };
+        /**
+         * GroupMaterial
+         * @description Material given by way of a group: to how many students, and how many have done it.
+         */
+        GroupMaterial: {
+            /** Title */
+            title: string;
+            /** Given */
+            given: number;
+            /** Done */
+            done: number;
         };
         /**
          * GrowthAnswer
@@ -4593,6 +4911,34 @@ export interface components {
             cuts: number;
         };
         /**
+         * Meeting
+         * @description A group meeting in a slot. ``twice``: an adult of it meets another group at the same time.
+         */
+        Meeting: {
+            /** Group */
+            group: number;
+            /** Name */
+            name: string;
+            /** Slot */
+            slot: string;
+            /**
+             * Day
+             * @description 0 Monday to 4 Friday; empty where the slot does not say
+             */
+            day: number | null;
+            /**
+             * Minute
+             * @description minutes after midnight when it begins
+             */
+            minute: number | null;
+            /** N */
+            n: number;
+            /** Left */
+            left: number | null;
+            /** Twice */
+            twice: boolean;
+        };
+        /**
          * Member
          * @description A student in a group.
          */
@@ -4601,6 +4947,20 @@ export interface components {
             student_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * MembershipAnswer
+         * @description What the rules of all groups say, and in one line.
+         */
+        MembershipAnswer: {
+            /** Groups */
+            groups: components["schemas"]["RuleCheck"][];
+            /** Leaves */
+            leaves: number;
+            /** Waits */
+            waits: number;
+            /** Line */
+            line: string;
         };
         /**
          * Mend
@@ -4662,6 +5022,40 @@ export interface components {
             recorded: boolean;
         };
         /**
+         * MoveAnswer
+         * @description One student moved by hand in a proposal: who moves along, what it costs, and which rules it breaks.
+         *
+         *     ``cost``: how much further needs lie from foci in all (negative: nearer); ``distance``: the student's own then.
+         */
+        MoveAnswer: {
+            /** Students */
+            students: string[];
+            /** Cost */
+            cost: number;
+            /** Distance */
+            distance: number;
+            /** Broken */
+            broken: string[];
+        };
+        /**
+         * MoveAsked
+         * @description A student to be moved by hand in a proposal that was asked for; ``groups`` as they are now.
+         */
+        MoveAsked: {
+            asked: components["schemas"]["ProposalAsked"];
+            /** Groups */
+            groups: string[][];
+            /**
+             * Slots
+             * @default []
+             */
+            slots: (string | null)[];
+            /** Student Id */
+            student_id: string;
+            /** Target */
+            target: number;
+        };
+        /**
          * Moved
          * @description A student moved: out of a group, into one, or both.
          */
@@ -4696,6 +5090,20 @@ export interface components {
             p_exact: number | null;
             /** Withheld */
             withheld?: boolean | null;
+        };
+        /**
+         * Mover
+         * @description A student whose company changes; empty where the student is in no group there.
+         */
+        Mover: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
         };
         /**
          * NameChoice
@@ -4743,6 +5151,29 @@ export interface components {
          * @description What a group is made from.
          */
         NewGroup: {
+            /** Adult Id */
+            adult_id?: number | null;
+            /** Second Adult Id */
+            second_adult_id?: number | null;
+            /** Tier */
+            tier?: number | null;
+            /**
+             * Slots
+             * @default []
+             */
+            slots: string[];
+            /** Times A Week */
+            times_a_week?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Fewest */
+            fewest?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Entry Rule */
+            entry_rule?: string | null;
+            /** Exit Rule */
+            exit_rule?: string | null;
             /** Name */
             name: string;
             /** Focus */
@@ -4751,8 +5182,6 @@ export interface components {
             assessment?: string | null;
             /** Subject */
             subject?: string | null;
-            /** Adult Id */
-            adult_id?: number | null;
             /**
              * First Day
              * Format: date
@@ -5260,11 +5689,11 @@ export interface components {
         };
         /**
          * ProposalAnswer
-         * @description Groups proposed, or why there are none; ``left_out`` are students without any strand score.
+         * @description Groups proposed, or why there are none; ``left_out`` are students of whom no measure is known.
          */
         ProposalAnswer: {
-            /** Strands */
-            strands: string[];
+            /** Measures */
+            measures: string[];
             /** Groups */
             groups: components["schemas"]["ProposedGroup"][];
             /** Proven */
@@ -5287,8 +5716,28 @@ export interface components {
         ProposalAsked: {
             /** Students */
             students: string[];
-            /** Number */
+            /**
+             * Number
+             * @default 4
+             */
             number: number;
+            /**
+             * By
+             * @description what students are grouped by
+             * @default [
+             *       {
+             *         "kind": "strands",
+             *         "standards": []
+             *       }
+             *     ]
+             */
+            by: components["schemas"]["By"][];
+            /**
+             * Foci
+             * @description the measure each group is for
+             * @default []
+             */
+            foci: string[];
             /**
              * Fewest
              * @default 0
@@ -5324,14 +5773,23 @@ export interface components {
             stays: components["schemas"]["Stays"][];
         };
         /**
+         * ProposalLine
+         * @description One line of a search: the best so far, or the last word.
+         */
+        ProposalLine: {
+            /** Final */
+            final: boolean;
+            proposal: components["schemas"]["ProposalAnswer"];
+        };
+        /**
          * ProposedGroup
-         * @description A proposed group; ``focus`` names the strands its students need most, lowest first.
+         * @description A proposed group; ``focus`` names what its students need most, ``centre`` is its place by measure.
          */
         ProposedGroup: {
             /** Focus */
             focus: string;
-            /** Strands */
-            strands: number[];
+            /** Centre */
+            centre: number[];
             /** Slot */
             slot: string | null;
             /** Adult */
@@ -5553,6 +6011,26 @@ export interface components {
             share_after: number | null;
         };
         /**
+         * Required
+         * @description Minutes of help a week that a tier requires; none takes the rule away.
+         */
+        Required: {
+            /** Tier */
+            tier: number;
+            /** Minutes */
+            minutes: number | null;
+        };
+        /**
+         * RequiredKept
+         * @description A rule that was kept; its key undoes it, empty where nothing changed.
+         */
+        RequiredKept: {
+            /** Id */
+            id: number | null;
+            /** Said */
+            said: string;
+        };
+        /**
          * Resembles
          * @description Which grades and seasons of the norms a score resembles, said with care.
          */
@@ -5634,6 +6112,40 @@ export interface components {
             why: string;
             /** Accommodations */
             accommodations?: string | null;
+        };
+        /**
+         * RuleCheck
+         * @description What a group's rules say. ``leaves``: members who have met the exit rule. ``waits``: who meets the entry rule.
+         *
+         *     ``waits`` are students of the schools and grades of its members (of any, while it has none) who are in no
+         *     running group of the same measure. ``unknown``: members of whom the exit rule cannot be told yet.
+         *     ``notes``: why a rule could not be held against anything.
+         */
+        RuleCheck: {
+            /** Group */
+            group: number;
+            /** Name */
+            name: string;
+            /** Leaves */
+            leaves: components["schemas"]["RuleMet"][];
+            /** Waits */
+            waits: components["schemas"]["RuleMet"][];
+            /** Unknown */
+            unknown: components["schemas"]["RuleMet"][];
+            /** Said */
+            said: string;
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * RuleMet
+         * @description A student of whom a rule says something.
+         */
+        RuleMet: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Rushed
@@ -5776,6 +6288,36 @@ export interface components {
             beyond: boolean;
             /** Sittings */
             sittings: components["schemas"]["OneSitting"][];
+        };
+        /**
+         * Short
+         * @description A group planned for fewer minutes a week than its tier requires.
+         */
+        Short: {
+            /** Group */
+            group: number;
+            /** Name */
+            name: string;
+            /** Tier */
+            tier: number;
+            /** Planned */
+            planned: number | null;
+            /** Required */
+            required: number;
+        };
+        /**
+         * Side
+         * @description One arrangement. ``distance``: mean over its students, smaller: groups are more alike in need.
+         */
+        Side: {
+            /** Groups */
+            groups: components["schemas"]["ArrangedRow"][];
+            /** Students */
+            students: number;
+            /** Distance */
+            distance: number | null;
+            /** Minutes */
+            minutes: number | null;
         };
         /**
          * SignIn
@@ -6594,6 +7136,22 @@ export interface components {
         WatchedHour: {
             /** At Hour */
             at_hour?: number | null;
+        };
+        /**
+         * WeekAnswer
+         * @description The week of every adult, double bookings, and groups below what is required.
+         */
+        WeekAnswer: {
+            /** Adults */
+            adults: components["schemas"]["AdultWeek"][];
+            /** Double Booked */
+            double_booked: string[];
+            /** Short */
+            short: components["schemas"]["Short"][];
+            /** Required */
+            required: {
+                [key: string]: number;
+            };
         };
         /**
          * WindowChoice
@@ -17679,6 +18237,7 @@ export interface operations {
     board_api_board_get: {
         parameters: {
             query: {
+                on?: string | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -17979,13 +18538,307 @@ export interface operations {
             };
         };
         responses: {
+            /** @description A line of JSON for each better proposal. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalLine"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    move_in_proposal_api_board_proposals_moves_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveAsked"];
+            };
+        };
+        responses: {
             /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProposalAnswer"];
+                    "application/json": components["schemas"]["MoveAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    compared_api_board_compared_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementsAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrangementsAnswer"];
                 };
             };
             /** @description Bad Request */
@@ -18109,6 +18962,613 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ActKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    rules_api_board_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembershipAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    week_api_board_week_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeekAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    require_api_board_required_minutes_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Required"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RequiredKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    week_file_api_board_week__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    members_file_api_board_members__form__get: {
+        parameters: {
+            query?: {
+                on?: string | null;
+            };
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             /** @description Bad Request */

@@ -45,17 +45,22 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
     return ordered.unique(subset=keys, keep="last", maintain_order=True)
 
 
-def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
-    """Results of the scope's measure and language, of everybody; kept while the data stay."""
+def results_of(table: ScoreTable, assessment: str, subject: str, language: str | None = None) -> pl.DataFrame:
+    """Results of a measure, of everybody, in one language if one is named; kept while the data stay."""
 
     def made() -> pl.DataFrame:
-        chosen = (pl.col("assessment") == scope.assessment) & (pl.col("subject") == scope.subject)
+        chosen = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
         chosen &= pl.col("score").is_not_null()
-        if scope.language is not None:
-            chosen &= pl.col("language") == scope.language
+        if language is not None:
+            chosen &= pl.col("language") == language
         return table.results.filter(chosen)
 
-    return table.worked.once(("measure", *_measure(scope)), made)
+    return table.worked.once(("measure", assessment, subject, language), made)
+
+
+def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """Results of the scope's measure and language, of everybody."""
+    return results_of(table, scope.assessment, scope.subject, scope.language)
 
 
 def _measure(scope: Scope) -> tuple[str | None, ...]:

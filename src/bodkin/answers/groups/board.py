@@ -27,7 +27,10 @@ class BoardCard(BaseModel):
 
 
 class BoardColumn(BaseModel):
-    """A group with its members in reach."""
+    """A group with its members in reach; ``reasons``: why a student is in it, where that was kept.
+
+    ``minutes``: planned a week, empty where not known.
+    """
 
     id: int
     name: str
@@ -39,6 +42,8 @@ class BoardColumn(BaseModel):
     most: int | None
     may_change: bool
     members: list[str]
+    minutes: float | None = None
+    reasons: dict[str, str] = {}
 
 
 class BoardAnswer(StepAnswer):

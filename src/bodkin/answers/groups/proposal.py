@@ -1,19 +1,19 @@
-"""Groups proposed from strand needs: who goes where, why, who is served badly, and which rules clash."""
+"""Groups proposed from needs: who goes where, why, who is served badly, and which rules clash."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.words import signed
+from bodkin.answers.groups.measures import NeedTable, focus_words, given_foci
 from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput
-from bodkin.core.groups.foci import foci_from_needs
-from bodkin.core.groups.grouping import Proposal, propose_groups
-from bodkin.core.groups.grouping_rules import GroupingRules, in_words
-from bodkin.core.groups.placement import Why
+from bodkin.core.groups.foci import foci_from_needs, need_distance
+from bodkin.core.groups.grouping import Proposal, Search, propose_groups
+from bodkin.core.groups.grouping_rules import GroupingRules, Rule, in_words
+from bodkin.core.groups.placement import Why, check_move
 
 EFFORT = 3.0
 BADLY, LEAST_BADLY = 2.0, 1.5
@@ -22,7 +22,10 @@ BADLY, LEAST_BADLY = 2.0, 1.5
 
 @dataclass(frozen=True, slots=True)
 class AskedGroups:
-    """What is asked for: how many groups, sizes, pairs of students, adults with slots, when who stays in class."""
+    """What is asked for: how many groups, sizes, pairs of students, adults with slots, when who stays in class.
+
+    ``foci``: the measure that each group is for, where foci are given; their number is the number of groups.
+    """
 
     number: int
     fewest: int
@@ -31,6 +34,12 @@ class AskedGroups:
     apart: Sequence[tuple[str, str]] = ()
     adults: Mapping[str, Sequence[str]] | None = None
     stays: Mapping[str, Sequence[str]] | None = None
+    foci: Sequence[str] = ()
+
+    @property
+    def groups(self) -> int:
+        """How many groups are wanted."""
+        return len(self.foci) or self.number
 
 
 class ProposedPlace(BaseModel):
@@ -46,10 +55,10 @@ class ProposedPlace(BaseModel):
 
 
 class ProposedGroup(BaseModel):
-    """A proposed group; ``focus`` names the strands its students need most, lowest first."""
+    """A proposed group; ``focus`` names what its students need most, ``centre`` is its place by measure."""
 
     focus: str
-    strands: list[float]
+    centre: list[float]
     slot: str | None
     adult: str | None
     students: list[ProposedPlace]
@@ -63,10 +72,22 @@ class ClashRule(BaseModel):
     students: list[str]
 
 
-class ProposalAnswer(BaseModel):
-    """Groups proposed, or why there are none; ``left_out`` are students without any strand score."""
+class MoveAnswer(BaseModel):
+    """One student moved by hand in a proposal: who moves along, what it costs, and which rules it breaks.
 
-    strands: list[str]
+    ``cost``: how much further needs lie from foci in all (negative: nearer); ``distance``: the student's own then.
+    """
+
+    students: list[str]
+    cost: float
+    distance: float
+    broken: list[str]
+
+
+class ProposalAnswer(BaseModel):
+    """Groups proposed, or why there are none; ``left_out`` are students of whom no measure is known."""
+
+    measures: list[str]
     groups: list[ProposedGroup]
     proven: bool
     total: float | None
@@ -82,13 +103,6 @@ _WHY: dict[Why, str] = {
     "together": "kept together with somebody", "needed": "this group needs its fewest students",
     "others": "others gain more by it",
 }  # fmt: skip
-
-
-def _focus(strands: Sequence[str], focus: FloatArray) -> str:
-    """The strands a group needs most: the lowest, and a second one nearly as low."""
-    order = np.argsort(focus)
-    told = [order[0], *(at for at in order[1:2] if focus[at] < 0 and focus[at] - focus[order[0]] < 0.5)]
-    return ", ".join(f"{strands[int(at)]} {signed(float(focus[at]))}" for at in told)
 
 
 def _said(proposal: Proposal) -> str:
@@ -115,51 +129,97 @@ def _rules(asked: AskedGroups, students: Sequence[str], slots: Sequence[str]) ->
     )  # fmt: skip
 
 
-def proposed_groups(
-    students: Sequence[str], strands: Sequence[str], needs: FloatArray, asked: AskedGroups, names: Names
-) -> ProposalAnswer:
-    """Propose groups; ``needs``: distances of students (rows) in strands (columns), NaN where missing.
+@dataclass(frozen=True, slots=True)
+class Grouping:
+    """Groups that are asked for, checked and ready to be searched."""
 
-    Raises BadInput for no students, too many groups, or rules that cannot be.
-    """
-    known = np.asarray(~np.isnan(needs).all(axis=1))
-    placed = [student for student, keep in zip(students, known.tolist(), strict=True) if keep]
-    if not placed:
-        raise BadInput("students: none of them has a strand score to be placed by")
-    table = needs[known]
-    if asked.most * asked.number < len(placed):
-        raise BadInput(f"most: {asked.number} groups of {asked.most} are too few for {len(placed)} students")
-    if asked.fewest * asked.number > len(placed):
-        raise BadInput(f"fewest: {len(placed)} students are too few for {asked.number} groups of {asked.fewest}")
-    foci = foci_from_needs(table, asked.number, fewest=asked.fewest, most=asked.most)
-    slots = list(dict.fromkeys(slot for own in (asked.adults or {}).values() for slot in own))
-    proposal = propose_groups(table, foci, _rules(asked, placed, slots), EFFORT)
-    found = [
-        ProposedGroup(
-            focus=_focus(strands, foci[at]), strands=[float(value) for value in foci[at]],
-            slot=None if proposal.slots is None else slots[proposal.slots[at]],
-            adult=None if proposal.adults is None else list(asked.adults or {})[proposal.adults[at]], students=[],
-        )
-        for at in range(asked.number)
-    ] if proposal.placements else []  # fmt: skip
-    usual = float(np.median([one.distance for one in proposal.placements])) if proposal.placements else 0.0
-    limit = max(BADLY * usual, LEAST_BADLY * np.sqrt(len(strands)))
-    for student, one in zip(placed, proposal.placements, strict=False):
-        found[one.group].students.append(
-            ProposedPlace(
-                student_id=student, name=display_name(names, student), why=one.why, words=_WHY[one.why],
-                distance=one.distance, second=one.second, badly=one.distance > limit,
+    table: NeedTable
+    left_out: list[str]
+    asked: AskedGroups
+    foci: FloatArray
+    slots: list[str]
+    rules: GroupingRules
+
+    def search(self, names: Names, search: Search | None = None) -> ProposalAnswer:
+        """The best groups that are found; ``search`` follows and may stop the work."""
+        return self.answer(propose_groups(self.table.values, self.foci, self.rules, EFFORT, search), names)
+
+    def following(self, names: Names, better: Callable[[ProposalAnswer], None]) -> Search:
+        """A search that hands on each better proposal."""
+        return Search(lambda proposal: better(self.answer(proposal, names)))
+
+    def answer(self, proposal: Proposal, names: Names) -> ProposalAnswer:
+        """A proposal in words."""
+        placed, asked, slots = self.table.students, self.asked, self.slots
+        adults = list(asked.adults or {})
+        found = [
+            ProposedGroup(
+                focus=focus_words(self.table, self.foci[at]), centre=[float(value) for value in self.foci[at]],
+                slot=None if proposal.slots is None else slots[proposal.slots[at]],
+                adult=None if proposal.adults is None else adults[proposal.adults[at]], students=[],
             )
+            for at in range(asked.groups)
+        ] if proposal.placements else []  # fmt: skip
+        usual = float(np.median([one.distance for one in proposal.placements])) if proposal.placements else 0.0
+        limit = max(BADLY * usual, LEAST_BADLY * np.sqrt(len(self.table.names)))
+        for student, one in zip(placed, proposal.placements, strict=False):
+            found[one.group].students.append(
+                ProposedPlace(
+                    student_id=student, name=display_name(names, student), why=one.why, words=_WHY[one.why],
+                    distance=one.distance, second=one.second, badly=one.distance > limit,
+                )
+            )  # fmt: skip
+        return ProposalAnswer(
+            measures=self.table.names, groups=found, proven=proposal.proven, total=proposal.total,
+            bound=proposal.bound, said=_said(proposal),
+            clash=[
+                ClashRule(kind=rule.kind, words=self._words(rule, names), students=[placed[at] for at in rule.students])
+                for rule in proposal.clash
+            ],
+            left_out=[display_name(names, one) for one in self.left_out],
         )  # fmt: skip
-    groups = [f"group {at + 1}" for at in range(asked.number)]
-    shown = [display_name(names, student) for student in placed]
-    return ProposalAnswer(
-        strands=list(strands), groups=found, proven=proposal.proven, total=proposal.total, bound=proposal.bound,
-        said=_said(proposal),
-        clash=[
-            ClashRule(kind=rule.kind, words=in_words(rule, shown, groups, slots),
-                      students=[placed[at] for at in rule.students])
-            for rule in proposal.clash
-        ],
-        left_out=[display_name(names, one) for one, keep in zip(students, known.tolist(), strict=True) if not keep],
-    )  # fmt: skip
+
+    def _words(self, rule: Rule, names: Names) -> str:
+        shown = [display_name(names, student) for student in self.table.students]
+        return in_words(rule, shown, [f"group {at + 1}" for at in range(self.asked.groups)], self.slots)
+
+    def move(
+        self, place: Sequence[int], slots: Sequence[str | None], student: str, group: int, names: Names
+    ) -> MoveAnswer:
+        """What moving one student by hand breaks and costs; ``place``: each student's group, ``slots`` each group's.
+
+        Raises BadInput for a student or group that is not there.
+        """
+        if student not in self.table.students:
+            raise BadInput("student_id: this student is not among those placed")
+        met = [self.slots.index(slot) if slot in self.slots else -1 for slot in slots]
+        move = check_move(
+            self.table.values, self.foci, place, self.table.students.index(student), group, self.rules,
+            met if self.slots and min(met) >= 0 else None,
+        )  # fmt: skip
+        own = self.table.values[self.table.students.index(student)]
+        nearer = need_distance([own], self.foci)[0]
+        return MoveAnswer(
+            students=[self.table.students[at] for at in move.students], cost=move.cost, distance=float(nearer[group]),
+            broken=[self._words(rule, names) for rule in move.broken],
+        )  # fmt: skip
+
+
+def asked_grouping(table: NeedTable, asked: AskedGroups) -> Grouping:
+    """What is asked for, checked. Raises BadInput for no students, sizes or rules that cannot be, unknown foci."""
+    known = table.known
+    if not known.students:
+        raise BadInput("students: nothing is known of any of them to be placed by")
+    n = len(known.students)
+    if asked.most * asked.groups < n:
+        raise BadInput(f"most: {asked.groups} groups of {asked.most} are too few for {n} students")
+    if asked.fewest * asked.groups > n:
+        raise BadInput(f"fewest: {n} students are too few for {asked.groups} groups of {asked.fewest}")
+    if asked.foci:
+        foci = given_foci(known, asked.foci)
+    else:
+        foci = foci_from_needs(known.values, asked.number, fewest=asked.fewest, most=asked.most)
+    slots = list(dict.fromkeys(slot for own in (asked.adults or {}).values() for slot in own))
+    placed = set(known.students)
+    left_out = [one for one in table.students if one not in placed]
+    return Grouping(known, left_out, asked, foci, slots, _rules(asked, known.students, slots))

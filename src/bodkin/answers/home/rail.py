@@ -1,5 +1,7 @@
 """The rail: one live line per step of the round."""
 
+from dataclasses import dataclass
+
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import CheckLine
@@ -61,24 +63,36 @@ def _growth(summary: Summary | None) -> tuple[str, str]:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class GroupsLine:
+    """How many groups run, and what their rules say: such as ``3 meet the exit rule, 5 wait for a place``."""
+
+    running: int
+    rules: str
+
+    @property
+    def told(self) -> tuple[str, str]:
+        """The line of the rail, and the sentence of Home."""
+        if not self.running:
+            return "none running", "No group is running today."
+        running = f"{plural(self.running, 'group is', 'groups are')} running today"
+        if self.rules:
+            return self.rules, f"{running}: {self.rules}."
+        return plural(self.running, "running", "running"), f"{running}."
+
+
 def rail(
-    summary: Summary | None, running_groups: int, check: CheckLine | None = None, needs: NeedsLine | None = None
+    summary: Summary | None, groups: GroupsLine, check: CheckLine | None = None, needs: NeedsLine | None = None
 ) -> list[RailStep]:
     """The seven steps with their lines for a scope; ``None`` where there are no results."""
     checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
     lacking = (needs.line, needs.finding) if needs else ("no evidence yet", "There is no evidence on needs yet.")
-    groups = plural(running_groups, "running", "running") if running_groups else "none running"
     lines = {
         "check": checked,
         "compare": _compare(summary),
         "growth": _growth(summary),
         "needs": lacking,
-        "groups": (
-            groups,
-            f"{plural(running_groups, 'group is', 'groups are')} running today."
-            if running_groups
-            else "No group is running today.",
-        ),
+        "groups": groups.told,
     }
     steps = []
     for key, (name, path, question) in enumerate(_STEPS, start=1):

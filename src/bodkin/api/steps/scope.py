@@ -1,5 +1,6 @@
 """The scope line and the rail: what can be looked at, and one live line per step."""
 
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
@@ -9,7 +10,7 @@ from bodkin.answers.check.step import CheckLine, check_line
 from bodkin.answers.comparison.step_answer import common_parts
 from bodkin.answers.comparison.summary_parts import LeftOut
 from bodkin.answers.home.needs_findings import NeedsLine, needs_line
-from bodkin.answers.home.rail import RailStep, rail
+from bodkin.answers.home.rail import GroupsLine, RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.context import Context, need
@@ -86,7 +87,7 @@ def first(context: Scores) -> First:
 def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
     """The rail for a scope; ``quick`` leaves the lines of Check and Needs open, which look at every sitting."""
     today = context.runtime.settings.today
-    running = sum(group.first_day <= today <= group.last_day for group in context.groups())
+    groups = GroupsLine(len(context.running_groups), "")
     worked = context.work_out(scope.model_copy(update={"by": None}))
     parts = common_parts(worked.comparison, worked.summary.counts, worked.summary.notes, versions(context.session)[0])
     wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
@@ -94,11 +95,12 @@ def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
     if not quick:
         check = check_line(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
         needs = needs_line(context.standards_seen(worked.comparison), None)
-    return Rail(steps=rail(worked.summary, running, check, needs), **wanted)
+        groups = replace(groups, rules=context.membership().line)
+    return Rail(steps=rail(worked.summary, groups, check, needs), **wanted)
 
 
 @router.get("/rail/without-scope")
 def quiet_lines(context: Scores) -> Rail:
     """The rail where there are no results yet."""
     version = versions(context.session)[0]
-    return Rail(steps=rail(None, 0), pieces=[], covered=0, left_out=[], data_version=version)
+    return Rail(steps=rail(None, GroupsLine(0, "")), pieces=[], covered=0, left_out=[], data_version=version)

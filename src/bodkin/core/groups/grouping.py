@@ -1,12 +1,13 @@
 """Groups proposed from needs: who goes best where while every rule is kept, and which rules clash if none can."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
 from ortools.sat.python import cp_model
 
+from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput
 from bodkin.core.groups.foci import need_distance
 from bodkin.core.groups.grouping_rules import (
@@ -199,16 +200,6 @@ def _irreducible(students: int, groups: int, rules: Checked, budget: _Budget) ->
     return tuple(kept)
 
 
-def _adults_of(
-    main: _Model, solver: cp_model.CpSolver, slots: Sequence[int], rules: GroupingRules, spelled: Checked
-) -> tuple[int, ...]:
-    """The adult of each group: as the solver has it where loads are limited, else evenly."""
-    if not spelled.loads:
-        return _adults(slots, rules)
-    led = {g: a for (g, a, _), held in main.lead.items() if solver.boolean_value(held)}
-    return tuple(led[g] for g in range(len(slots)))
-
-
 def _adults(slots: Sequence[int], rules: GroupingRules) -> tuple[int, ...]:
     """An adult for each group, each at most once a slot, as evenly loaded as a greedy choice makes it."""
     load = [0] * len(rules.adults or ())
@@ -223,7 +214,85 @@ def _adults(slots: Sequence[int], rules: GroupingRules) -> tuple[int, ...]:
     return tuple(chosen)
 
 
-def propose_groups(needs: ArrayLike, foci: ArrayLike, rules: GroupingRules, effort: float = EFFORT) -> Proposal:
+Value = Callable[[cp_model.IntVar], bool]
+"""What a solution says of a variable."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Task:
+    """A search under way: the model, the distances and the rules that it goes by."""
+
+    main: _Model
+    distance: FloatArray
+    rules: GroupingRules
+    spelled: Checked
+
+    def proposal(self, value: Value, bound: float, *, proven: bool) -> Proposal:
+        """A solution of the model as groups, with the reason of each student."""
+        students, groups = self.distance.shape
+        place = np.array([next(g for g in range(groups) if value(own[g])) for own in self.main.x])
+        slots: tuple[int, ...] = ()
+        if self.rules.adults is not None:
+            slots = tuple(next(s for s, held in enumerate(own) if value(held)) for own in self.main.t)
+        total = float(self.distance[np.arange(students), place].sum())
+        return Proposal(
+            tuple(why_there(i, place, self.distance, self.spelled, slots) for i in range(students)),
+            slots or None,
+            self._adults(value, slots) if slots else None,
+            total,
+            total if proven else min(total, bound / GRAIN),
+            proven,
+        )
+
+    def _adults(self, value: Value, slots: Sequence[int]) -> tuple[int, ...]:
+        """The adult of each group: as the solver has it where loads are limited, else evenly."""
+        if not self.spelled.loads:
+            return _adults(slots, self.rules)
+        led = {g: a for (g, a, _), held in self.main.lead.items() if value(held)}
+        return tuple(led[g] for g in range(len(slots)))
+
+
+class Search:
+    """A search that somebody follows and may stop; ``better`` is given each better grouping as it is found.
+
+    ``stop`` may be called from another thread. A search that is stopped gives the best grouping that it has.
+    """
+
+    def __init__(self, better: Callable[[Proposal], None] | None = None) -> None:
+        self._better = better
+        self._solver: cp_model.CpSolver | None = None
+        self.stopped = False
+
+    def stop(self) -> None:
+        """End the search with the best so far."""
+        self.stopped = True
+        if self._solver is not None:
+            self._solver.stop_search()
+
+    def solve(self, task: _Task, effort: float) -> tuple[cp_model.CpSolver, object]:
+        """The solver after its work on a task, and what it found."""
+        self._solver = solver = _solver(effort)
+        return solver, solver.solve(task.main.model, _Followed(task, self, self._better))
+
+
+class _Followed(cp_model.CpSolverSolutionCallback):
+    """Hands each better solution on as groups."""
+
+    def __init__(self, task: _Task, search: Search, better: Callable[[Proposal], None] | None) -> None:
+        super().__init__()
+        self._task, self._search, self._better = task, search, better
+
+    def on_solution_callback(self) -> None:
+        """A better solution was found."""
+        if self._better is not None:
+            self._better(self._task.proposal(self.boolean_value, self.best_objective_bound, proven=False))
+        if self._search.stopped:
+            self.stop_search()
+
+
+def propose_groups(
+    needs: ArrayLike, foci: ArrayLike, rules: GroupingRules, effort: float = EFFORT, search: Search | None = None
+) -> Proposal:
     """The grouping with the least sum of distances from needs to foci that keeps every rule.
 
     ``needs``: shape (students, k), one row a student, in spreads; ``foci``: shape (groups, k).
@@ -231,7 +300,8 @@ def propose_groups(needs: ArrayLike, foci: ArrayLike, rules: GroupingRules, effo
     Every student gets one group; a group gets a slot in which an adult is
     free and none of its students must stay in class; an adult has one group a slot. Found and
     proven by a constraint solver (CP-SAT); ``effort`` limits its work in its own deterministic
-    units, so the same input gives the same groups. Where the rules clash the result says which.
+    units, so the same input gives the same groups unless ``search`` is stopped. Where the rules
+    clash the result says which.
     Raises BadInput for a student without any need, other shapes, no group, or a rule that cannot be.
     """
     distance = need_distance(needs, foci)
@@ -244,27 +314,13 @@ def propose_groups(needs: ArrayLike, foci: ArrayLike, rules: GroupingRules, effo
     if (kept := always_in_class(spelled)) is not None:
         return Proposal(clash=(kept,), smallest=True)
     cost = np.rint(distance * GRAIN).astype(np.int64)
-    main = _Model(students, groups, spelled, spelled.rules, soft=False)
-    terms = [int(cost[i, g]) * main.x[i][g] for i in range(students) for g in range(groups)]
-    main.model.minimize(sum(terms))
-    solver = _solver(effort)
-    status = solver.solve(main.model)
+    task = _Task(_Model(students, groups, spelled, spelled.rules, soft=False), distance, rules, spelled)
+    terms = [int(cost[i, g]) * task.main.x[i][g] for i in range(students) for g in range(groups)]
+    task.main.model.minimize(sum(terms))
+    solver, status = (search or Search()).solve(task, effort)
     if status == cp_model.INFEASIBLE:
         clash, smallest = _clash(students, groups, spelled, CLASH_PART * effort)
         return Proposal(clash=clash, smallest=smallest)
     if status not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
         return Proposal()
-    place = np.array([next(g for g in range(groups) if solver.boolean_value(own[g])) for own in main.x])
-    slots: tuple[int, ...] = ()
-    if rules.adults is not None:
-        slots = tuple(next(s for s, held in enumerate(own) if solver.boolean_value(held)) for own in main.t)
-    proven = status == cp_model.OPTIMAL
-    total = float(distance[np.arange(students), place].sum())
-    return Proposal(
-        tuple(why_there(i, place, distance, spelled, slots) for i in range(students)),
-        slots or None,
-        _adults_of(main, solver, slots, rules, spelled) if slots else None,
-        total,
-        total if proven else min(total, solver.best_objective_bound / GRAIN),
-        proven,
-    )
+    return task.proposal(solver.boolean_value, solver.best_objective_bound, proven=status == cp_model.OPTIMAL)

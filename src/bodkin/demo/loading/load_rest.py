@@ -34,6 +34,7 @@ from bodkin.store.tables import (
     NotTested,
     PracticeEntry,
     Prerequisite,
+    RequiredMinutes,
     Result,
     Standard,
     Strand,
@@ -159,6 +160,7 @@ def help_given(session: Session, rng: Generator, pupils: Pupils, helped: Helped,
     """Entitlements; three groups that began after the fall window, their sessions, goals and notes."""
     put(session, Entitlement, list(help_.entitlements(pupils)))
     reading, sessions = keys["assessment"]["reading"], 0
+    put(session, RequiredMinutes, [{"tier": tier, "minutes": n} for tier, n in help_.REQUIRED.items()])
     for at, group in enumerate(help_.groups(helped), start=1):
         put(session, Group, [{"id": at, **help_.group_row(group, reading, keys[group.adult], keys["coach"])}])
         put(

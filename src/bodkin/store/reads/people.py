@@ -81,9 +81,9 @@ def current_year(session: Session, today: date) -> int | None:
 
 
 def in_running_groups(adult_id: int, today: date) -> tuple[ColumnElement[bool], ...]:
-    """Stays in groups that an adult leads, on the group's and the member's days only."""
+    """Stays in groups that an adult leads, alone or as the second, on the group's and the member's days only."""
     return (
-        Group.adult_id == adult_id,
+        or_(Group.adult_id == adult_id, Group.second_adult_id == adult_id),
         Group.first_day <= today,
         Group.last_day >= today,
         GroupMember.first_day <= today,

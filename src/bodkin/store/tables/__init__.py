@@ -17,7 +17,16 @@ from bodkin.store.tables.assessments import (
     StrandResult,
 )
 from bodkin.store.tables.base import Base
-from bodkin.store.tables.groups import Attendance, Goal, Group, GroupMember, GroupSession, GrowthTarget, Note
+from bodkin.store.tables.groups import (
+    Attendance,
+    Goal,
+    Group,
+    GroupMember,
+    GroupSession,
+    GrowthTarget,
+    Note,
+    RequiredMinutes,
+)
 from bodkin.store.tables.imports import Import, ImportChange, ImportMapping
 from bodkin.store.tables.practice import PracticeEntry
 from bodkin.store.tables.roster import (
@@ -98,6 +107,7 @@ __all__ = [
     "PracticeEntry",
     "Prerequisite",
     "Program",
+    "RequiredMinutes",
     "Result",
     "ResultScale",
     "RetestRequest",

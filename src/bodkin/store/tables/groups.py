@@ -12,7 +12,8 @@ class Group(Base, BroughtIn):
     """A group with its focus, the measure it is about, its adult, its time, and its rules.
 
     ``minutes`` are planned for each of ``times_a_week`` sessions; ``entry_rule`` and ``exit_rule``
-    say who joins and when one is done. ``slots`` are when it meets, such as ``Mon 9:00``, with semicolons;
+    say who joins and when one is done, written as ``core.groups.membership_rules`` reads them; words that are no
+    such rule are kept as they came. ``slots`` are when it meets, such as ``Mon 9:00``, with semicolons;
     ``fewest`` and ``most`` students are what it was made for.
     """
 
@@ -23,6 +24,7 @@ class Group(Base, BroughtIn):
     focus: Mapped[str] = mapped_column(String(255))
     assessment_id: Mapped[int | None] = mapped_column(ForeignKey("assessment.id"))
     adult_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    second_adult_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
     first_day: Mapped[date]
     last_day: Mapped[date]
     made_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
@@ -34,6 +36,14 @@ class Group(Base, BroughtIn):
     slots: Mapped[str | None] = mapped_column(String(255))
     fewest: Mapped[int | None] = mapped_column(Integer)
     most: Mapped[int | None] = mapped_column(Integer)
+
+
+class RequiredMinutes(Base):
+    """Minutes of help a week that students of a tier must be given."""
+
+    __tablename__ = "required_minutes"
+    tier: Mapped[int] = mapped_column(Integer, unique=True)
+    minutes: Mapped[float] = mapped_column(Double)
 
 
 class GroupMember(Base, BroughtIn):

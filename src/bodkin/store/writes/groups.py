@@ -1,16 +1,17 @@
 """Groups and their members as they are kept."""
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from datetime import date, datetime
 
 from sqlalchemy import delete, insert, or_, select, update
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from bodkin.core.errors import BadInput, Conflict
+from bodkin.store.database import two_columns
 from bodkin.store.reads.people import in_running_groups
-from bodkin.store.tables import Act, Assessment, Group, GroupMember, Person, Student
+from bodkin.store.tables import Act, Assessment, Group, GroupMember, Person, RequiredMinutes, Student
 from bodkin.store.writes.undo import Before, gone, new, was
 
 
@@ -19,6 +20,7 @@ class GroupRecord:
     """A group with the district identifiers of its present members.
 
     ``active``: those of them whom the group's adult sees today: on the group's and the member's days only.
+    ``reasons``: why a student is in it, where somebody said.
     ``whole`` is false where some members are left out because the reader may not know of them.
     """
 
@@ -35,40 +37,68 @@ class GroupRecord:
     members: frozenset[str]
     active: frozenset[str] = frozenset()
     whole: bool = True
+    second_adult_id: int | None = None
+    second_adult: str | None = None
     tier: int | None = None
     slots: tuple[str, ...] = ()
     fewest: int | None = None
     most: int | None = None
+    times_a_week: int | None = None
+    minutes: float | None = None
+    entry_rule: str | None = None
+    exit_rule: str | None = None
+    reasons: Mapping[str, str] = field(default_factory=dict)
+
+    def led_by(self, person_id: int) -> bool:
+        """Whether a person leads the group, alone or as the second adult."""
+        return person_id in (self.adult_id, self.second_adult_id)
 
 
-def all_groups(session: Session, today: date) -> list[GroupRecord]:
-    """Every group by name, with its members of today."""
+PLAIN = ("tier", "fewest", "most", "times_a_week", "minutes", "entry_rule", "exit_rule")
+"""Parts of a record that stand as they are in the table."""
+
+
+def all_groups(session: Session, today: date, *, as_it_was: bool = False) -> list[GroupRecord]:
+    """Every group by name, with its members of today.
+
+    With ``as_it_was`` only groups that ran on the day, and only who was in them then.
+    """
     members: dict[int, set[str]] = {}
     begun: dict[int, set[str]] = {}
+    reasons: dict[int, dict[str, str]] = {}
     present = (
-        select(GroupMember.group_id, Student.student_id, GroupMember.first_day)
+        select(GroupMember.group_id, Student.student_id, GroupMember.first_day, GroupMember.reason)
         .join(Student, Student.id == GroupMember.student_id)
         .where(or_(GroupMember.last_day.is_(None), GroupMember.last_day >= today))
     )
-    for group, student, first_day in session.execute(present):
+    if as_it_was:
+        present = present.where(GroupMember.first_day <= today)
+    for group, student, first_day, reason in session.execute(present):
         members.setdefault(group, set()).add(student)
+        if reason:
+            reasons.setdefault(group, {})[student] = reason
         if first_day <= today:
             begun.setdefault(group, set()).add(student)
-    rows = session.execute(
-        select(Group, Person.name, Assessment.name, Assessment.subject)
+    second = aliased(Person)
+    query = (
+        select(Group, Person.name, second.name, Assessment.name, Assessment.subject)
         .outerjoin(Person, Person.id == Group.adult_id)
+        .outerjoin(second, second.id == Group.second_adult_id)
         .outerjoin(Assessment, Assessment.id == Group.assessment_id)
         .order_by(Group.name)
     )
+    if as_it_was:
+        query = query.where(Group.first_day <= today, Group.last_day >= today)
     return [
         GroupRecord(
             group.id, group.name, group.focus, assessment, subject, group.adult_id, adult,
             group.first_day, group.last_day, group.made_by_id, frozenset(members.get(group.id, ())),
             frozenset(begun.get(group.id, ()) if group.first_day <= today <= group.last_day else ()),
-            tier=group.tier, slots=tuple(part.strip() for part in (group.slots or "").split(";") if part.strip()),
-            fewest=group.fewest, most=group.most,
+            second_adult_id=group.second_adult_id, second_adult=second_name,
+            slots=tuple(part.strip() for part in (group.slots or "").split(";") if part.strip()),
+            reasons=reasons.get(group.id, {}), **{name: getattr(group, name) for name in PLAIN},
         )
-        for group, adult, assessment, subject in rows
+        for group, adult, second_name, assessment, subject in session.execute(query)
     ]  # fmt: skip
 
 
@@ -81,55 +111,79 @@ def _assessment_key(session: Session, measure: tuple[str, str] | None) -> int | 
     return key
 
 
+def has_measure(session: Session, measure: tuple[str, str]) -> bool:
+    """Whether a test of that name is known in the subject."""
+    where = (Assessment.name == measure[0], Assessment.subject == measure[1])
+    return session.scalar(select(Assessment.id).where(*where)) is not None
+
+
 def _student_keys(session: Session, students: Collection[str]) -> dict[str, int]:
     rows = session.execute(select(Student.student_id, Student.id).where(Student.student_id.in_(students)))
     return {row.student_id: row.id for row in rows}
 
 
+def _check_adults(session: Session, values: Mapping[str, object]) -> None:
+    for name in ("adult_id", "second_adult_id"):
+        if values.get(name) is not None and session.get(Person, values[name]) is None:
+            raise BadInput(f"{name.removesuffix('_id')}: there is no such person")
+
+
 def make(
-    session: Session,
-    *,
-    name: str,
-    focus: str,
-    measure: tuple[str, str] | None,
-    adult_id: int | None,
-    first_day: date,
-    last_day: date,
-    made_by_id: int,
-    slots: str | None = None,
-    fewest: int | None = None,
-    most: int | None = None,
+    session: Session, values: Mapping[str, object], measure: tuple[str, str] | None, made_by_id: int
 ) -> tuple[int, list[Before]]:
-    """A new group without members; returns its key and what undo needs. Raises Conflict where the name is taken."""
-    if adult_id is not None and session.get(Person, adult_id) is None:
-        raise BadInput("adult: there is no such person")
-    group = Group(
-        name=name, focus=focus, assessment_id=_assessment_key(session, measure), adult_id=adult_id,
-        first_day=first_day, last_day=last_day, made_by_id=made_by_id, slots=slots, fewest=fewest, most=most,
-    )  # fmt: skip
+    """A new group without members, by the names of its columns; returns its key and what undo needs.
+
+    Raises Conflict where the name is taken, BadInput for an adult or measure that is not there.
+    """
+    _check_adults(session, values)
+    group = Group(**values, assessment_id=_assessment_key(session, measure), made_by_id=made_by_id)
     session.add(group)
     try:
         session.flush()
     except IntegrityError:
-        raise Conflict(f'you have a group called "{name}" already; give this one another name') from None
+        raise Conflict(f'you have a group called "{values["name"]}" already; give this one another name') from None
     return group.id, [new(Group, group.id)]
 
 
-def change(session: Session, key: int, values: dict[str, object]) -> list[Before]:
-    """Change a group's name, focus, adult or days; what undo needs. Raises Conflict where the name is taken."""
-    adult = values.get("adult_id")
-    if adult is not None and session.get(Person, adult) is None:
-        raise BadInput("adult: there is no such person")
+def change(session: Session, key: int, values: Mapping[str, object]) -> list[Before]:
+    """Change a group by the names of its columns; what undo needs. Raises Conflict where the name is taken."""
+    _check_adults(session, values)
     row = session.execute(select(Group.__table__).where(Group.id == key)).mappings().one()
     try:
-        session.execute(update(Group).where(Group.id == key).values(values))
+        session.execute(update(Group).where(Group.id == key).values(dict(values)))
     except IntegrityError:
         raise Conflict(f'there is a group called "{values.get("name")}" of the same person already') from None
     return [was(Group, row, list(values))]
 
 
-def add_members(session: Session, key: int, students: Collection[str], today: date, reason: str | None) -> list[Before]:
-    """Put students into a group from today on; one who is in it already stays. What undo needs."""
+def required_minutes(session: Session) -> dict[int, float]:
+    """Minutes of help a week that each tier requires, where somebody said so."""
+    return two_columns(session, select(RequiredMinutes.tier, RequiredMinutes.minutes))
+
+
+def require_minutes(session: Session, tier: int, minutes: float | None) -> list[Before]:
+    """Set or drop (None) the minutes a week that a tier requires; what undo needs."""
+    here = RequiredMinutes.tier == tier
+    row = session.execute(select(RequiredMinutes.__table__).where(here)).mappings().one_or_none()
+    if minutes is None:
+        session.execute(delete(RequiredMinutes).where(here))
+        return [gone(RequiredMinutes, row)] if row is not None else []
+    if row is not None:
+        session.execute(update(RequiredMinutes).where(here).values(minutes=minutes))
+        return [was(RequiredMinutes, row, ("minutes",))]
+    made = RequiredMinutes(tier=tier, minutes=minutes)
+    session.add(made)
+    session.flush()
+    return [new(RequiredMinutes, made.id)]
+
+
+def add_members(
+    session: Session, key: int, students: Collection[str], today: date, reasons: Mapping[str, str] | None = None
+) -> list[Before]:
+    """Put students into a group from today on; one who is in it already stays. What undo needs.
+
+    ``reasons``: why, by student.
+    """
     there = {
         student
         for (student,) in session.execute(
@@ -139,10 +193,11 @@ def add_members(session: Session, key: int, students: Collection[str], today: da
         )
     }
     rows = [
-        {"group_id": key, "student_id": student, "first_day": today, "last_day": None, "reason": reason}
-        for student in sorted(_student_keys(session, students).values())
-        if student not in there
-    ]
+        {"group_id": key, "student_id": at, "first_day": today, "last_day": None,
+         "reason": (reasons or {}).get(student)}
+        for student, at in sorted(_student_keys(session, students).items(), key=lambda pair: pair[1])
+        if at not in there
+    ]  # fmt: skip
     if not rows:
         return []
     keys = session.scalars(insert(GroupMember).returning(GroupMember.id, sort_by_parameter_order=True), rows)
@@ -166,9 +221,7 @@ def remove_members(session: Session, key: int, students: Collection[str], today:
     return before
 
 
-def move_member(
-    session: Session, student: str, source: int | None, target: int | None, today: date, reason: str | None = None
-) -> list[Before]:
+def move_member(session: Session, student: str, source: int | None, target: int | None, today: date) -> list[Before]:
     """Move a student from one group to another, into one, or out of one; what undo needs.
 
     Raises Conflict where the student is not where the mover saw it, so that two people cannot undo each other
@@ -191,7 +244,7 @@ def move_member(
         raise Conflict("This student is in that group already.")
     before = remove_members(session, source, [student], today) if source is not None else []
     if target is not None:
-        before += add_members(session, target, [student], today, reason)
+        before += add_members(session, target, [student], today)
     return before
 
 

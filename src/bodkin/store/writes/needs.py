@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import delete, insert, select, update
+from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, NotFound
@@ -187,6 +187,22 @@ class Given:
     student_id: str
     assigned_on: date
     done_on: date | None
+
+
+def material_of_groups(session: Session) -> dict[int, list[tuple[str, int, int]]]:
+    """Material given by way of each group: title, to how many students, and how many have done it."""
+    done = func.count(AssignedMaterial.done_on)
+    rows = session.execute(
+        select(AssignedMaterial.group_id, Material.title, func.count(), done)
+        .join(Material, Material.id == AssignedMaterial.material_id)
+        .where(AssignedMaterial.group_id.is_not(None))
+        .group_by(AssignedMaterial.group_id, Material.id, Material.title)
+        .order_by(Material.title)
+    )
+    found: dict[int, list[tuple[str, int, int]]] = {}
+    for group, title, given, finished in rows.all():
+        found.setdefault(group or 0, []).append((title, given, finished))
+    return found
 
 
 def given_material(session: Session, materials: Collection[int]) -> list[Given]:

@@ -6,20 +6,19 @@ from typing import Annotated
 
 import numpy as np
 from fastapi import APIRouter, Depends, Response
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
 from bodkin.answers.groups.board import BoardAnswer, BoardColumn, Need, board_answer
-from bodkin.answers.groups.proposal import AskedGroups, ProposalAnswer, proposed_groups
+from bodkin.answers.groups.week import planned_minutes
 from bodkin.answers.needs.strands import StrandScores, worked_strands
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
-from bodkin.api.parameters import AskedScope, Key, OneLine
+from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right
-from bodkin.api.steps.groups.made import Students, may_change
-from bodkin.core.arrays import FloatArray
+from bodkin.api.steps.groups.made import may_change
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
@@ -29,7 +28,6 @@ See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 MOST_GROUPS, MOST_STUDENTS = 40, 300
 Id = Annotated[str, StringConstraints(max_length=64)]
-Slot = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^;]*$")]
 
 
 class Moved(BaseModel):
@@ -49,67 +47,7 @@ class ActKept(BaseModel):
     said: str
 
 
-class AdultSlots(BaseModel):
-    """An adult and the slots this adult can teach."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    adult: OneLine
-    slots: list[Slot] = Field(min_length=1, max_length=40)
-
-
-class Stays(BaseModel):
-    """When a student must stay in class."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    student_id: Id
-    slots: list[Slot] = Field(max_length=40)
-
-
-class ProposalAsked(BaseModel):
-    """What groups are asked for."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    students: Annotated[list[Id], Field(min_length=1, max_length=MOST_STUDENTS)]
-    number: int = Field(ge=1, le=MOST_GROUPS)
-    fewest: int = Field(default=0, ge=0, le=MOST_STUDENTS)
-    most: int = Field(ge=1, le=MOST_STUDENTS)
-    together: list[tuple[Id, Id]] = Field(default=[], max_length=200)
-    apart: list[tuple[Id, Id]] = Field(default=[], max_length=200)
-    adults: list[AdultSlots] = Field(default=[], max_length=40)
-    stays: list[Stays] = Field(default=[], max_length=MOST_STUDENTS)
-
-
-class AcceptedGroup(BaseModel):
-    """A group of a proposal to make."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    name: OneLine
-    focus: OneLine
-    adult_id: Key | None = None
-    slot: Slot | None = None
-    students: Annotated[Students, Field(min_length=1)]
-
-
-class Accepted(BaseModel):
-    """A proposal to take over: its groups are made, and others end, all at once or not at all."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    groups: list[AcceptedGroup] = Field(min_length=1, max_length=MOST_GROUPS)
-    fewest: int | None = Field(default=None, ge=0, le=MOST_STUDENTS)
-    most: int | None = Field(default=None, ge=1, le=MOST_STUDENTS)
-    assessment: str | None = None
-    subject: str | None = None
-    first_day: date
-    last_day: date
-    instead_of: list[Key] = Field(default=[], max_length=MOST_GROUPS)
-
-
-def _strands(
+def strands_of(
     context: Context, scope: Scope, comparison: Comparison
 ) -> tuple[list[str], list[str], StrandScores | None]:
     """Students of the scope, strands of its test, and the strand scores of each."""
@@ -141,25 +79,27 @@ def _of_students(scope: Scope, students: frozenset[str]) -> Scope:
 
 
 @router.get("", response_model=BoardAnswer)
-def board(context: See, scope: AskedScope) -> Response:
-    """Who is in which group, and which of the scope's students are in none yet."""
+def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
+    """Who is in which group, and which of the scope's students are in none yet; ``on``: as it was on that day."""
     comparison, parts = context.of_students(scope)
-    students, strands, scores = _strands(context, scope, comparison)
+    students, strands, scores = strands_of(context, scope, comparison)
     today = context.runtime.settings.today
     columns = [
         BoardColumn(
             id=group.id, name=group.name, focus=group.focus, tier=group.tier, adult=group.adult,
-            slots=list(group.slots), fewest=group.fewest, most=group.most, may_change=may_change(context, group),
-            members=sorted(group.members),
+            slots=list(group.slots), fewest=group.fewest, most=group.most,
+            may_change=on is None and may_change(context, group), members=sorted(group.members),
+            minutes=planned_minutes(group.slots, group.minutes, group.times_a_week),
+            reasons={student: group.reasons[student] for student in group.members if student in group.reasons},
         )
-        for group in context.groups()
-        if group.last_day >= today
+        for group in context.groups(on)
+        if on is not None or group.last_day >= today
     ]  # fmt: skip
     needs = dict(_needs(students, strands, scores))
     others = None
     if members := frozenset(student for column in columns for student in column.members):
         others, _ = context.of_students(_of_students(scope, members))
-        needs = dict(_needs(*_strands(context, scope, others))) | needs
+        needs = dict(_needs(*strands_of(context, scope, others))) | needs
     return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 
 
@@ -181,57 +121,4 @@ def move(body: Moved, context: Make) -> ActKept:
     said = f"{name} moved {where}"
     with context.runtime.store.writing(scores=False) as session:
         changes = kept.move_member(session, body.student_id, body.source, body.target, context.runtime.settings.today)
-        return ActKept(id=note(session, "group", context.person.id, now(), said, changes), said=said)
-
-
-@router.post("/proposals")
-def propose(body: ProposalAsked, context: Make, scope: AskedScope) -> ProposalAnswer:
-    """Groups proposed from the strands of the scope's test; nothing is kept."""
-    for one in body.students:
-        context.check_student(one)
-    comparison, _ = context.of_students(scope.model_copy(update={"matched": False}))
-    students, strands, scores = _strands(context, scope, comparison)
-    if scores is None:
-        raise BadInput("this test has no strand scores; choose one that has them")
-    at = {student: place for place, student in enumerate(students)}
-    wanted = list(dict.fromkeys(body.students))
-    needs: FloatArray = np.full((len(wanted), len(strands)), np.nan)
-    for row, student in enumerate(wanted):
-        if student in at:
-            needs[row] = scores.distance[at[student]]
-    asked = AskedGroups(
-        body.number, body.fewest, body.most, body.together, body.apart,
-        {one.adult: one.slots for one in body.adults} or None, {one.student_id: one.slots for one in body.stays},
-    )  # fmt: skip
-    return proposed_groups(wanted, strands, needs, asked, context.names)
-
-
-@router.post("/accepted")
-def accept(body: Accepted, context: Make) -> ActKept:
-    """Take a proposal over: all its groups are made and the others end, or nothing changes."""
-    if body.last_day < body.first_day:
-        raise BadInput("last_day: a group cannot end before it starts")
-    for group in body.groups:
-        for one in group.students:
-            context.check_student(one)
-    today = context.runtime.settings.today
-    ending = [context.group(key) for key in body.instead_of]
-    for old in ending:
-        if not may_change(context, old):
-            raise NotAllowed("Only who made this group or leads it can end it.")
-    measure = (body.assessment, body.subject) if body.assessment and body.subject else None
-    count = f"{len(body.groups)} group{'' if len(body.groups) == 1 else 's'}"
-    said = f"{count} made from a proposal"
-    with context.runtime.store.writing(scores=False) as session:
-        changes = []
-        for old in ending:
-            changes += kept.remove_members(session, old.id, sorted(old.members), today)
-            changes += kept.change(session, old.id, {"last_day": today})
-        for group in body.groups:
-            key, before = kept.make(
-                session, name=group.name, focus=group.focus, measure=measure, adult_id=group.adult_id,
-                first_day=body.first_day, last_day=body.last_day, made_by_id=context.person.id, slots=group.slot,
-                fewest=body.fewest, most=body.most,
-            )  # fmt: skip
-            changes += before + kept.add_members(session, key, group.students, today, None)
         return ActKept(id=note(session, "group", context.person.id, now(), said, changes), said=said)

@@ -1,5 +1,6 @@
 """Groups that are made: made from students, seen, changed, exported."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 from typing import Annotated
@@ -14,9 +15,11 @@ from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.core.groups.membership_rules import parse_rule
 from bodkin.store.reads.people import adults
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.groups import GroupRecord
+from bodkin.store.writes.needs import material_of_groups
 from bodkin.store.writes.undo import note
 
 router = APIRouter(prefix="/groups", tags=["groups"])
@@ -25,6 +28,8 @@ Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
 
+Slot = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^;]*$")]
+RuleText = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=255)]
 Students = Annotated[list[Annotated[str, StringConstraints(max_length=64)]], Field(max_length=2000)]
 
 
@@ -35,8 +40,19 @@ class Member(BaseModel):
     name: str
 
 
+class GroupMaterial(BaseModel):
+    """Material given by way of a group: to how many students, and how many have done it."""
+
+    title: str
+    given: int
+    done: int
+
+
 class GroupAnswer(BaseModel):
-    """A group with its members in reach, by name."""
+    """A group with its members in reach, by name.
+
+    A rule that is kept in words of its own, which Bodkin cannot hold against results, is not ``checked``.
+    """
 
     id: int
     name: str
@@ -45,8 +61,21 @@ class GroupAnswer(BaseModel):
     subject: str | None
     adult_id: int | None
     adult: str | None
+    second_adult_id: int | None
+    second_adult: str | None
     first_day: date
     last_day: date
+    tier: int | None
+    slots: list[str]
+    times_a_week: int | None
+    minutes: float | None
+    fewest: int | None
+    most: int | None
+    entry_rule: str | None
+    exit_rule: str | None
+    entry_checked: bool
+    exit_checked: bool
+    material: list[GroupMaterial]
     state: str
     may_change: bool
     members: list[Member]
@@ -61,35 +90,50 @@ class Adult(BaseModel):
     role: str
 
 
-class NewGroup(BaseModel):
-    """What a group is made from."""
+class Record(BaseModel):
+    """What a group's record holds beside its name, focus and days."""
 
     model_config = ConfigDict(extra="forbid")
+    adult_id: Key | None = None
+    second_adult_id: Key | None = None
+    tier: int | None = Field(default=None, ge=1, le=9)
+    slots: list[Slot] = Field(default=[], max_length=12)
+    times_a_week: int | None = Field(default=None, ge=1, le=20)
+    minutes: float | None = Field(default=None, gt=0, le=600)
+    fewest: int | None = Field(default=None, ge=0, le=300)
+    most: int | None = Field(default=None, ge=1, le=300)
+    entry_rule: RuleText | None = None
+    exit_rule: RuleText | None = None
+
+
+class NewGroup(Record):
+    """What a group is made from."""
+
     name: OneLine
     focus: OneLine
     assessment: str | None = None
     subject: str | None = None
-    adult_id: Key | None = None
     first_day: date
     last_day: date
     students: Annotated[Students, Field(min_length=1)]
 
 
-class GroupChange(BaseModel):
+class GroupChange(Record):
     """What changes about a group; what is left out stays."""
 
-    model_config = ConfigDict(extra="forbid")
     name: OneLine | None = None
     focus: OneLine | None = None
-    adult_id: Key | None = None
     first_day: date | None = None
     last_day: date | None = None
     add: Students = []
     remove: Students = []
 
 
-OPENS = frozenset({"adult_id", "first_day", "last_day"})
+OPENS = frozenset({"adult_id", "second_adult_id", "first_day", "last_day"})
 """What decides who sees a group's students, and when."""
+NEEDED = ("first_day", "focus", "last_day", "name")
+"""What no group is without."""
+SLOTS_LENGTH = 255
 
 
 def may_change(context: Context, group: GroupRecord) -> bool:
@@ -98,18 +142,55 @@ def may_change(context: Context, group: GroupRecord) -> bool:
         return False
     if context.person.role == "coach" or (context.person.role == "school_lead" and group.whole):
         return True
-    return context.person.id in (group.adult_id, group.made_by_id)
+    return group.led_by(context.person.id) or context.person.id == group.made_by_id
 
 
-def _answer(context: Context, group: GroupRecord) -> GroupAnswer:
+def _is_rule(text: str | None) -> bool:
+    try:
+        parse_rule(text or "")
+    except BadInput:
+        return False
+    return True
+
+
+def _kept_values(context: Context, body: Record, before: GroupRecord | None) -> dict[str, object]:
+    """What a body says of a group, by the names of its columns. Raises BadInput for a rule that is none."""
+    told = body.model_fields_set - {"add", "remove", "students", "assessment", "subject"}
+    values: dict[str, object] = {name: getattr(body, name) for name in told}
+    if "slots" in values:
+        values["slots"] = "; ".join(body.slots) or None
+        if len(str(values["slots"])) > SLOTS_LENGTH:
+            raise BadInput(f"slots: together they may have {SLOTS_LENGTH} letters")
+    for name in ("entry_rule", "exit_rule"):
+        # Words that came with an import may stay as they are.
+        if (text := values.get(name)) is None or (before is not None and text == getattr(before, name)):
+            continue
+        try:
+            rule = parse_rule(str(text))
+        except BadInput as fault:
+            raise BadInput(f"{name}: {fault}") from None
+        if not kept.has_measure(context.session, (rule.assessment, rule.subject)):
+            raise BadInput(f'{name}: there is no test "{rule.assessment}" in "{rule.subject}"')
+        values[name] = rule.text
+    fewest, most = (values.get(name, getattr(before, name, None)) for name in ("fewest", "most"))
+    if isinstance(fewest, int) and isinstance(most, int) and fewest > most:
+        raise BadInput("most: cannot be below the fewest students")
+    return values
+
+
+def _answer(context: Context, group: GroupRecord, material: Sequence[tuple[str, int, int]] = ()) -> GroupAnswer:
     names = context.runtime.names(context.session)
     today = context.runtime.settings.today
     state = "to come" if today < group.first_day else "ended" if today > group.last_day else "running"
     members = sorted(group.members, key=lambda student: (names.get(student, ("", "")), student))
     return GroupAnswer(
         id=group.id, name=group.name, focus=group.focus, assessment=group.assessment, subject=group.subject,
-        adult_id=group.adult_id, adult=group.adult, first_day=group.first_day, last_day=group.last_day,
-        state=state, may_change=may_change(context, group),
+        adult_id=group.adult_id, adult=group.adult, second_adult_id=group.second_adult_id,
+        second_adult=group.second_adult, first_day=group.first_day, last_day=group.last_day, slots=list(group.slots),
+        **{name: getattr(group, name) for name in kept.PLAIN}, entry_checked=_is_rule(group.entry_rule),
+        exit_checked=_is_rule(group.exit_rule),
+        material=[GroupMaterial(title=one[0], given=one[1], done=one[2]) for one in material], state=state,
+        may_change=may_change(context, group),
         members=[Member(student_id=student, name=display_name(names, student)) for student in members],
     )  # fmt: skip
 
@@ -127,7 +208,9 @@ def _check_students(context: Context, students: list[str]) -> None:
 @router.get("")
 def groups(context: See) -> list[GroupAnswer]:
     """The groups the person may know of."""
-    return [_answer(context, group) for group in context.groups()]
+    material = material_of_groups(context.session)
+    # Counts over a whole group are for who sees the whole of it.
+    return [_answer(context, group, material.get(group.id, ()) if group.whole else ()) for group in context.groups()]
 
 
 @router.get("/adults")
@@ -139,7 +222,8 @@ def who_can_lead(context: Make) -> list[Adult]:
 @router.get("/{group_id}")
 def group(group_id: Key, context: See) -> GroupAnswer:
     """One group."""
-    return _answer(context, context.group(group_id))
+    found = context.group(group_id)
+    return _answer(context, found, material_of_groups(context.session).get(group_id, ()) if found.whole else ())
 
 
 @router.post("", status_code=201)
@@ -148,13 +232,10 @@ def make_group(body: NewGroup, context: Make) -> GroupAnswer:
     _check_days(body.first_day, body.last_day)
     _check_students(context, body.students)
     measure = (body.assessment, body.subject) if body.assessment and body.subject else None
-    today = context.runtime.settings.today
+    today, values = context.runtime.settings.today, _kept_values(context, body, None)
     with context.runtime.store.writing(scores=False) as session:
-        key, before = kept.make(
-            session, name=body.name, focus=body.focus, measure=measure, adult_id=body.adult_id,
-            first_day=body.first_day, last_day=body.last_day, made_by_id=context.person.id,
-        )  # fmt: skip
-        before += kept.add_members(session, key, body.students, today, None)
+        key, before = kept.make(session, values, measure, context.person.id)
+        before += kept.add_members(session, key, body.students, today)
         act = note(session, "group", context.person.id, now(), f'Group "{body.name}" made', before)
     return _fresh(context, key, act)
 
@@ -167,8 +248,8 @@ def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer
         raise NotAllowed("Only who made this group or leads it can change it.")
     _check_days(body.first_day or before.first_day, body.last_day or before.last_day)
     _check_students(context, [*body.add, *body.remove])
-    values = {name: getattr(body, name) for name in body.model_fields_set - {"add", "remove"}}
-    if missing := sorted(name for name, value in values.items() if value is None and name != "adult_id"):
+    values = _kept_values(context, body, before)
+    if missing := sorted(name for name in NEEDED if name in values and values[name] is None):
         raise BadInput(f"{missing[0]}: cannot be left empty")
     if not before.whole and values.keys() & OPENS:
         # Whom one may not see oneself one cannot open to anybody.
@@ -179,7 +260,7 @@ def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer
         if body.remove:
             changes += kept.remove_members(session, group_id, body.remove, today)
         if body.add:
-            changes += kept.add_members(session, group_id, body.add, today, None)
+            changes += kept.add_members(session, group_id, body.add, today)
         act = None
         if changes:
             act = note(session, "group", context.person.id, now(), f'Group "{before.name}" changed', changes)
