@@ -161,3 +161,168 @@ class Proposals(unittest.TestCase):
         body = self.asked()
         self.assertEqual(post("/board/proposals", body, "teacher", **MATHS).status_code, 404)
         self.assertEqual(post("/board/proposals", body, "aide", **MATHS).status_code, 403)
+
+    def test_a_search_is_followed_line_by_line(self):
+        """Each line holds whole groups within the rules, none worse than the one before; the last is final."""
+        found = lines(self.asked())
+        self.assertEqual([line["final"] for line in found], [False] * (len(found) - 1) + [True])
+        totals = [line["proposal"]["total"] for line in found]
+        self.assertEqual(totals, sorted(totals, reverse=True))
+        for line in found:
+            self.assertEqual(sum(len(group["students"]) for group in line["proposal"]["groups"]), len(board()["free"]))
+
+    def test_groups_from_standards_scores_and_given_foci(self):
+        """Standards that are lacked, the score, both; what is not there is refused by name."""
+        for by, measures in (
+            ([{"kind": "standards", "standards": ["M5-NP-1", "M3-NP-2"]}], ["M5-NP-1", "M3-NP-2"]),
+            ([{"kind": "score"}], ["Saltgauge score"]),
+            ([{"kind": "score"}, {"kind": "standards", "standards": ["M5-NP-1"]}], ["Saltgauge score", "M5-NP-1"]),
+        ):
+            found = proposed(self.asked(by=by, number=2, fewest=0, most=30))
+            self.assertEqual((found["measures"], len(found["groups"])), (measures, 2))
+        strands = proposed(self.asked())["measures"]
+        named = proposed(self.asked(foci=strands[:2], fewest=0, most=30))
+        self.assertEqual(len(named["groups"]), 2)
+        for more, word in (
+            ({"by": [{"kind": "standards", "standards": ["none"]}]}, 'no standard "none"'),
+            ({"by": [{"kind": "standards"}]}, "name the standards"),
+            ({"foci": ["none"], "most": 30}, 'there is no "none"'),
+        ):
+            answer = post("/board/proposals", self.asked(**more), **MATHS)
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(word, answer.json()["message"])
+
+    def test_a_student_of_a_proposal_is_moved_by_hand(self):
+        """What it costs and breaks is said; groups that leave somebody out, or another's student, are refused."""
+        asked = self.asked(number=2, fewest=0, most=30)
+        one, other = asked["students"][:2]
+        asked["apart"] = [[one, other]]
+        found = proposed(asked)
+        groups = [[student["student_id"] for student in group["students"]] for group in found["groups"]]
+        target = next(at for at, group in enumerate(groups) if other in group)
+        body = {"asked": asked, "groups": groups, "student_id": one, "target": target}
+        moved = post("/board/proposals/moves", body, **MATHS)
+        self.assertEqual(moved.status_code, 200, moved.text)
+        self.assertEqual((moved.json()["students"], len(moved.json()["broken"])), ([one], 1))
+        self.assertEqual(
+            post("/board/proposals/moves", body | {"groups": [groups[0][1:], groups[1]]}, **MATHS).status_code, 422
+        )
+        self.assertEqual(post("/board/proposals/moves", body | {"target": 9}, **MATHS).status_code, 422)
+        self.assertEqual(post("/board/proposals/moves", body, "teacher", **MATHS).status_code, 404)
+
+    def test_two_arrangements_are_compared(self):
+        """Today's and a proposal: who moves, and that nobody moves from one to itself."""
+        students = board()["free"]
+        before = [{"name": "A", "students": students[:8], "minutes": 90}, {"name": "B", "students": students[8:16]}]
+        after = [{"name": "A", "students": students[:7], "minutes": 60}, {"name": "B", "students": students[7:16]}]
+        found = post("/board/compared", {"before": before, "after": after}, **MATHS).json()
+        self.assertEqual([one["student_id"] for one in found["moves"]], [students[7]])
+        self.assertEqual((found["same"], found["after"]["groups"][0]["minutes"]), (15, 60))
+        same = post("/board/compared", {"before": before, "after": before}, **MATHS).json()
+        self.assertEqual((same["moves"], same["before"]), ([], same["after"]))
+
+
+class Records(unittest.TestCase):
+    RULE = "Saltgauge, reading: percentile at least 30 in the latest window"
+
+    def change(self, key, body, login="coach"):
+        answer = signed_in(login).patch(f"/api/groups/{key}", json=body)
+        if answer.status_code == 200 and (act := answer.json()["act"]) is not None:
+            self.addCleanup(lambda: self.assertEqual(post(f"/acts/{act}/undo", None).status_code, 200))
+        return answer
+
+    def groups(self, login="coach"):
+        return {one["name"]: one for one in signed_in(login).get("/api/groups").json()}
+
+    def test_a_record_is_changed_and_undone(self):
+        """Every part of it, in one act; what is left out stays."""
+        before = tables()
+        group = self.groups()["Tide pool readers"]
+        adults = {one["name"]: one["id"] for one in signed_in("coach").get("/api/groups/adults").json()}
+        second = next(key for key in adults.values() if key != group["adult_id"])
+        body = {
+            "second_adult_id": second, "tier": 3, "slots": ["Tue 8:00-8:30", "Fri 8:00-8:30"], "times_a_week": 2,
+            "minutes": 25, "fewest": 5, "most": 14, "exit_rule": self.RULE, "entry_rule": None,
+        }  # fmt: skip
+        answer = signed_in("coach").patch(f"/api/groups/{group['id']}", json=body)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        now = self.groups()["Tide pool readers"]
+        self.assertEqual({name: now[name] for name in body}, body)
+        self.assertEqual((now["focus"], now["members"], now["exit_checked"]), (group["focus"], group["members"], True))
+        self.assertEqual(post(f"/acts/{answer.json()['act']}/undo", None).status_code, 200)
+        self.assertEqual(tables(), before)
+
+    def test_a_second_adult_sees_the_group_and_its_students(self):
+        """An aide who is made the second adult knows the group from then on; a teacher may change it."""
+        aide = next(one for one in signed_in("coach").get("/api/groups/adults").json() if one["role"] == "aide")
+        group = self.groups()["Deep water readers"]
+        self.assertNotIn(group["name"], self.groups("aide"))
+        self.assertEqual(self.change(group["id"], {"second_adult_id": aide["id"]}).status_code, 200)
+        self.assertEqual(self.groups("aide")[group["name"]]["members"], group["members"])
+
+    def test_rules_that_are_none_are_refused_with_the_way_to_write_them(self):
+        """Prose, a test that is not there, more than the fewest; nothing changes."""
+        before, group = tables(), self.groups()["Tide pool readers"]
+        for body, word in (
+            ({"exit_rule": "when ready"}, "exit_rule: .*write it like"),
+            ({"entry_rule": "Ebb, reading: score below 4 in the last 2 results"}, 'entry_rule: there is no test "Ebb"'),
+            ({"fewest": 9, "most": 8}, "most: cannot be below"),
+            ({"slots": ["a" * 60] * 5}, "slots: together"),
+            ({"tier": 0}, "tier"),
+        ):
+            answer = self.change(group["id"], body)
+            self.assertEqual(answer.status_code, 422)
+            self.assertRegex(answer.json()["message"], word)
+        self.assertEqual(tables(), before)
+
+    def test_the_rules_say_the_same_as_the_panel(self):
+        """Members at or above the 40th percentile this winter leave; the rail says how many."""
+        found = signed_in("coach").get("/api/board/rules").json()
+        leaves = {one["name"]: {s["student_id"] for s in one["leaves"]} for one in found["groups"]}
+        for name, group in self.groups().items():
+            rows = (
+                signed_in("coach")
+                .get("/api/drill-down", params=SCOPE | {"group": group["id"], "matched": False})
+                .json()["rows"]
+            )
+            ranks = {row["student_id"]: row["to_percentile"] for row in rows}
+            met = {one for one, rank in ranks.items() if rank is not None and rank >= 40}
+            self.assertEqual(leaves[name], met, name)
+        rail = signed_in("coach").get("/api/rail", params=SCOPE).json()["steps"]
+        self.assertEqual(next(step["line"] for step in rail if step["name"] == "Groups"), found["line"])
+        self.assertEqual(signed_in("aide").get("/api/rail", params=SCOPE).status_code, 200)
+
+    def test_the_week_and_what_a_tier_requires(self):
+        """Meetings by adult; raising what is required names the groups below it; undone it is gone."""
+        week = signed_in("coach").get("/api/board/week").json()
+        self.assertEqual((week["short"], week["double_booked"]), ([], []))
+        self.assertEqual(sum(len(one["meetings"]) for one in week["adults"]), 9)
+        put = signed_in("coach").put("/api/board/required-minutes", json={"tier": 2, "minutes": 120})
+        self.assertEqual(put.status_code, 200, put.text)
+        short = signed_in("coach").get("/api/board/week").json()["short"]
+        self.assertEqual({(one["planned"], one["required"]) for one in short}, {(90.0, 120.0)})
+        self.assertEqual(post(f"/acts/{put.json()['id']}/undo", None).status_code, 200)
+        self.assertEqual(signed_in("coach").get("/api/board/week").json(), week)
+        drop = signed_in("coach").put("/api/board/required-minutes", json={"tier": 2, "minutes": None})
+        self.assertNotIn("2", signed_in("coach").get("/api/board/week").json()["required"])
+        self.assertEqual(post(f"/acts/{drop.json()['id']}/undo", None).status_code, 200)
+        self.assertEqual(signed_in("coach").get("/api/board/week").json(), week)
+
+    def test_a_board_as_it_was_on_a_day(self):
+        """Before the groups began there are none; nobody is moved in the past; the file says the same."""
+        self.assertEqual(board(on="2026-10-01")["columns"], [])
+        then = board(on="2026-11-02")
+        self.assertEqual({column["name"] for column in then["columns"]}, set(self.groups()))
+        self.assertFalse(any(column["may_change"] for column in then["columns"]))
+        text = signed_in("coach").get("/api/board/members.csv", params={"on": "2026-11-02"}).text
+        self.assertEqual(len(text.splitlines()) - 1, sum(len(column["members"]) for column in then["columns"]))
+        self.assertEqual(len(signed_in("coach").get("/api/board/week.csv").text.splitlines()), 10)
+
+    def test_why_a_student_is_there_is_kept(self):
+        """The reason of a proposal stands with the student until it is undone."""
+        one = board()["free"][0]
+        group = {"name": "Kept why", "focus": "x", "students": [one], "reasons": {one: "nearest to the own need"}}
+        done = post("/board/accepted", {"groups": [group], "first_day": "2027-02-12", "last_day": "2027-04-09"})
+        column = next(column for column in board()["columns"] if column["name"] == "Kept why")
+        self.assertEqual(column["reasons"], group["reasons"])
+        self.assertEqual(post(f"/acts/{done.json()['id']}/undo", None).status_code, 200)
