@@ -288,9 +288,9 @@ class Records(unittest.TestCase):
             ranks = {row["student_id"]: row["to_percentile"] for row in rows}
             met = {one for one, rank in ranks.items() if rank is not None and rank >= 40}
             self.assertEqual(leaves[name], met, name)
-        rail = signed_in("coach").get("/api/rail", params=SCOPE).json()["steps"]
+        rail = signed_in("coach").get("/api/scope/rail", params=SCOPE).json()["steps"]
         self.assertEqual(next(step["line"] for step in rail if step["name"] == "Groups"), found["line"])
-        self.assertEqual(signed_in("aide").get("/api/rail", params=SCOPE).status_code, 200)
+        self.assertEqual(signed_in("aide").get("/api/scope/rail", params=SCOPE).status_code, 200)
 
     def test_the_week_and_what_a_tier_requires(self):
         """Meetings by adult; raising what is required names the groups below it; undone it is gone."""
