@@ -112,6 +112,13 @@ ROWS = [
         NOT_AIDES,
     ),
     ("POST", "/api/board/compared", SCOPE, {"before": [], "after": []}, NOT_AIDES),
+    (
+        "POST",
+        "/api/goals/agreed",
+        SCOPE,
+        {"goals": [{"student_id": "none", "target": 500}], "by_day": "2027-05-01"},
+        NOT_AIDES,
+    ),
     ("GET", "/api/board/rules", {}, None, NOT_AIDES),
     ("GET", "/api/board/week", {}, None, EVERYONE),
     ("GET", "/api/board/week.{form}", {}, None, NOT_AIDES),

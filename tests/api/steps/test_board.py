@@ -222,9 +222,11 @@ class Proposals(unittest.TestCase):
         self.assertEqual((same["moves"], same["before"]), ([], same["after"]))
 
 
-class Records(unittest.TestCase):
-    RULE = "Saltgauge, reading: percentile at least 30 in the latest window"
+EXIT = {"assessment": "Saltgauge", "subject": "reading", "value": "percentile", "comparison": "at least", "limit": 30,
+        "last": None}  # fmt: skip
 
+
+class Records(unittest.TestCase):
     def change(self, key, body, login="coach"):
         answer = signed_in(login).patch(f"/api/groups/{key}", json=body)
         if answer.status_code == 200 and (act := answer.json()["act"]) is not None:
@@ -242,13 +244,14 @@ class Records(unittest.TestCase):
         second = next(key for key in adults.values() if key != group["adult_id"])
         body = {
             "second_adult_id": second, "tier": 3, "slots": ["Tue 8:00-8:30", "Fri 8:00-8:30"], "times_a_week": 2,
-            "minutes": 25, "fewest": 5, "most": 14, "exit_rule": self.RULE, "entry_rule": None,
+            "minutes": 25, "fewest": 5, "most": 14, "exit_rule": EXIT, "entry_rule": None,
         }  # fmt: skip
         answer = signed_in("coach").patch(f"/api/groups/{group['id']}", json=body)
         self.assertEqual(answer.status_code, 200, answer.text)
         now = self.groups()["Tide pool readers"]
-        self.assertEqual({name: now[name] for name in body}, body)
-        self.assertEqual((now["focus"], now["members"], now["exit_checked"]), (group["focus"], group["members"], True))
+        text = "Saltgauge, reading: percentile at least 30 in the latest window"
+        self.assertEqual({name: now[name] for name in body}, body | {"exit_rule": text})
+        self.assertEqual((now["focus"], now["members"], now["exit"]), (group["focus"], group["members"], EXIT))
         self.assertEqual(post(f"/acts/{answer.json()['act']}/undo", None).status_code, 200)
         self.assertEqual(tables(), before)
 
@@ -261,11 +264,13 @@ class Records(unittest.TestCase):
         self.assertEqual(self.groups("aide")[group["name"]]["members"], group["members"])
 
     def test_rules_that_are_none_are_refused_with_the_way_to_write_them(self):
-        """Prose, a test that is not there, more than the fewest; nothing changes."""
+        """Prose, a limit or a value that cannot be, a test that is not there, sizes; nothing changes."""
         before, group = tables(), self.groups()["Tide pool readers"]
         for body, word in (
-            ({"exit_rule": "when ready"}, "exit_rule: .*write it like"),
-            ({"entry_rule": "Ebb, reading: score below 4 in the last 2 results"}, 'entry_rule: there is no test "Ebb"'),
+            ({"exit_rule": "when ready"}, "exit_rule"),
+            ({"exit_rule": EXIT | {"limit": 400}}, "exit_rule: .*between 1 and 99"),
+            ({"exit_rule": EXIT | {"last": 3}}, "exit_rule: .*of a window"),
+            ({"entry_rule": EXIT | {"assessment": "Ebb"}}, 'entry_rule: there is no test "Ebb"'),
             ({"fewest": 9, "most": 8}, "most: cannot be below"),
             ({"slots": ["a" * 60] * 5}, "slots: together"),
             ({"tier": 0}, "tier"),

@@ -800,6 +800,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/goals/agreed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Agreed
+         * @description Enter the goals agreed in talks, each student's own, in one act that can be taken back.
+         */
+        post: operations["set_agreed_api_goals_agreed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/goals/target": {
         parameters: {
             query?: never;
@@ -2662,6 +2682,35 @@ export interface components {
             minutes: number | null;
         };
         /**
+         * AgreedGoal
+         * @description The score that was agreed with a student, and what the student will do.
+         */
+        AgreedGoal: {
+            /** Student Id */
+            student_id: string;
+            /** Target */
+            target: number;
+            /** Plan */
+            plan?: string | null;
+        };
+        /**
+         * AgreedGoals
+         * @description Goals that were agreed in talks, a score of its own for each student.
+         */
+        AgreedGoals: {
+            /** Goals */
+            goals: components["schemas"]["AgreedGoal"][];
+            /**
+             * By Day
+             * Format: date
+             */
+            by_day: string;
+            /** Agreed With */
+            agreed_with?: string | null;
+            /** Review On */
+            review_on?: string | null;
+        };
+        /**
          * AheadStrand
          * @description A strand with the students who are ahead in it.
          */
@@ -4073,7 +4122,7 @@ export interface components {
          * GroupAnswer
          * @description A group with its members in reach, by name.
          *
-         *     A rule that is kept in words of its own, which Bodkin cannot hold against results, is not ``checked``.
+         *     ``entry`` and ``exit`` are the parts of its rules; empty for words that came with an import and are no rule.
          */
         GroupAnswer: {
             /** Id */
@@ -4120,10 +4169,8 @@ export interface components {
             entry_rule: string | null;
             /** Exit Rule */
             exit_rule: string | null;
-            /** Entry Checked */
-            entry_checked: boolean;
-            /** Exit Checked */
-            exit_checked: boolean;
+            entry: components["schemas"]["RuleParts"] | null;
+            exit: components["schemas"]["RuleParts"] | null;
             /** Material */
             material: components["schemas"]["GroupMaterial"][];
             /** State */
@@ -4149,11 +4196,8 @@ export interface components {
             second_adult_id?: number | null;
             /** Tier */
             tier?: number | null;
-            /**
-             * Slots
-             * @default []
-             */
-            slots: string[];
+            /** Slots */
+            slots?: string[] | null;
             /** Times A Week */
             times_a_week?: number | null;
             /** Minutes */
@@ -4162,10 +4206,8 @@ export interface components {
             fewest?: number | null;
             /** Most */
             most?: number | null;
-            /** Entry Rule */
-            entry_rule?: string | null;
-            /** Exit Rule */
-            exit_rule?: string | null;
+            entry_rule?: components["schemas"]["RuleParts"] | null;
+            exit_rule?: components["schemas"]["RuleParts"] | null;
             /** Name */
             name?: string | null;
             /** Focus */
@@ -5157,11 +5199,8 @@ export interface components {
             second_adult_id?: number | null;
             /** Tier */
             tier?: number | null;
-            /**
-             * Slots
-             * @default []
-             */
-            slots: string[];
+            /** Slots */
+            slots?: string[] | null;
             /** Times A Week */
             times_a_week?: number | null;
             /** Minutes */
@@ -5170,10 +5209,8 @@ export interface components {
             fewest?: number | null;
             /** Most */
             most?: number | null;
-            /** Entry Rule */
-            entry_rule?: string | null;
-            /** Exit Rule */
-            exit_rule?: string | null;
+            entry_rule?: components["schemas"]["RuleParts"] | null;
+            exit_rule?: components["schemas"]["RuleParts"] | null;
             /** Name */
             name: string;
             /** Focus */
@@ -6146,6 +6183,30 @@ export interface components {
             student_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * RuleParts
+         * @description An entry or exit rule in its parts; ``last``: each of so many latest results, none: the latest window.
+         */
+        RuleParts: {
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "score" | "percentile" | "band" | "points above the aim line";
+            /**
+             * Comparison
+             * @enum {string}
+             */
+            comparison: "at least" | "below";
+            /** Limit */
+            limit: number;
+            /** Last */
+            last?: number | null;
         };
         /**
          * Rushed
@@ -12905,6 +12966,153 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewGoals"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoalsSet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    set_agreed_api_goals_agreed_post: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreedGoals"];
             };
         };
         responses: {

@@ -39,6 +39,8 @@ const keyOf = (place: Place) => `${place.column ?? "free"}|${place.student}`;
 function CardView(props: {
   card: Card;
   place: Place;
+  /** Why the student is in this group, where that was kept. */
+  reason: string | undefined;
   bands: string[];
   onKey: (event: KeyboardEvent, place: Place) => void;
 }) {
@@ -61,7 +63,13 @@ function CardView(props: {
         {...drag.listeners}
         className={`${css.card} ${has(card.student_id) ? css.pinned : ""} ${drag.isDragging ? css.dragged : ""}`}
         data-place={keyOf(place)}
-        title={card.percentile == null ? told : `${told}, ${words.percentile(rank(card.percentile))}`}
+        title={[
+          told,
+          card.percentile != null && words.percentile(rank(card.percentile)),
+          props.reason && words.reason(props.reason),
+        ]
+          .filter(Boolean)
+          .join(", ")}
         onClick={() => openStudent({ id: card.student_id, name: card.name })}
         onKeyDown={(event) => props.onKey(event, place)}
       >
@@ -71,6 +79,7 @@ function CardView(props: {
           {card.order != null && <BandMark order={card.order} bands={props.bands} />}
         </small>
         {card.need && <small>{card.need}</small>}
+        {props.reason && <small className={css.reason}>{words.reason(props.reason)}</small>}
       </button>
     </li>
   );
@@ -135,6 +144,7 @@ function ColumnView(props: {
               key={student}
               card={card}
               place={{ student, column: column?.id ?? null }}
+              reason={column?.reasons?.[student]}
               bands={props.bands}
               onKey={props.onKey}
             />

@@ -10,19 +10,25 @@ import { asked, type Scope } from "../scope/scope";
 import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
+import { Download } from "../ui/Download";
 import { groups as words } from "../words/steps/groups";
 import { Board } from "./Board";
+import css from "./board.module.css";
 import { GroupsPage } from "./GroupsPage";
 import { Propose } from "./Propose";
+import { TalkPage } from "./TalkPage";
+import { WeekPage } from "./WeekPage";
 
 function BoardView({ scope }: { scope: Scope }) {
   const me = useMe();
   const act = useAct("group");
   const [proposing, setProposing] = useState(false);
+  const [on, setOn] = useState("");
   const [done, setDone] = useState<{ said: string; act: number } | null>(null);
   const answer = useQuery({
-    queryKey: ["groups", "board", scope],
-    queryFn: () => got(client.GET("/api/board", { params: { query: asked(scope) } })),
+    queryKey: ["groups", "board", scope, on],
+    queryFn: () =>
+      got(client.GET("/api/board", { params: { query: { ...asked(scope), ...(on ? { on } : {}) } } })),
     placeholderData: (before) => before,
   });
   return (
@@ -48,12 +54,28 @@ function BoardView({ scope }: { scope: Scope }) {
               }}
             />
           ) : (
-            me.may_make_groups && (
-              <button type="button" className="plain" onClick={() => setProposing(true)}>
-                {words.propose}
-              </button>
-            )
+            <p className={css.pair}>
+              {me.may_make_groups && !on && (
+                <button type="button" className="plain" onClick={() => setProposing(true)}>
+                  {words.propose}
+                </button>
+              )}
+              <label>
+                {words.asItWas}{" "}
+                <input
+                  className="plain"
+                  type="date"
+                  max={me.today}
+                  value={on}
+                  onChange={(event) => setOn(event.target.value)}
+                />
+              </label>
+              {me.may_export && (
+                <Download path="board/members" query={on ? `on=${on}` : ""} what={words.everyGroup} />
+              )}
+            </p>
           )}
+          {on && <p className="aside">{words.asItWasThen}</p>}
           <Board answer={data} />
         </>
       )}
@@ -71,8 +93,17 @@ export function BoardPage() {
           {words.list}
         </NavLink>
         <NavLink to={to("/groups/board")}>{words.board}</NavLink>
+        <NavLink to={to("/groups/week")}>{words.week}</NavLink>
       </nav>
-      {view === "board" && scope ? <BoardView scope={scope} /> : <GroupsPage />}
+      {view === "board" && scope ? (
+        <BoardView scope={scope} />
+      ) : view === "week" ? (
+        <WeekPage />
+      ) : view === "talk" ? (
+        <TalkPage />
+      ) : (
+        <GroupsPage />
+      )}
     </>
   );
 }

@@ -1,4 +1,4 @@
-/** Groups at their thinnest: see them, change who is in them, look only at one, export it. */
+/** The groups: each one's record, who is in it, what its rules say, and changing any of it. */
 
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -7,20 +7,23 @@ import { client, got, type Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { Name } from "../people/Hiding";
 import { useMe } from "../people/me";
-import { MakeGroup } from "../pins/MakeGroup";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
 import { writeScope } from "../scope/scope";
+import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
-import { day, students } from "../words/format";
+import { students } from "../words/format";
 import { groups as words } from "../words/steps/groups";
+import { Record, Rules } from "./Record";
+import { RecordForm } from "./RecordForm";
 
 type Group = Schemas["GroupAnswer"];
+type Check = Schemas["RuleCheck"];
 
-function Card({ group }: { group: Group }) {
+function Card({ group, check }: { group: Group; check: Check | undefined }) {
   const { pinned } = usePins();
   const { scope } = useScope();
   const { openStudent } = usePanel();
@@ -35,17 +38,16 @@ function Card({ group }: { group: Group }) {
       () => got(client.PATCH("/api/groups/{group_id}", { params: { path: { group_id: group.id } }, body })),
       (changed) => ({ said, act: changed.act ?? null }),
     );
+  const only = (path: string) =>
+    scope &&
+    navigate(
+      `${path}?${writeScope({ ...scope, group: [String(group.id)], student: [], school: [], grade: [], section: [], teacher: [], program: [] })}`,
+    );
   return (
     <section className="group" aria-label={group.name}>
       <h2>{group.name}</h2>
       <p>{group.focus}</p>
-      <p className="quiet small">
-        {[
-          group.adult ?? words.nobodyLeadsItYet,
-          words.to(day(group.first_day), day(group.last_day)),
-          group.state,
-        ].join(" · ")}
-      </p>
+      <Record group={group} />
       <ol>
         {group.members.map((member) => (
           <li key={member.student_id}>
@@ -76,33 +78,24 @@ function Card({ group }: { group: Group }) {
         ))}
       </ol>
       {group.members.length === 0 && <p className="quiet small">{words.nobodyIsInItPin}</p>}
-      {act.said && (
-        <p className="small" role="status" style={{ marginTop: 8 }}>
-          {act.said}{" "}
-          {act.last !== null && (
-            <button type="button" className="word" onClick={() => act.undo(act.last as number)}>
-              {words.undo}
-            </button>
-          )}
-        </p>
-      )}
-      {act.fault && (
+      {check && <Rules group={group} check={check} change={change} />}
+      <div role="status">
+        <Done said={act.said} act={act.last} undo={act.undo} />
+      </div>
+      {act.fault && !editing && (
         <p className="fault" role="alert">
           {act.fault.message}
         </p>
       )}
       <div className="tools">
         {scope && (
-          <button
-            type="button"
-            className="word"
-            onClick={() =>
-              navigate(
-                `/growth?${writeScope({ ...scope, group: [String(group.id)], student: [], school: [], grade: [], section: [], teacher: [], program: [] })}`,
-              )
-            }
-          >
+          <button type="button" className="word" onClick={() => only("/growth")}>
             {words.lookOnlyAtThese} {group.members.length}
+          </button>
+        )}
+        {scope && me.may_set_goals && group.members.length > 0 && (
+          <button type="button" className="word" onClick={() => only("/groups/talk")}>
+            {words.goalTalk}
           </button>
         )}
         {group.may_change && fresh.length > 0 && (
@@ -124,11 +117,13 @@ function Card({ group }: { group: Group }) {
         {me.may_export && <Download path={`groups/${group.id}/members`} what={group.name} />}
       </div>
       {editing && (
-        <MakeGroup
+        <RecordForm
           group={group}
-          members={[]}
+          act={act}
           onClose={() => setEditing(false)}
-          onMade={() => setEditing(false)}
+          onSave={async (body) => {
+            if (await change(body, words.wasChanged(body.name ?? group.name))) setEditing(false);
+          }}
         />
       )}
     </section>
@@ -138,6 +133,12 @@ function Card({ group }: { group: Group }) {
 export function GroupsPage() {
   const me = useMe();
   const groups = useQuery({ queryKey: ["groups"], queryFn: () => got(client.GET("/api/groups")) });
+  const rules = useQuery({
+    queryKey: ["groups", "rules"],
+    queryFn: () => got(client.GET("/api/board/rules")),
+    enabled: me.may_make_groups,
+  });
+  const checks = new Map((rules.data?.groups ?? []).map((check) => [check.group, check]));
   return (
     <Shown query={groups}>
       {(all) => {
@@ -147,16 +148,24 @@ export function GroupsPage() {
             <h1>
               {all.length === 0
                 ? words.noGroupsYet
-                : running === 1
-                  ? words.oneGroupIsRunning
-                  : words.groupsAreRunning(running)}
+                : rules.data?.line
+                  ? words.ruleLine(rules.data.line)
+                  : running === 1
+                    ? words.oneGroupIsRunning
+                    : words.groupsAreRunning(running)}
             </h1>
             <p className="lead">
               {me.may_make_groups ? words.pinStudentsInCompareOr : words.theseAreTheGroupsYou}
+              {me.may_export && all.length > 0 && (
+                <>
+                  {" "}
+                  <Download path="board/members" what={words.everyGroup} />
+                </>
+              )}
             </p>
             <div className="board">
               {all.map((group) => (
-                <Card key={group.id} group={group} />
+                <Card key={group.id} group={group} check={checks.get(group.id)} />
               ))}
             </div>
           </>

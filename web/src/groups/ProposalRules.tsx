@@ -72,6 +72,60 @@ export function Pairs(props: {
   );
 }
 
+/** When a student must stay in class; slots as the adults have them. */
+export interface StayRow {
+  student: string;
+  slots: string;
+}
+
+export function Stays(props: { students: Student[]; rows: StayRow[]; onChange: (rows: StayRow[]) => void }) {
+  const { students, rows, onChange } = props;
+  const said = useSaid();
+  const change = (at: number, part: Partial<StayRow>) =>
+    onChange(rows.map((row, place) => (place === at ? { ...row, ...part } : row)));
+  return (
+    <fieldset className={css.rule}>
+      <legend>{words.stays}</legend>
+      {rows.map((row, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
+        <span className={css.slot} key={at}>
+          <select
+            className="plain"
+            aria-label={words.staysWho(at + 1)}
+            value={row.student}
+            onChange={(event) => change(at, { student: event.target.value })}
+          >
+            <option value="">–</option>
+            {students.map((student) => (
+              <option key={student.id} value={student.id}>
+                {said(student.name)}
+              </option>
+            ))}
+          </select>
+          <input
+            className="plain"
+            aria-label={words.staysWhen(at + 1)}
+            placeholder={words.slotsHint}
+            value={row.slots}
+            onChange={(event) => change(at, { slots: event.target.value })}
+          />
+          <button
+            type="button"
+            className="word"
+            aria-label={`${words.remove} ${words.staysWho(at + 1)}`}
+            onClick={() => onChange(rows.filter((_, place) => place !== at))}
+          >
+            ×
+          </button>
+        </span>
+      ))}
+      <button type="button" className="word" onClick={() => onChange([...rows, { student: "", slots: "" }])}>
+        {words.addStay}
+      </button>
+    </fieldset>
+  );
+}
+
 export interface AdultRow {
   adult: string;
   slots: string;
@@ -82,8 +136,8 @@ export function Adults({ rows, onChange }: { rows: AdultRow[]; onChange: (rows: 
   const change = (at: number, part: Partial<AdultRow>) =>
     onChange(rows.map((row, place) => (place === at ? { ...row, ...part } : row)));
   return (
-    <fieldset style={{ border: 0, padding: 0, margin: "4px 0 8px" }}>
-      <legend className="quiet small">{words.adults}</legend>
+    <fieldset className={css.rule}>
+      <legend>{words.adults}</legend>
       {rows.map((row, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
         <div className={css.pair} key={at}>

@@ -1,17 +1,58 @@
-/** Propose groups: what is asked for, what comes of it and why, and taking it over. */
-import { type FormEvent, useState } from "react";
-import { client, got, type Schemas } from "../api/client";
+/** Propose groups: what is asked for, the search as it goes, and what comes of it. */
+import { type FormEvent, useEffect, useRef, useState } from "react";
+import type { Refused, Schemas } from "../api/client";
+import { lines } from "../api/lines";
 import { usePins } from "../pins/PinContext";
-import { asked, type Scope } from "../scope/scope";
-import { useAct } from "../step/useAct";
+import { type Scope, writeScope } from "../scope/scope";
 import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";
-import { type AdultRow, Adults, type Pair, Pairs, type Student } from "./ProposalRules";
+import { byOf, GroupBy, type Wanted } from "./GroupBy";
+import { type AdultRow, Adults, type Pair, Pairs, type StayRow, Stays, type Student } from "./ProposalRules";
 import { Proposed } from "./Proposed";
 
 type Board = Schemas["BoardAnswer"];
 type Asked = Schemas["ProposalAsked"];
 type Proposal = Schemas["ProposalAnswer"];
+type Line = Schemas["ProposalLine"];
+
+const slotsOf = (text: string) =>
+  text
+    .split(",")
+    .map((slot) => slot.trim())
+    .filter(Boolean);
+
+/** A search under way: the best so far is shown as it comes; stopped, it stays. */
+function useSearch(scope: Scope) {
+  const [found, setFound] = useState<{ asked: Asked; proposal: Proposal; final: boolean } | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [fault, setFault] = useState("");
+  const running = useRef<AbortController | null>(null);
+  useEffect(() => () => running.current?.abort(), []);
+  const run = async (asked: Asked) => {
+    running.current?.abort();
+    const control = new AbortController();
+    running.current = control;
+    setBusy(true);
+    setFault("");
+    setFound(null);
+    try {
+      await lines<Line>(
+        `/api/board/proposals?${writeScope(scope)}`,
+        asked,
+        ({ proposal, final }) => setFound({ asked, proposal, final }),
+        control.signal,
+      );
+    } catch (error) {
+      if (!control.signal.aborted) setFault((error as Refused).message);
+    }
+    if (running.current === control) setBusy(false);
+  };
+  const stop = () => {
+    running.current?.abort();
+    setBusy(false);
+  };
+  return { found, busy, fault, run, stop };
+}
 
 export function Propose(props: {
   scope: Scope;
@@ -20,40 +61,40 @@ export function Propose(props: {
 }) {
   const { scope, board } = props;
   const { pinned } = usePins();
-  const act = useAct("group");
+  const search = useSearch(scope);
   const free = board.cards
     .filter((card) => board.free.includes(card.student_id))
     .map((card) => ({ id: card.student_id, name: card.name }));
   const [whom, setWhom] = useState<"pinned" | "free">(pinned.length ? "pinned" : "free");
   const students: Student[] = whom === "pinned" ? pinned : free;
+  const [wanted, setWanted] = useState<Wanted>({ strands: true, score: false, standards: [], foci: null });
   const [number, setNumber] = useState(4);
   const [fewest, setFewest] = useState(3);
   const [most, setMost] = useState(8);
   const [apart, setApart] = useState<Pair[]>([]);
   const [together, setTogether] = useState<Pair[]>([]);
   const [adults, setAdults] = useState<AdultRow[]>([]);
-  const [proposal, setProposal] = useState<Proposal | null>(null);
-  const run = async (loose?: Partial<Asked>) => {
-    const body: Asked = {
+  const [stays, setStays] = useState<StayRow[]>([]);
+  const { found } = search;
+  const proposal = found?.proposal ?? null;
+  const run = (loose?: Partial<Asked>) =>
+    search.run({
       students: students.map((one) => one.id),
+      by: byOf(wanted),
+      foci: wanted.foci ?? [],
       number,
       fewest,
       most,
       apart,
       together,
       adults: adults
-        .map((row) => ({ adult: row.adult, slots: row.slots.split(",").map((slot) => slot.trim()) }))
-        .map((row) => ({ ...row, slots: row.slots.filter(Boolean) }))
+        .map((row) => ({ adult: row.adult, slots: slotsOf(row.slots) }))
         .filter((row) => row.adult && row.slots.length > 0),
-      stays: [],
+      stays: stays
+        .map((row) => ({ student_id: row.student, slots: slotsOf(row.slots) }))
+        .filter((row) => row.student_id && row.slots.length > 0),
       ...loose,
-    };
-    const found = await act.run(
-      () => got(client.POST("/api/board/proposals", { params: { query: asked(scope) }, body })),
-      () => ({ said: "", act: null }),
-    );
-    setProposal(found);
-  };
+    });
   const send = (event: FormEvent) => {
     event.preventDefault();
     run();
@@ -72,6 +113,10 @@ export function Propose(props: {
       if (loose.apart) setApart(loose.apart);
       if (loose.together) setTogether(loose.together);
       run(loose);
+    } else if (rule.kind === "slots") {
+      const keep = stays.filter((row) => !rule.students.includes(row.student));
+      setStays(keep);
+      run({ stays: keep.map((row) => ({ student_id: row.student, slots: slotsOf(row.slots) })) });
     } else {
       setAdults([]);
       run({ adults: [] });
@@ -89,6 +134,7 @@ export function Propose(props: {
       />
     </label>
   );
+  const nothingToGoBy = byOf(wanted).length === 0;
   return (
     <section aria-label={words.propose}>
       <form onSubmit={send}>
@@ -106,31 +152,38 @@ export function Propose(props: {
             {words.freeOnes(free.length)}
           </label>
         </div>
+        <GroupBy scope={scope} wanted={wanted} onChange={setWanted} />
         <div className={css.form}>
-          {whole(words.number, number, setNumber, 1)}
+          {!wanted.foci && whole(words.number, number, setNumber, 1)}
           {whole(words.fewest, fewest, setFewest, 0)}
           {whole(words.most, most, setMost, 1)}
         </div>
         <Adults rows={adults} onChange={setAdults} />
+        {adults.length > 0 && <Stays students={students} rows={stays} onChange={setStays} />}
         <Pairs label={words.apart} students={students} pairs={apart} onChange={setApart} />
         <Pairs label={words.together} students={students} pairs={together} onChange={setTogether} />
-        {act.fault && (
+        {search.fault && (
           <p className="fault" role="alert">
-            {act.fault.message}
+            {search.fault}
           </p>
         )}
         <div className={css.pair}>
           <button
             type="submit"
             className={proposal?.groups.length ? "plain" : "act"}
-            disabled={act.busy || !students.length}
+            disabled={search.busy || !students.length || nothingToGoBy}
           >
             {words.run}
           </button>
+          {search.busy && (
+            <button type="button" className="plain" onClick={search.stop}>
+              {proposal?.groups.length ? words.stopAndKeep : words.stop}
+            </button>
+          )}
           <button type="button" className="plain" onClick={() => props.onDone(null, null)}>
             {words.discard}
           </button>
-          <span role="status">{act.busy && words.working}</span>
+          <span role="status">{search.busy && words.working(proposal?.said ?? "")}</span>
         </div>
       </form>
       {proposal && proposal.clash.length > 0 && (
@@ -146,12 +199,13 @@ export function Propose(props: {
         </div>
       )}
       {proposal && proposal.clash.length === 0 && proposal.groups.length === 0 && <p>{proposal.said}</p>}
-      {proposal && proposal.groups.length > 0 && (
+      {found && found.proposal.groups.length > 0 && (
         <Proposed
-          key={JSON.stringify(proposal.groups)}
-          proposal={proposal}
+          key={JSON.stringify(found.proposal.groups)}
+          asked={found.asked}
+          proposal={found.proposal}
+          searching={search.busy}
           scope={scope}
-          sizes={{ fewest, most }}
           board={board}
           onDone={props.onDone}
         />

@@ -1,4 +1,4 @@
-/** Make a group from the pinned students, or change one. */
+/** Make a group from the pinned students. */
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
@@ -13,7 +13,6 @@ import { students } from "../words/format";
 type Group = Schemas["GroupAnswer"];
 
 interface Props {
-  group?: Group;
   members: { id: string; name: string }[];
   measure?: { assessment: string; subject: string } | undefined;
   onClose: () => void;
@@ -27,51 +26,44 @@ function weeksLater(day: string, weeks: number): string {
   return date.toISOString().slice(0, 10);
 }
 
-export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
+export function MakeGroup({ members, measure, onClose, onMade }: Props) {
   const me = useMe();
   const act = useAct("group");
   const adults = useQuery({ queryKey: ["adults"], queryFn: () => got(client.GET("/api/groups/adults")) });
-  const [name, setName] = useState(group?.name ?? "");
-  const [focus, setFocus] = useState(group?.focus ?? "");
-  const [adult, setAdult] = useState(String(group?.adult_id ?? me.id));
-  const [first, setFirst] = useState(group?.first_day ?? me.today);
-  const [last, setLast] = useState(group?.last_day ?? weeksLater(me.today, 8));
+  const [name, setName] = useState("");
+  const [focus, setFocus] = useState("");
+  const [adult, setAdult] = useState(String(me.id));
+  const [first, setFirst] = useState(me.today);
+  const [last, setLast] = useState(weeksLater(me.today, 8));
   const send = async (event: FormEvent) => {
     event.preventDefault();
-    const about = { name, focus, adult_id: adult ? Number(adult) : null, first_day: first, last_day: last };
-    const path = { group_id: group?.id ?? 0 };
-    const studentIds = members.map((member) => member.id);
+    const body = {
+      name,
+      focus,
+      adult_id: adult ? Number(adult) : null,
+      first_day: first,
+      last_day: last,
+      ...(measure ?? {}),
+      students: members.map((member) => member.id),
+    };
     const made = await act.run(
-      () =>
-        group
-          ? got(
-              client.PATCH("/api/groups/{group_id}", {
-                params: { path },
-                body: { ...about, add: [], remove: [] },
-              }),
-            )
-          : got(client.POST("/api/groups", { body: { ...about, ...(measure ?? {}), students: studentIds } })),
+      () => got(client.POST("/api/groups", { body })),
       (done) => ({ said: "", act: done.act ?? null }),
     );
     if (made) onMade(made);
   };
   return (
-    <Dialog
-      title={group ? words.changeTheGroup : `Make a group of ${students(members.length)}`}
-      onClose={onClose}
-    >
+    <Dialog title={`Make a group of ${students(members.length)}`} onClose={onClose}>
       <form onSubmit={send}>
-        {!group && (
-          <p className="quiet small" style={{ marginBottom: 10 }}>
-            {members.slice(0, 12).map((member, at) => (
-              <span key={member.id}>
-                {at > 0 && ", "}
-                <Name name={member.name} />
-              </span>
-            ))}
-            {members.length > 12 && words.andMore(members.length - 12)}
-          </p>
-        )}
+        <p className="quiet small" style={{ marginBottom: 10 }}>
+          {members.slice(0, 12).map((member, at) => (
+            <span key={member.id}>
+              {at > 0 && ", "}
+              <Name name={member.name} />
+            </span>
+          ))}
+          {members.length > 12 && words.andMore(members.length - 12)}
+        </p>
         <label className="field">
           <span>{words.name}</span>
           <input value={name} onChange={(event) => setName(event.target.value)} required maxLength={160} />
@@ -104,7 +96,7 @@ export function MakeGroup({ group, members, measure, onClose, onMade }: Props) {
         <FormEnd
           fault={act.fault?.message ?? ""}
           onClose={onClose}
-          act={group ? words.keepTheChanges : words.makeTheGroup}
+          act={words.makeTheGroup}
           disabled={act.busy}
         />
       </form>

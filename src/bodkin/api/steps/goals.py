@@ -1,6 +1,6 @@
 """Goals: what it takes, setting them for one student or many, and those that are set."""
 
-from datetime import UTC, date, datetime
+from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
@@ -11,7 +11,7 @@ from bodkin.answers.goals.goals import GoalOffers, Kind, chosen_scores, goal_off
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import plural
-from bodkin.api.context import Context, need
+from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
@@ -43,6 +43,25 @@ class NewGoals(Wanted):
     points: float | None = Field(default=None, gt=0, le=500)
     by_day: date | None = None
     plan: Words | None = None
+    agreed_with: Short | None = None
+    review_on: date | None = None
+
+
+class AgreedGoal(BaseModel):
+    """The score that was agreed with a student, and what the student will do."""
+
+    model_config = ConfigDict(extra="forbid")
+    student_id: Annotated[str, StringConstraints(max_length=64)]
+    target: float = Field(gt=0, le=1e5)
+    plan: Words | None = None
+
+
+class AgreedGoals(BaseModel):
+    """Goals that were agreed in talks, a score of its own for each student."""
+
+    model_config = ConfigDict(extra="forbid")
+    goals: list[AgreedGoal] = Field(min_length=1, max_length=300)
+    by_day: date
     agreed_with: Short | None = None
     review_on: date | None = None
 
@@ -100,21 +119,29 @@ def _day(context: Context, body: NewGoals, until: Window) -> date:
     day = body.by_day or (span[1] if span else date(until.year + 1, (11, 2, 5)[until.order], 15))
     if until.order == 0 and body.by_day is None and span is None:
         day = date(until.year, 11, 15)
+    _check_days(today, day, body.review_on)
+    return day
+
+
+def _check_days(today: date, day: date, review_on: date | None) -> None:
     if day <= today:
         raise BadInput(f"by_day: {day.isoformat()} is past; choose a day in the future")
-    if body.review_on is not None and not today <= body.review_on <= day:
+    if review_on is not None and not today <= review_on <= day:
         raise BadInput("review_on: choose a day between today and the goal's day")
-    return day
+
+
+def _check_whole_test(context: Context, scope: Scope, students: list[str]) -> None:
+    if scope.strand is not None:
+        raise BadInput("strand: goals are set for the whole test; choose the measure without a strand")
+    if context.person.role == "interventionist" and not set(students) <= context.own_members:
+        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
 
 
 @router.post("", status_code=201)
 def set_many(context: Set, scope: AskedScope, body: NewGoals) -> GoalsSet:
     """Set goals for students in reach, in one act that can be taken back."""
-    if scope.strand is not None:
-        raise BadInput("strand: goals are set for the whole test; choose the measure without a strand")
     found = _offers(context, scope, body)
-    if context.person.role == "interventionist" and not set(body.students) <= context.own_members:
-        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
+    _check_whole_test(context, scope, body.students)
     scores = chosen_scores(found, body.kind, body.points)
     if not scores:
         raise BadInput("students: none of them has a score to reach; choose another goal")
@@ -128,10 +155,29 @@ def set_many(context: Set, scope: AskedScope, body: NewGoals) -> GoalsSet:
         act = set_goals(
             session, (scope.assessment, scope.subject), [NewGoal(student, score) for student, score in scores],
             kind=body.kind, by_day=day, plan=body.plan or None, agreed_with=body.agreed_with or None,
-            review_on=body.review_on, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None), said=said,
+            review_on=body.review_on, by_id=context.person.id, at=now(), said=said,
         )  # fmt: skip
     left = sorted({display_name(names, student) for student in body.students if student not in known})
     return GoalsSet(act=act, n=len(scores), by_day=day, said=said, left_out=left)
+
+
+@router.post("/agreed", status_code=201)
+def set_agreed(context: Set, scope: AskedScope, body: AgreedGoals) -> GoalsSet:
+    """Enter the goals agreed in talks, each student's own, in one act that can be taken back."""
+    for goal in body.goals:
+        context.check_student(goal.student_id)
+    _check_whole_test(context, scope, [goal.student_id for goal in body.goals])
+    _check_days(context.runtime.settings.today, body.by_day, body.review_on)
+    n = len({goal.student_id for goal in body.goals})
+    said = f"Agreed goals entered for {plural(n, 'student')} in {measure_title(scope.assessment, scope.subject)}"
+    with context.runtime.store.writing(scores=False) as session:
+        act = set_goals(
+            session, (scope.assessment, scope.subject),
+            [NewGoal(goal.student_id, goal.target, goal.plan or None) for goal in body.goals],
+            kind="own", by_day=body.by_day, plan=None, agreed_with=body.agreed_with or None,
+            review_on=body.review_on, by_id=context.person.id, at=now(), said=said,
+        )  # fmt: skip
+    return GoalsSet(act=act, n=n, by_day=body.by_day, said=said, left_out=[])
 
 
 class TargetSet(BaseModel):
@@ -152,7 +198,7 @@ def set_class_target(context: Set, scope: AskedScope, body: TargetSet) -> GoalsS
     said = f"Growth target of {unit.words} in {measure_title(*measure)} {what}"
     with context.runtime.store.writing(scores=False) as session:
         act = set_target(
-            session, measure, unit, body.share, by_id=context.person.id, at=datetime.now(UTC).replace(tzinfo=None),
+            session, measure, unit, body.share, by_id=context.person.id, at=now(),
             said=said,
         )  # fmt: skip
     return GoalsSet(act=act, n=1, by_day=context.runtime.settings.today, said=said, left_out=[])

@@ -30,10 +30,11 @@ class GoalRecord:
 
 @dataclass(frozen=True, slots=True)
 class NewGoal:
-    """A goal to be set; the score to reach differs from student to student."""
+    """A goal to be set; the score to reach differs from student to student, and so may what the student will do."""
 
     student_id: str
     target: float
+    plan: str | None = None
 
 
 def kept_goals(session: Session, assessment: str, subject: str, students: Sequence[str] | None) -> list[GoalRecord]:
@@ -91,7 +92,13 @@ def set_goals(
     before = [was(Goal, row) for row in known.values()]
     # Of two goals for one student in one act the later stands.
     rows = {
-        who[goal.student_id]: {**about, "student_id": who[goal.student_id], "target": goal.target} for goal in goals
+        who[goal.student_id]: {
+            **about,
+            "student_id": who[goal.student_id],
+            "target": goal.target,
+            "plan": goal.plan or plan,
+        }
+        for goal in goals
     }
     if changed := [{**row, "id": known[student]["id"]} for student, row in rows.items() if student in known]:
         session.execute(update(Goal), changed)

@@ -1,7 +1,7 @@
 """Groups that are made: made from students, seen, changed, exported."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import asdict, replace
 from datetime import date
 from typing import Annotated
 
@@ -15,7 +15,7 @@ from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotAllowed
-from bodkin.core.groups.membership_rules import parse_rule
+from bodkin.core.groups.membership_rules import Comparison, MembershipRule, Value, parse_rule
 from bodkin.store.reads.people import adults
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.groups import GroupRecord
@@ -29,7 +29,6 @@ Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
 
 Slot = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^;]*$")]
-RuleText = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=255)]
 Students = Annotated[list[Annotated[str, StringConstraints(max_length=64)]], Field(max_length=2000)]
 
 
@@ -38,6 +37,19 @@ class Member(BaseModel):
 
     student_id: str
     name: str
+
+
+class RuleParts(BaseModel):
+    """An entry or exit rule in its parts; ``last``: each of so many latest results, none: the latest window."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    assessment: OneLine
+    subject: OneLine
+    value: Value
+    comparison: Comparison
+    limit: float = Field(ge=-1e6, le=1e6)
+    last: int | None = None
 
 
 class GroupMaterial(BaseModel):
@@ -51,7 +63,7 @@ class GroupMaterial(BaseModel):
 class GroupAnswer(BaseModel):
     """A group with its members in reach, by name.
 
-    A rule that is kept in words of its own, which Bodkin cannot hold against results, is not ``checked``.
+    ``entry`` and ``exit`` are the parts of its rules; empty for words that came with an import and are no rule.
     """
 
     id: int
@@ -73,8 +85,8 @@ class GroupAnswer(BaseModel):
     most: int | None
     entry_rule: str | None
     exit_rule: str | None
-    entry_checked: bool
-    exit_checked: bool
+    entry: RuleParts | None
+    exit: RuleParts | None
     material: list[GroupMaterial]
     state: str
     may_change: bool
@@ -97,13 +109,13 @@ class Record(BaseModel):
     adult_id: Key | None = None
     second_adult_id: Key | None = None
     tier: int | None = Field(default=None, ge=1, le=9)
-    slots: list[Slot] = Field(default=[], max_length=12)
+    slots: list[Slot] | None = Field(default=None, max_length=12)
     times_a_week: int | None = Field(default=None, ge=1, le=20)
     minutes: float | None = Field(default=None, gt=0, le=600)
     fewest: int | None = Field(default=None, ge=0, le=300)
     most: int | None = Field(default=None, ge=1, le=300)
-    entry_rule: RuleText | None = None
-    exit_rule: RuleText | None = None
+    entry_rule: RuleParts | None = None
+    exit_rule: RuleParts | None = None
 
 
 class NewGroup(Record):
@@ -145,12 +157,22 @@ def may_change(context: Context, group: GroupRecord) -> bool:
     return group.led_by(context.person.id) or context.person.id == group.made_by_id
 
 
-def _is_rule(text: str | None) -> bool:
+def _parts(text: str | None) -> RuleParts | None:
     try:
-        parse_rule(text or "")
+        return RuleParts(**asdict(parse_rule(text or "")))
     except BadInput:
-        return False
-    return True
+        return None
+
+
+def _rule_text(context: Context, name: str, parts: RuleParts) -> str:
+    """A rule as it is kept. Raises BadInput that names the field for one that cannot be."""
+    try:
+        rule = MembershipRule(**parts.model_dump())
+    except BadInput as fault:
+        raise BadInput(f"{name}: {fault}") from None
+    if not kept.has_measure(context.session, (rule.assessment, rule.subject)):
+        raise BadInput(f'{name}: there is no test "{rule.assessment}" in "{rule.subject}"')
+    return rule.text
 
 
 def _kept_values(context: Context, body: Record, before: GroupRecord | None) -> dict[str, object]:
@@ -158,20 +180,12 @@ def _kept_values(context: Context, body: Record, before: GroupRecord | None) -> 
     told = body.model_fields_set - {"add", "remove", "students", "assessment", "subject"}
     values: dict[str, object] = {name: getattr(body, name) for name in told}
     if "slots" in values:
-        values["slots"] = "; ".join(body.slots) or None
+        values["slots"] = "; ".join(body.slots or []) or None
         if len(str(values["slots"])) > SLOTS_LENGTH:
             raise BadInput(f"slots: together they may have {SLOTS_LENGTH} letters")
     for name in ("entry_rule", "exit_rule"):
-        # Words that came with an import may stay as they are.
-        if (text := values.get(name)) is None or (before is not None and text == getattr(before, name)):
-            continue
-        try:
-            rule = parse_rule(str(text))
-        except BadInput as fault:
-            raise BadInput(f"{name}: {fault}") from None
-        if not kept.has_measure(context.session, (rule.assessment, rule.subject)):
-            raise BadInput(f'{name}: there is no test "{rule.assessment}" in "{rule.subject}"')
-        values[name] = rule.text
+        if isinstance(parts := values.get(name), RuleParts):
+            values[name] = _rule_text(context, name, parts)
     fewest, most = (values.get(name, getattr(before, name, None)) for name in ("fewest", "most"))
     if isinstance(fewest, int) and isinstance(most, int) and fewest > most:
         raise BadInput("most: cannot be below the fewest students")
@@ -187,8 +201,8 @@ def _answer(context: Context, group: GroupRecord, material: Sequence[tuple[str, 
         id=group.id, name=group.name, focus=group.focus, assessment=group.assessment, subject=group.subject,
         adult_id=group.adult_id, adult=group.adult, second_adult_id=group.second_adult_id,
         second_adult=group.second_adult, first_day=group.first_day, last_day=group.last_day, slots=list(group.slots),
-        **{name: getattr(group, name) for name in kept.PLAIN}, entry_checked=_is_rule(group.entry_rule),
-        exit_checked=_is_rule(group.exit_rule),
+        **{name: getattr(group, name) for name in kept.PLAIN}, entry=_parts(group.entry_rule),
+        exit=_parts(group.exit_rule),
         material=[GroupMaterial(title=one[0], given=one[1], done=one[2]) for one in material], state=state,
         may_change=may_change(context, group),
         members=[Member(student_id=student, name=display_name(names, student)) for student in members],
