@@ -53,6 +53,7 @@ REFUSED = [
     (calendar.closed_days, ([(DAY, DAY - 1)],), "closure"),
     (calendar.instructional_weeks, (np.array([DAY]), np.array([DAY]), np.array([], "datetime64[D]")), None),
     (windows.parse_window, ("x",), "not a window"),
+    (windows.day_words, (date(2026, 1, 1),), None),
     (windows.read_window, ("2026-02-30..2026-03-01",), "a day that is none"),
     (windows.read_window, ("2026-10-02..2026-10-01",), "ends before it begins"),
     (windows.read_window, ("2026-01-01..2026-12-01",), "longer than"),

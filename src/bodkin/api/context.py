@@ -225,11 +225,19 @@ class Context:
         """Names of all students."""
         return self.runtime.names(self.session)
 
+    def members_of(self, scope: Scope) -> frozenset[str]:
+        """Members of the scope's groups, today's or those of its day. Raises NotFound for a group nobody knows of."""
+        there = [self.group(key) for key in scope.group]
+        if scope.group_on is not None:
+            then = {group.id: group for group in self.groups(scope.group_on)}
+            there = [then[group.id] for group in there if group.id in then]
+        return frozenset(student for group in there for student in group.members)
+
     def narrowed(self, scope: Scope, *, export: bool = False) -> Scope:
         """The scope with its students: members of its groups, and only those the person may see or take out."""
         within = scope.students
         if scope.group:
-            members = frozenset(student for key in scope.group for student in self.group(key).members)
+            members = self.members_of(scope)
             within = members if within is None else members & within
         reach = self.export_reach if export else self.students_for(scope.assessment, scope.subject)
         return scope.model_copy(update={"students": within, "reach": reach})

@@ -69,7 +69,12 @@ class Window:
 def _said(first: date, last: date) -> str:
     """``1 Oct to 15 Nov 2026``; both years where they differ."""
     begin = f"{first.day} {_MONTHS[first.month - 1]}" + (f" {first.year}" if first.year != last.year else "")
-    return f"{begin} to {last.day} {_MONTHS[last.month - 1]} {last.year}"
+    return f"{begin} to {day_words(last)}"
+
+
+def day_words(day: date) -> str:
+    """A day as a sentence says it: ``2 Nov 2026``."""
+    return f"{day.day} {_MONTHS[day.month - 1]} {day.year}"
 
 
 def parse_window(text: str) -> Window:

@@ -99,7 +99,7 @@ class Window(unittest.TestCase):
         notes = answer.groups[0].notes
         self.assertEqual((answer.leaves, answer.waits, answer.line), (0, 0, ""))
         self.assertRegex(notes[0], "^exit rule: no results in Ebb, reading")
-        self.assertRegex(notes[1], '^entry rule: "when ready" is not a rule')
+        self.assertRegex(notes[1], "^entry rule: it is kept in words")
 
     def test_the_line_counts_each_student_once(self):
         """Two groups with the same entry rule have the same student waiting: one student waits."""

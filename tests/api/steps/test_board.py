@@ -331,3 +331,19 @@ class Records(unittest.TestCase):
         column = next(column for column in board()["columns"] if column["name"] == "Kept why")
         self.assertEqual(column["reasons"], group["reasons"])
         self.assertEqual(post(f"/acts/{done.json()['id']}/undo", None).status_code, 200)
+
+    def test_the_sentence_takes_a_group_as_of_a_day(self):
+        """A student moved out today is still among the group's of yesterday, and the sentence says the day."""
+        group = self.groups()["Tide pool readers"]
+        student = group["members"][0]["student_id"]
+        moved = post("/board/moves", {"student_id": student, "source": group["id"]})
+        self.assertEqual(moved.status_code, 200, moved.text)
+        scope = SCOPE | {"group": group["id"], "matched": False}
+        now, then, before = (
+            signed_in("coach").get("/api/drill-down", params=scope | more).json()
+            for more in ({}, {"group_on": "2027-02-10"}, {"group_on": "2026-10-01"})
+        )
+        self.assertEqual(post(f"/acts/{moved.json()['id']}/undo", None).status_code, 200)
+        names = [{row["student_id"] for row in one["rows"]} for one in (now, then, before)]
+        self.assertEqual((names[1] - names[0], names[2]), ({student}, set()))
+        self.assertIn("group Tide pool readers as of 10 Feb 2027", then["caption"])

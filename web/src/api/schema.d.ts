@@ -8419,6 +8419,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -8682,6 +8683,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -8825,6 +8827,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -8968,6 +8971,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -9607,6 +9611,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -9751,6 +9756,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -9918,6 +9924,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10089,6 +10096,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10236,6 +10244,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10380,6 +10389,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10528,6 +10538,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10678,6 +10689,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10826,6 +10838,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -10973,6 +10986,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -11117,6 +11131,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -12109,6 +12124,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -12256,6 +12272,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -12400,6 +12417,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by2?: string | null;
                 student?: string[];
             };
@@ -12543,6 +12561,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -12808,6 +12827,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -12955,6 +12975,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13102,6 +13123,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13249,6 +13271,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13522,6 +13545,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13669,6 +13693,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13813,6 +13838,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -13959,6 +13985,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14111,6 +14138,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14261,6 +14289,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14541,6 +14570,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14690,6 +14720,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14839,6 +14870,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -14988,6 +15020,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -15140,6 +15173,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -15294,6 +15328,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by2?: string | null;
                 student?: string[];
             };
@@ -15437,6 +15472,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -15584,6 +15620,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -15974,6 +16011,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -16121,6 +16159,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -18466,6 +18505,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -18732,6 +18772,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -18879,6 +18920,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];
@@ -19026,6 +19068,7 @@ export interface operations {
                 field?: string[];
                 language?: string | null;
                 group?: number[];
+                group_on?: string | null;
                 by?: string | null;
                 by2?: string | null;
                 student?: string[];

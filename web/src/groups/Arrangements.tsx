@@ -54,6 +54,7 @@ function SideTable({ title, side }: { title: string; side: Side }) {
 export function Arrangements(props: {
   scope: Scope;
   by: Schemas["By"][];
+  title: string;
   before: Arranged[];
   after: Arranged[];
 }) {
@@ -69,7 +70,7 @@ export function Arrangements(props: {
         <section aria-label={words.sideBySide}>
           <h2>{data.said}</h2>
           <div className={css.sides}>
-            <SideTable title={words.today} side={data.before} />
+            <SideTable title={props.title} side={data.before} />
             <SideTable title={words.proposal} side={data.after} />
           </div>
           {data.moves.length > 0 && (
@@ -77,7 +78,7 @@ export function Arrangements(props: {
               <thead>
                 <tr>
                   <th>{words.whoMoves(data.moves.length, data.same)}</th>
-                  <th>{words.today}</th>
+                  <th>{props.title}</th>
                   <th>{words.proposal}</th>
                 </tr>
               </thead>

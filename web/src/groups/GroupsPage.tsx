@@ -48,6 +48,7 @@ function Card({ group, check }: { group: Group; check: Check | undefined }) {
       <h2>{group.name}</h2>
       <p>{group.focus}</p>
       <Record group={group} />
+      {check && <Rules group={group} check={check} change={change} />}
       <ol>
         {group.members.map((member) => (
           <li key={member.student_id}>
@@ -78,7 +79,6 @@ function Card({ group, check }: { group: Group; check: Check | undefined }) {
         ))}
       </ol>
       {group.members.length === 0 && <p className="quiet small">{words.nobodyIsInItPin}</p>}
-      {check && <Rules group={group} check={check} change={change} />}
       <div role="status">
         <Done said={act.said} act={act.last} undo={act.undo} />
       </div>

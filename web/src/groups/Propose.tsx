@@ -75,10 +75,13 @@ export function Propose(props: {
   const [together, setTogether] = useState<Pair[]>([]);
   const [adults, setAdults] = useState<AdultRow[]>([]);
   const [stays, setStays] = useState<StayRow[]>([]);
+  /** The last proposal that was asked for before this one, to look at side by side. */
+  const [earlier, setEarlier] = useState<Proposal | null>(null);
   const { found } = search;
   const proposal = found?.proposal ?? null;
-  const run = (loose?: Partial<Asked>) =>
-    search.run({
+  const run = (loose?: Partial<Asked>) => {
+    if (proposal?.groups.length) setEarlier(proposal);
+    return search.run({
       students: students.map((one) => one.id),
       by: byOf(wanted),
       foci: wanted.foci ?? [],
@@ -95,6 +98,7 @@ export function Propose(props: {
         .filter((row) => row.student_id && row.slots.length > 0),
       ...loose,
     });
+  };
   const send = (event: FormEvent) => {
     event.preventDefault();
     run();
@@ -205,6 +209,7 @@ export function Propose(props: {
           asked={found.asked}
           proposal={found.proposal}
           searching={search.busy}
+          earlier={earlier}
           scope={scope}
           board={board}
           onDone={props.onDone}

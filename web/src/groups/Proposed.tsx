@@ -113,6 +113,7 @@ export function Proposed(props: {
   proposal: Proposal;
   asked: Schemas["ProposalAsked"];
   searching: boolean;
+  earlier: Proposal | null;
   scope: Scope;
   board: Board;
   onDone: (said: string | null, act: number | null) => void;
@@ -126,10 +127,11 @@ export function Proposed(props: {
   const [first, setFirst] = useState(me.today);
   const [last, setLast] = useState(later(me.today, WEEKS));
   const [instead, setInstead] = useState(false);
-  const [beside, setBeside] = useState(false);
+  const [beside, setBeside] = useState<"today" | "earlier" | null>(null);
   const moves = useMoves({ proposal, asked, scope, names });
   const { groups } = moves;
   const { asking, onKey } = useProposalKeys(groups, moves.move);
+  const placed = new Set(groups.flat().map((one) => one.student_id));
   const badly = groups.flat().filter((one) => one.badly);
   const accept = async () => {
     const made = proposal.groups.flatMap((group, at) => {
@@ -255,9 +257,24 @@ export function Proposed(props: {
         <button type="button" className="act" disabled={act.busy || props.searching} onClick={accept}>
           {words.accept}
         </button>
-        <button type="button" className="plain" aria-expanded={beside} onClick={() => setBeside(!beside)}>
+        <button
+          type="button"
+          className="plain"
+          aria-expanded={beside === "today"}
+          onClick={() => setBeside(beside === "today" ? null : "today")}
+        >
           {words.sideBySide}
         </button>
+        {props.earlier && (
+          <button
+            type="button"
+            className="plain"
+            aria-expanded={beside === "earlier"}
+            onClick={() => setBeside(beside === "earlier" ? null : "earlier")}
+          >
+            {words.besideEarlier}
+          </button>
+        )}
         <button type="button" className="plain" onClick={() => props.onDone(null, null)}>
           {words.discard}
         </button>
@@ -271,11 +288,20 @@ export function Proposed(props: {
         <Arrangements
           scope={scope}
           by={asked.by ?? []}
-          before={board.columns.map((column) => ({
-            name: column.name,
-            students: column.members,
-            minutes: column.minutes ?? null,
-          }))}
+          title={beside === "today" ? words.today : words.theEarlier}
+          before={
+            beside === "earlier"
+              ? (props.earlier?.groups ?? []).map((group, at) => ({
+                  name: words.proposedGroup(at + 1),
+                  students: group.students.map((one) => one.student_id),
+                  minutes: null,
+                }))
+              : board.columns.map((column) => ({
+                  name: column.name,
+                  students: instead ? column.members : column.members.filter((one) => placed.has(one)),
+                  minutes: column.minutes ?? null,
+                }))
+          }
           after={proposal.groups.map((_, at) => ({
             name: names[at] ?? "",
             students: (groups[at] ?? []).map((one) => one.student_id),

@@ -212,7 +212,7 @@ export function TalkPage() {
           }}
         >
           <h1>{words.talkWith(data.n)}</h1>
-          <p className={`lead ${css.screen}`}>{words.talkLead}</p>
+          <p className={`lead ${css.onScreen}`}>{words.talkLead}</p>
           <div role="status" aria-live="polite">
             <Done said={act.said} act={act.last} undo={act.undo} />
           </div>

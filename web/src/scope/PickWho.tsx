@@ -59,6 +59,16 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
         }))}
         onChange={(chosen) => change({ group: chosen })}
       />
+      {scope.group.length > 0 && (
+        <label className="field">
+          <span>{words.groupsAsOf}</span>
+          <input
+            type="date"
+            value={scope.group_on ?? ""}
+            onChange={(event) => change({ group_on: event.target.value || null })}
+          />
+        </label>
+      )}
       {choices.language.length > 1 && (
         <label className="field">
           <span>{words.languageOfTheTest}</span>

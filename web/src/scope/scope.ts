@@ -19,13 +19,15 @@ export type By = string;
 
 /** The fields as the server declares them, once; how they break down is a matter of each step. */
 type Asked = operations["compare_api_compare_get"]["parameters"]["query"];
-type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "strand" | "language" | "withhold">>;
+type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "group_on" | "strand" | "language" | "withhold">>;
 
 export interface Scope extends Fields {
   strand: string | null;
   language: string | null;
   /** Keys of groups, as text like every other list of the address. */
   group: string[];
+  /** The groups' members of that day; null: of today. */
+  group_on: string | null;
 }
 
 type Plain = Omit<Scope, "assessment" | "subject" | "strand" | "from_window" | "to_window">;
@@ -39,6 +41,7 @@ const FIRST: Plain = {
   roster: "then",
   all_but: false,
   language: null,
+  group_on: null,
   between: [],
   grade: [],
   school: [],
@@ -75,6 +78,7 @@ export function readScope(query: URLSearchParams): Scope | null {
     roster: oneOf(query.get("roster"), ["then", "today"], "then"),
     all_but: query.get("all_but") === "true",
     language: query.get("language"),
+    group_on: query.get("group_on"),
     ...lists,
   };
 }
@@ -91,18 +95,20 @@ export function writeScope(scope: Scope): URLSearchParams {
   for (const name of ["follow", "matched", "cuts", "against", "roster", "all_but"] as const)
     if (scope[name] !== FIRST[name]) query.set(name, String(scope[name]));
   if (scope.language) query.set("language", scope.language);
+  if (scope.group_on && scope.group.length) query.set("group_on", scope.group_on);
   for (const name of LISTS) for (const value of scope[name]) query.append(name, value);
   return query;
 }
 
 /** The scope as the server's query takes it. */
 export function asked(scope: Scope) {
-  const { language, strand, group, ...rest } = scope;
+  const { language, strand, group, group_on, ...rest } = scope;
   return {
     ...rest,
     group: group.map(Number),
     ...(language ? { language } : {}),
     ...(strand ? { strand } : {}),
+    ...(group_on && group.length ? { group_on } : {}),
   };
 }
 

@@ -154,7 +154,10 @@ def _told(text: str | None, table: ScoreTable, today: date, goals: Goals) -> _To
     """A rule held against everybody's results. Raises BadInput for words that are no rule, or without results."""
     if text is None:
         return _NOTHING
-    rule = parse_rule(text)
+    try:
+        rule = parse_rule(text)
+    except BadInput:
+        raise BadInput("it is kept in words, which cannot be held against results") from None
     looked = _of_window(table, rule) if rule.last is None else _of_results(table, rule, today, goals)
     if not looked.students:
         raise BadInput(f"no results in {rule.assessment}, {rule.subject} yet")

@@ -1,5 +1,6 @@
 """The scope: what is being looked at."""
 
+from datetime import date
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
@@ -28,7 +29,7 @@ class ScopeFields(BaseModel):
     are further windows between the two. ``follow``: the same students over the windows, or the same
     grade at each. ``roster``: school, class, teacher and programs as on the day of the test, or as of
     today. ``section`` takes a name, which two schools may share, or ``school: name``. ``field`` holds
-    values of roster fields as ``name: value``.
+    values of roster fields as ``name: value``. ``group_on``: the groups' members of that day instead of today's.
     """
 
     assessment: str
@@ -51,6 +52,7 @@ class ScopeFields(BaseModel):
     field: tuple[str, ...] = ()
     language: str | None = None
     group: tuple[int, ...] = ()
+    group_on: date | None = None
     by: By | None = None
     by2: By | None = None
 

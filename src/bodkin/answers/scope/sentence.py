@@ -3,7 +3,7 @@
 from pydantic import BaseModel
 
 from bodkin.answers.scope.scope import Scope
-from bodkin.core.windows import Window, grade_key
+from bodkin.core.windows import Window, day_words, grade_key
 
 
 class Piece(BaseModel):
@@ -49,7 +49,8 @@ def who_title(scope: Scope, groups: tuple[str, ...] = (), everyone: str = "all s
     """Who is looked at, in words; ``everyone`` where nothing narrows it."""
     parts: list[str] = []
     if groups:
-        parts.append(_listed(groups, "group", "groups"))
+        on = "" if scope.group_on is None else f" as of {day_words(scope.group_on)}"
+        parts.append(_listed(groups, "group", "groups") + on)
     if scope.students is not None and not groups:
         parts.append(f"{len(scope.students)} pinned student{'' if len(scope.students) == 1 else 's'}")
     if scope.grade:

@@ -7,6 +7,7 @@ export const scope = {
   findStudentsByGradeSchool: "Find students by any words",
   whichStudents: "Which students",
   group2: "Group",
+  groupsAsOf: "Members as of (empty: today)",
   languageOfTheTest: "Language of the test",
   allButThese: "All but these",
   everyoneWhomTheChoiceAbove: "Everyone except the students chosen above.",

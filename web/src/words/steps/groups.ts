@@ -78,6 +78,8 @@ export const groups = {
   moveInProposal: (name: string) => `Move ${name}: type the group's number, Escape to stop`,
   proposalKeys: "Arrow keys go from name to name; M and a group's number moves.",
   sideBySide: "Beside today's groups",
+  besideEarlier: "Beside the proposal before",
+  theEarlier: "The proposal before",
   today: "Today",
   group: "Group",
   studentsWord: "Students",

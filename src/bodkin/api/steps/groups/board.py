@@ -70,7 +70,7 @@ def _needs(students: list[str], strands: list[str], scores: StrandScores | None)
     }
 
 
-def _of_students(scope: Scope, students: frozenset[str]) -> Scope:
+def over_students(scope: Scope, students: frozenset[str]) -> Scope:
     """The scope's measure and windows over some students, whatever else it narrows to."""
     lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
     return scope.model_copy(
@@ -98,7 +98,7 @@ def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
     needs = dict(_needs(students, strands, scores))
     others = None
     if members := frozenset(student for column in columns for student in column.members):
-        others, _ = context.of_students(_of_students(scope, members))
+        others, _ = context.of_students(over_students(scope, members))
         needs = dict(_needs(*strands_of(context, scope, others))) | needs
     return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 

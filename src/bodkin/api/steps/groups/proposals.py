@@ -25,7 +25,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.rights import Right
-from bodkin.api.steps.groups.board import ActKept, Id, strands_of
+from bodkin.api.steps.groups.board import ActKept, Id, over_students, strands_of
 from bodkin.api.steps.groups.made import Slot, Students, may_change
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.writes import groups as kept
@@ -151,7 +151,7 @@ class ProposalLine(BaseModel):
 
 def _part(context: Context, scope: Scope, by: By) -> NeedPart:
     """One thing to group by, of the scope's students in reach."""
-    comparison, _ = context.of_students(scope.model_copy(update={"matched": False}))
+    comparison, _ = context.of_students(scope)
     if by.kind == "strands":
         students, strands, scores = strands_of(context, scope, comparison)
         if scores is None:
@@ -176,7 +176,9 @@ def _table(context: Context, scope: Scope, students: Sequence[str], by: Sequence
     """The needs of some students of the reader's. Raises NotFound for one out of reach."""
     for one in students:
         context.check_student(one)
-    return need_table(list(dict.fromkeys(students)), [_part(context, scope, one) for one in by])
+    # Those who were asked about, whatever the sentence narrows to.
+    own = over_students(scope, frozenset(students))
+    return need_table(list(dict.fromkeys(students)), [_part(context, own, one) for one in by])
 
 
 def _grouping(context: Context, scope: Scope, body: ProposalAsked) -> Grouping:
