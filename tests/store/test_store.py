@@ -81,17 +81,46 @@ class Away(unittest.TestCase):
 
 
 class Restarted(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        """One server on disk for all that kills it."""
+        holder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(holder.cleanup)
+        cls.server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
+        cls.server.start()
+        cls.addClassCleanup(cls.server.stop)
+        cls.store = Store(cls.server.settings.database_url)
+        cls.store.migrate()
+        with cls.store.writing(scores=True) as session:
+            session.add(Student(student_id="a"))
+            session.add(Person(id=1, name="Ana", role="coach"))
+
+    def test_killed_while_a_proposal_is_taken_over(self):
+        """The old group has ended and a new one is made, nothing of it committed: afterwards it is as it was."""
+        days = {"first_day": stage.TODAY, "last_day": stage.TODAY, "focus": "x"}
+        with self.store.writing(scores=False) as session:
+            old, _ = groups.make(session, {"name": "Old", **days}, None, 1)
+            groups.add_members(session, old, ["a"], stage.TODAY)
+
+        def tables():
+            with self.store.reading() as session:
+                ask = session.connection().exec_driver_sql
+                return [ask(f"SELECT * FROM {name}").all() for name in ("`group`", "group_member", "act")]
+
+        before = tables()
+        with self.assertRaises(StoreDown), self.store.writing(scores=False) as session:
+            groups.remove_members(session, old, ["a"], stage.TODAY)
+            fresh, _ = groups.make(session, {"name": "New", **days}, None, 1)
+            groups.add_members(session, fresh, ["a"], stage.TODAY)
+            session.flush()
+            self.server.process.kill()
+            self.server.process.wait()
+        self.server.start(same_port=True)
+        self.assertEqual(tables(), before)
+
     def test_killed_and_started_again_under_an_open_store(self):
         """An error of our own while it is away; afterwards the same store answers, with the same data."""
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
-        server.start()
-        self.addCleanup(server.stop)
-        store = Store(server.settings.database_url)
-        store.migrate()
-        with store.writing(scores=True) as session:
-            session.add(Student(student_id="a"))
+        server, store = self.server, self.store
         server.process.kill()
         server.process.wait()
         for _ in range(2):
@@ -172,17 +201,17 @@ class Groups(unittest.TestCase):
             session.add_all([Student(student_id="a"), Student(student_id="b"), Person(name="C", role="coach")])
             session.flush()
             days = {"first_day": monday, "last_day": friday}
-            key, _ = groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
-            groups.add_members(session, key, ["a", "b"], monday, None)
+            key, _ = groups.make(session, {"name": "G", "focus": "f", **days}, None, 1)
+            groups.add_members(session, key, ["a", "b"], monday)
             groups.remove_members(session, key, ["a"], friday)
-            groups.add_members(session, key, ["a"], friday, None)
+            groups.add_members(session, key, ["a"], friday)
             groups.remove_members(session, key, ["a", "nobody"], friday)
         with store.reading() as session:
             self.assertEqual(groups.all_groups(session, friday)[0].members, {"b"})
             stays = session.execute(text("SELECT student_id, last_day FROM group_member ORDER BY id")).all()
             self.assertEqual([last for _, last in stays], [date(2027, 2, 11), None])
         with self.assertRaisesRegex(Conflict, "have a group"), store.writing(scores=False) as session:
-            groups.make(session, name="G", focus="f", measure=None, adult_id=None, made_by_id=1, **days)
+            groups.make(session, {"name": "G", "focus": "f", **days}, None, 1)
 
 
 class Accounts(unittest.TestCase):

@@ -134,10 +134,9 @@ class Imports(unittest.TestCase):
             session.add(coach)
             session.flush()
             group, _ = groups.make(
-                session, name="G", focus="f", measure=None, adult_id=None, first_day=NOW.date(), last_day=NOW.date(),
-                made_by_id=coach.id,
-            )  # fmt: skip
-            groups.add_members(session, group, ["st-0001"], NOW.date(), None)
+                session, {"name": "G", "focus": "f", "first_day": NOW.date(), "last_day": NOW.date()}, None, coach.id
+            )
+            groups.add_members(session, group, ["st-0001"], NOW.date())
         before = everything(self.store)
         with self.assertRaisesRegex(Conflict, "1 group member rows"), self.store.writing(scores=True) as session:
             undo_import(session, key)

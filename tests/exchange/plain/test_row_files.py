@@ -154,6 +154,18 @@ class Rows(unittest.TestCase):
             adult = session.get(Person, group.adult_id)
             self.assertEqual((group.focus, group.minutes, adult.name, adult.login), ("Words", 30, "Ida Quill", None))
 
+    def test_a_groups_record_goes_in_and_out(self):
+        """A second adult, times, sizes and rules come back as they were written."""
+        head = "group,student_id,from,focus,second_adult,slots,fewest,most,entry_rule,exit_rule\n"
+        entry, leave = (f"Pond, reading: percentile {way} in the latest window" for way in ("below 20", "at least 40"))
+        bring(
+            self.store, "g.csv", f'{head}Reeds,a1,2026-10-01,x,Ida Quill,Mon 9:00; Wed 9:00,3,8,"{entry}","{leave}"\n'
+        )
+        with self.store.reading() as session:
+            out = plain_table(session, "groups").row(0, named=True)
+        told = [out[name] for name in ("second_adult", "slots", "fewest", "most", "entry_rule", "exit_rule")]
+        self.assertEqual(told, ["Ida Quill", "Mon 9:00; Wed 9:00", 3, 8, entry, leave])
+
     def test_links_bring_their_test_and_answers_may_be_left_out(self):
         """A link names its tests; an empty option is no answer."""
         bring(

@@ -5370,6 +5370,11 @@ export interface components {
             catch_up: components["schemas"]["Aim"] | null;
             /** Why Not */
             why_not: string | null;
+            /**
+             * Goal
+             * @description the score of the goal that stands now
+             */
+            goal?: number | null;
         };
         /**
          * OneSitting

@@ -64,6 +64,7 @@ function Sheet(props: {
 }) {
   const { row, offer, scope, typed } = props;
   const pace = offer?.keep_pace?.score ?? null;
+  const goal = offer?.goal ?? null;
   const low = typed.target !== "" && pace !== null && Number(typed.target) < pace;
   return (
     <article className={css.sheet} aria-label={row.name}>
@@ -95,14 +96,14 @@ function Sheet(props: {
               min={1}
               data-talk
               value={typed.target}
-              placeholder={row.goal === null ? "" : score(row.goal)}
+              placeholder={goal === null ? "" : score(goal)}
               onChange={(event) => props.onType({ target: event.target.value })}
               onKeyDown={props.onKey}
             />
           </label>
           <p className="quiet small">
             {pace !== null && words.keepsPace(score(pace))}
-            {row.goal !== null && ` ${words.goalNow(score(row.goal))}`}
+            {goal !== null && ` ${words.goalNow(score(goal))}`}
             {low && ` ${words.belowPace}`}
           </p>
         </div>

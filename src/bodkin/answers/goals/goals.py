@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 import polars as pl
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison, compare, quoted_order
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at, target_grades
@@ -59,6 +59,7 @@ class Offer(BaseModel):
     keep_pace: Aim | None
     catch_up: Aim | None
     why_not: str | None
+    goal: float | None = Field(default=None, description="the score of the goal that stands now")
 
 
 class GoalOffers(BaseModel):

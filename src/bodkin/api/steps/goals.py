@@ -16,7 +16,7 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.writes.goals import NewGoal, kept_goals, set_goals, set_target
+from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals, set_target
 
 router = APIRouter(prefix="/goals", tags=["goals"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
@@ -100,10 +100,14 @@ def _offers(context: Context, scope: Scope, body: Wanted) -> GoalOffers:
     if body.band is not None and body.percentile is not None:
         raise BadInput("percentile: say a band or a percentile, not both")
     whole = scope.model_copy(update={"students": None, "reach": context.students_for(scope.assessment, scope.subject)})
-    return goal_offers(
+    found = goal_offers(
         context.put(scope), whole, frozenset(body.students), context.names, until=_until(body), band=body.band,
         percentile=body.percentile, today=context.runtime.settings.today,
     )  # fmt: skip
+    known = goals_of(context.session, scope.assessment, scope.subject, context.runtime.settings.today)
+    for row in found.rows:
+        row.goal = known[row.student_id][0] if row.student_id in known else None
+    return found
 
 
 @router.post("/offers")

@@ -6,7 +6,7 @@ from typing import Any
 
 import polars as pl
 from sqlalchemy import Select, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from bodkin.exchange.changes.ledger import Ledger
 from bodkin.store.reads.load import window_names
@@ -179,16 +179,17 @@ def _add_periods(session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
     )
 
 
-GROUP_PARTS = ("focus", "tier", "times_a_week", "entry_rule", "exit_rule")
+GROUP_PARTS = ("focus", "tier", "times_a_week", "entry_rule", "exit_rule", "slots", "fewest", "most")
 
 
 def _add_groups(session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
     """Groups as the first of their rows tells them."""
     first = rows.unique("group", keep="first", maintain_order=True)
-    named = first.select("adult").drop_nulls().unique(maintain_order=True)
+    second = first.select(adult=pl.col("second_adult"))
+    named = pl.concat([first.select("adult"), second]).drop_nulls().unique(maintain_order=True)
     strange = named.filter(ADULT.find(session, named).is_null())
     ledger.add(Person, [{"name": name, "role": "interventionist"} for name in strange["adult"]])
-    measures, adults = MEASURE.find(session, first), ADULT.find(session, first)
+    measures, adults, seconds = MEASURE.find(session, first), ADULT.find(session, first), ADULT.find(session, second)
     ledger.add(
         Group,
         [
@@ -201,8 +202,9 @@ def _add_groups(session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
                 "focus": row["focus"] or "",
                 "assessment_id": measure,
                 "adult_id": adult,
+                "second_adult_id": other,
             }
-            for row, measure, adult in zip(first.iter_rows(named=True), measures, adults, strict=True)
+            for row, measure, adult, other in zip(first.iter_rows(named=True), measures, adults, seconds, strict=True)
         ],
     )
 
@@ -279,6 +281,7 @@ ADULT = Reference(
     _asked(select(Person.id, Person.name).order_by(Person.login.is_(None), Person.id), "adult"),
     optional=True,
 )
+_SECOND = aliased(Person)
 GROUP = Reference(
     "group_id",
     ("group",),
@@ -286,12 +289,15 @@ GROUP = Reference(
     _asked(
         select(
             Group.id, Group.name, Group.focus, Group.entry_rule, Group.exit_rule, Assessment.name, Assessment.subject,
-            Person.name, Group.tier, Group.times_a_week, Group.minutes, Group.first_day, Group.last_day,
+            Person.name, _SECOND.name, Group.slots, Group.tier, Group.times_a_week, Group.minutes, Group.first_day,
+            Group.last_day, Group.fewest, Group.most,
         )
         .outerjoin(Assessment, Assessment.id == Group.assessment_id)
-        .outerjoin(Person, Person.id == Group.adult_id),
-        "group", "focus", "entry_rule", "exit_rule", "assessment", "subject", "adult",
+        .outerjoin(Person, Person.id == Group.adult_id)
+        .outerjoin(_SECOND, _SECOND.id == Group.second_adult_id),
+        "group", "focus", "entry_rule", "exit_rule", "assessment", "subject", "adult", "second_adult", "slots",
         tier=pl.Int64, times_a_week=pl.Int64, minutes=pl.Float64, group_from=pl.Date, group_to=pl.Date,
+        fewest=pl.Int64, most=pl.Int64,
     ),
     _add_groups,
 )  # fmt: skip

@@ -198,7 +198,7 @@ def _measures(session: Session, rows: pl.DataFrame) -> Question | None:
     pair = ["assessment", "subject"]
     if not set(pair) <= set(rows.columns):
         return None
-    known = set(session.execute(select(Assessment.name, Assessment.subject)).tuples())
+    known = {(row.name, row.subject) for row in session.execute(select(Assessment.name, Assessment.subject))}
     tests, subjects = {test for test, _ in known}, {subject for _, subject in known}
     groups = rows.drop_nulls(pair).group_by(pair, maintain_order=True).agg(pl.len().alias("n"), pl.col("line").head(5))
     items = []
