@@ -3,13 +3,16 @@
 import {
   DndContext,
   DragOverlay,
+  type Modifier,
   PointerSensor,
+  pointerWithin,
+  useDndContext,
   useDraggable,
   useDroppable,
   useSensor,
   useSensors,
 } from "@dnd-kit/core";
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useRef, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
@@ -36,19 +39,69 @@ interface Place {
 
 const keyOf = (place: Place) => `${place.column ?? "free"}|${place.student}`;
 
-function CardView(props: {
+/** What a card says; drawn anew only where that changes, not at every step of a drag. */
+const CardBody = memo(function CardBody(props: { card: Card; reason: string | undefined; bands: string[] }) {
+  const { card, reason } = props;
+  return (
+    <>
+      <Name name={card.name} />
+      <small>
+        {card.section} {card.score != null && score(card.score)}{" "}
+        {card.order != null && <BandMark order={card.order} bands={props.bands} />}
+      </small>
+      {card.need && <small>{card.need}</small>}
+      {reason && <small className={css.reason}>{words.reason(reason)}</small>}
+    </>
+  );
+});
+
+/** The card that an event is about; columns listen for their cards, so that a big board stays quick. */
+function placeAt(target: EventTarget | null): Place | null {
+  const node = target instanceof Element ? target.closest<HTMLElement>("[data-place]") : null;
+  const [column, student] = node?.dataset.place?.split("|") ?? [];
+  if (column === undefined || student === undefined) return null;
+  return { student, column: column === "free" ? null : Number(column) };
+}
+
+/** The card under the pointer instead of its column's corner. */
+const toPointer: Modifier = ({ activatorEvent, draggingNodeRect, transform }) =>
+  activatorEvent instanceof PointerEvent && draggingNodeRect
+    ? {
+        ...transform,
+        x: transform.x + activatorEvent.clientX - draggingNodeRect.left - 20,
+        y: transform.y + activatorEvent.clientY - draggingNodeRect.top - 12,
+      }
+    : transform;
+
+/** The card under the pointer while it is dragged. */
+function Dragged({ cards }: { cards: Map<string, Card> }) {
+  const { active, activatorEvent } = useDndContext();
+  const place = active && activatorEvent && placeAt(activatorEvent.target);
+  const card = place && cards.get(place.student);
+  return (
+    <DragOverlay modifiers={[toPointer]} dropAnimation={null} className={css.overlay ?? ""}>
+      {card && (
+        <div className={css.card}>
+          <Name name={card.name} />
+        </div>
+      )}
+    </DragOverlay>
+  );
+}
+
+interface CardProps {
   card: Card;
-  place: Place;
+  column: number | null;
   /** Why the student is in this group, where that was kept. */
   reason: string | undefined;
   bands: string[];
-  onKey: (event: KeyboardEvent, place: Place) => void;
-}) {
-  const { card, place } = props;
+}
+
+const CardButton = memo(function CardButton(props: CardProps) {
+  const { card, column } = props;
   const { openStudent } = usePanel();
   const { has } = usePins();
   const said = useSaid();
-  const drag = useDraggable({ id: keyOf(place), data: place });
   const told = words.card(
     said(card.name),
     card.section ?? "",
@@ -59,10 +112,8 @@ function CardView(props: {
     <li>
       <button
         type="button"
-        ref={drag.setNodeRef}
-        {...drag.listeners}
-        className={`${css.card} ${has(card.student_id) ? css.pinned : ""} ${drag.isDragging ? css.dragged : ""}`}
-        data-place={keyOf(place)}
+        className={`${css.card} ${has(card.student_id) ? css.pinned : ""}`}
+        data-place={keyOf({ student: card.student_id, column })}
         title={[
           told,
           card.percentile != null && words.percentile(rank(card.percentile)),
@@ -71,19 +122,12 @@ function CardView(props: {
           .filter(Boolean)
           .join(", ")}
         onClick={() => openStudent({ id: card.student_id, name: card.name })}
-        onKeyDown={(event) => props.onKey(event, place)}
       >
-        <Name name={card.name} />
-        <small>
-          {card.section} {card.score != null && score(card.score)}{" "}
-          {card.order != null && <BandMark order={card.order} bands={props.bands} />}
-        </small>
-        {card.need && <small>{card.need}</small>}
-        {props.reason && <small className={css.reason}>{words.reason(props.reason)}</small>}
+        <CardBody card={card} reason={props.reason} bands={props.bands} />
       </button>
     </li>
   );
-}
+});
 
 /** How many are in a group, against its bounds. */
 function Size({ column }: { column: Column }) {
@@ -115,6 +159,7 @@ function ColumnView(props: {
   const { column, at, students, cards } = props;
   const drop = useDroppable({ id: `column ${column?.id ?? "free"}`, data: { column: column?.id ?? null } });
   const name = column?.name ?? words.free;
+  const drag = useDraggable({ id: `from ${column?.id ?? "free"}` });
   return (
     <section
       ref={drop.setNodeRef}
@@ -136,17 +181,24 @@ function ColumnView(props: {
           <p>{words.size(students.length)}</p>
         )}
       </header>
-      <ol className={css.cards}>
+      <ol
+        className={css.cards}
+        ref={drag.setNodeRef}
+        {...drag.listeners}
+        onKeyDown={(event) => {
+          const place = placeAt(event.target);
+          if (place) props.onKey(event, place);
+        }}
+      >
         {students.slice(0, SHOWN).map((student) => {
           const card = cards.get(student);
           return card ? (
-            <CardView
+            <CardButton
               key={student}
               card={card}
-              place={{ student, column: column?.id ?? null }}
+              column={column?.id ?? null}
               reason={column?.reasons?.[student]}
               bands={props.bands}
-              onKey={props.onKey}
             />
           ) : null;
         })}
@@ -226,7 +278,6 @@ export function Board({ answer }: { answer: Answer }) {
   const act = useAct("group");
   const said = useSaid();
   const [asking, setAsking] = useState<Place | null>(null);
-  const [dragged, setDragged] = useState<Place | null>(null);
   const [refused, setRefused] = useState("");
   const cards = new Map(answer.cards.map((card) => [card.student_id, card]));
   // A short way before it is a drag, so that a click opens the student.
@@ -261,7 +312,6 @@ export function Board({ answer }: { answer: Answer }) {
     }
   };
   const onKey = useBoardKeys(answer, move, setAsking);
-  const held = dragged && cards.get(dragged.student);
   return (
     <>
       <div role="status" aria-live="polite">
@@ -275,12 +325,11 @@ export function Board({ answer }: { answer: Answer }) {
       )}
       <DndContext
         sensors={sensors}
-        onDragStart={({ active }) => setDragged(active.data.current as Place)}
-        onDragCancel={() => setDragged(null)}
-        onDragEnd={({ active, over }) => {
-          setDragged(null);
+        collisionDetection={pointerWithin}
+        onDragEnd={({ activatorEvent, over }) => {
           const target = over?.data.current as { column: number | null } | undefined;
-          if (target) move(active.data.current as Place, target.column);
+          const place = placeAt(activatorEvent.target);
+          if (target && place) move(place, target.column);
         }}
       >
         <div className={css.board}>
@@ -304,7 +353,7 @@ export function Board({ answer }: { answer: Answer }) {
             />
           ))}
         </div>
-        <DragOverlay>{held && <div className={css.card}>{<Name name={held.name} />}</div>}</DragOverlay>
+        <Dragged cards={cards} />
       </DndContext>
       <p className="quiet small">{words.keys}</p>
     </>
