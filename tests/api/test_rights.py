@@ -120,6 +120,7 @@ ROWS = [
         NOT_AIDES,
     ),
     ("GET", "/api/board/rules", {}, None, NOT_AIDES),
+    ("GET", "/api/board/rules.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/board/week", {}, None, EVERYONE),
     ("GET", "/api/board/week.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/board/members.{form}", {}, None, NOT_AIDES),

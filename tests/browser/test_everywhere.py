@@ -9,6 +9,13 @@ ITEMS = "?assessment=Unit+check:+decimals&subject=mathematics&from_window=2026-2
 NEEDS = (*(MATHS.format(view) for view in ("strands", "standards", "entry")), f"needs/items{ITEMS}")
 """The views of Needs."""
 
+READING = GROWTH.partition("?")[2]
+GROUPS = (
+    ("groups", f"groups?{READING}", ".group"), ("board", f"groups/board?{READING}&section=4+Curlew", "[data-place]"),
+    ("week", f"groups/week?{READING}", "tbody li"), ("goal talk", f"groups/talk?{READING}&group=1", "article"),
+)  # fmt: skip
+"""The views of Groups: name, address, what is there once it is drawn."""
+
 
 class Axe(InBrowser):
     """axe on every screen, with its panel and dialogs."""
@@ -79,9 +86,10 @@ class Axe(InBrowser):
             page.goto(self.address + path)
             expect(page.locator(seen).first).to_be_visible()
             self.check_axe(what)
-        page.goto(self.address + "groups")
-        expect(page.locator(".group").first).to_be_visible()
-        self.check_axe("groups")
+        for what, path, seen in GROUPS:
+            page.goto(self.address + path)
+            expect(page.locator(seen).first).to_be_visible()
+            self.check_axe(what)
         page.goto(self.address + GROWTH.replace("growth", "check"))
         expect(page.locator(".doubt").first).to_be_visible()
         self.check_axe("check")
@@ -143,7 +151,7 @@ class Small(InBrowser):
             expect(page.locator(heading).first).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, heading)
-        for path in ("account", "logs", *NEEDS):
+        for path in ("account", "logs", *NEEDS, *(path for _, path, _ in GROUPS)):
             page.goto(self.address + path)
             expect(page.locator("h1")).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
@@ -164,7 +172,7 @@ class Narrow(InBrowser):
                 "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
             )
             self.assertLessEqual(wide, 0, heading)
-        for path in NEEDS:
+        for path in (*NEEDS, *(path for _, path, _ in GROUPS)):
             page.goto(self.address + path)
             expect(page.locator("h1")).to_be_visible()
             wide = page.evaluate(

@@ -13,6 +13,7 @@ import { client, got, Refused } from "./api/client";
 import { CheckPage } from "./check/CheckPage";
 import { ComparePage } from "./compare/ComparePage";
 import { FiguresPage } from "./figures/FiguresPage";
+import { FollowUpPage } from "./follow-up/FollowUpPage";
 import { Frame } from "./frame/Frame";
 import { BoardPage } from "./groups/BoardPage";
 import { GrowthPage } from "./growth/GrowthPage";
@@ -77,6 +78,8 @@ function Pages() {
       <Route path="/logs" element={me.may_see_logs ? <LogsPage /> : <NotBuilt />} />
       <Route path="/account" element={<AccountPage />} />
       <Route path="/figures" element={<FiguresPage />} />
+      <Route path="/follow-up" element={<FollowUpPage />} />
+      <Route path="/follow-up/:group" element={<FollowUpPage />} />
       <Route path="/:step" element={<NotBuilt />} />
     </Routes>
   );

@@ -52,6 +52,7 @@ UNDO: dict[str, Right] = {
     "goal": Right.GOALS_SET,
     "target": Right.GOALS_SET,
     "group": Right.GROUPS_MAKE,
+    "session": Right.ENTER,
     "import": Right.SETUP,
     "item": Right.ITEMS,
     "mastery": Right.ENTER,

@@ -173,15 +173,38 @@ def proficiency(rng: Generator, pupils: Pupils) -> Iterator[Sat]:
             yield Sat((PROFICIENCY, "English language"), who, year, day, (year, "spring"), values)
 
 
+AIM_A_WEEK, AIM_BY = 1.4, date(2027, 4, 16)
+"""Words a minute that weekly goals ask for, and by when."""
+BEGAN = date(2026, 10, 12)
+
+
+def _fluent_start(grade: int, z: float) -> float:
+    """Words a minute of a student when the groups began."""
+    return FLUENT[grade] + FLUENT_SD * (-1.2 if np.isnan(z) else z) * 0.8
+
+
+def probe_goals(pupils: Pupils, helped: Helped, standing: Standing) -> Iterator[dict[str, Any]]:
+    """A goal in the weekly minute for every student of an intervention group."""
+    z = _z(standing, YEARS[-1], "fall", 0)
+    for members in (helped.works, helped.works_not, helped.half_met):
+        for who in members.tolist():
+            start = _fluent_start(int(pupils.grade[-1][who]), z[who])
+            target = round(max(5.0, start) + AIM_A_WEEK * (AIM_BY - BEGAN).days / 7)
+            yield {
+                "student_id": who + 1, "kind": "own", "target": float(target), "by_day": AIM_BY, "plan": None,
+                "agreed_with": "student", "review_on": date(2027, 2, 19),
+            }  # fmt: skip
+
+
 def probes(rng: Generator, pupils: Pupils, helped: Helped, standing: Standing) -> Iterator[Sat]:
     """A minute a week for every student of an intervention group since the group began."""
-    year, began = YEARS[-1], date(2026, 10, 12)
+    year, began = YEARS[-1], BEGAN
     fridays = [day for day in school_days(year) if day.weekday() == 4 and began < day <= DEMO_DAY]
     z = _z(standing, year, "fall", 0)
     for members, gain in ((helped.works, 1.9), (helped.works_not, 0.15), (helped.half_met, 0.7)):
         for who in members.tolist():
             grade = int(pupils.grade[-1][who])
-            start = FLUENT[grade] + FLUENT_SD * (z[who] if not np.isnan(z[who]) else -1.2) * 0.8
+            start = _fluent_start(grade, z[who])
             slope = gain + rng.normal(0.0, 0.25)
             for day in fridays:
                 if rng.random() < 0.06:

@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * Live Lines
-         * @description The rail for a scope; ``quick`` leaves the lines of Check and Needs open, which look at every sitting.
+         * @description The rail for a scope; ``quick`` leaves the lines that look at every sitting open.
          */
         get: operations["live_lines_api_scope_rail_get"];
         put?: never;
@@ -1694,6 +1694,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board/rules.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules File
+         * @description What the rules say as a spreadsheet, a row a group and student.
+         */
+        get: operations["rules_file_api_board_rules__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/board/week": {
         parameters: {
             query?: never;
@@ -1768,6 +1788,86 @@ export interface paths {
         get: operations["members_file_api_board_members__form__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Groups
+         * @description The running groups that the person may know of, each with what is due.
+         */
+        get: operations["groups_api_follow_up_groups_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/groups/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Group
+         * @description A group's students over a period (since the help began, where none is named), who needs a decision first.
+         */
+        get: operations["group_api_follow_up_groups__group_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/groups/{group_id}/students.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Group File
+         * @description A group's students over a period as a spreadsheet.
+         */
+        get: operations["group_file_api_follow_up_groups__group_id__students__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/groups/{group_id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Session
+         * @description Keep a session of a group for everybody in it, or that it was not held; a day that is there is entered anew.
+         */
+        post: operations["enter_session_api_follow_up_groups__group_id__sessions_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3845,6 +3945,59 @@ export interface components {
             done: boolean;
         };
         /**
+         * FollowUpAnswer
+         * @description A group followed over a period; ``measures``: tests with results of its students there.
+         */
+        FollowUpAnswer: {
+            /** Group */
+            group: number;
+            /** Name */
+            name: string;
+            /** Focus */
+            focus: string;
+            /**
+             * First
+             * Format: date
+             */
+            first: string;
+            /**
+             * Last
+             * Format: date
+             */
+            last: string;
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /** Adaptive */
+            adaptive: boolean;
+            /** Measures */
+            measures: components["schemas"]["FollowedTest"][];
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Students */
+            students: components["schemas"]["Series"][];
+            /** Sessions */
+            sessions: components["schemas"]["SessionSeen"][];
+            /**
+             * Weeks
+             * @description weeks of instruction in the period
+             */
+            weeks: number;
+        };
+        /**
+         * FollowedTest
+         * @description A test with results of the group's students in the period.
+         */
+        FollowedTest: {
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+        };
+        /**
          * Form
          * @description Forms a table leaves in.
          * @enum {string}
@@ -3885,6 +4038,29 @@ export interface components {
             later: number;
             /** Weight */
             weight: number;
+        };
+        /**
+         * Given
+         * @description Help received in the period; shares are 0..1, empty where nothing was planned or held.
+         */
+        Given: {
+            /** Minutes */
+            minutes: number;
+            /** Planned */
+            planned: number | null;
+            /** Share */
+            share: number | null;
+            /** Attended */
+            attended: number;
+            /** Held */
+            held: number;
+            /** Required */
+            required: number | null;
+            /**
+             * Short
+             * @description minutes below what is required so far
+             */
+            short: number | null;
         };
         /**
          * GivenTo
@@ -4238,6 +4414,26 @@ export interface components {
             name: string;
             /** N */
             n: number;
+        };
+        /**
+         * GroupLine
+         * @description A running group in one line.
+         */
+        GroupLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Focus */
+            focus: string;
+            /** Adult */
+            adult: string | null;
+            /** N */
+            n: number;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
         };
         /**
          * GroupMaterial
@@ -5660,6 +5856,19 @@ export interface components {
             ground: string[];
         };
         /**
+         * Point
+         * @description A result, or a place on a line.
+         */
+        Point: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Score */
+            score: number;
+        };
+        /**
          * PreviewAnswer
          * @description What was understood of a file and what bringing it in would do.
          */
@@ -6312,6 +6521,49 @@ export interface components {
             after: number;
         };
         /**
+         * Series
+         * @description One student: results, trend and aim line as two ends each, the benchmark that rises, what the rule says.
+         */
+        Series: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Trend */
+            trend: components["schemas"]["Point"][];
+            /** Aim */
+            aim: components["schemas"]["Point"][];
+            /** Benchmark */
+            benchmark: components["schemas"]["Point"][];
+            /** N */
+            n: number;
+            /** Few */
+            few: boolean;
+            /** Last Score */
+            last_score: number | null;
+            /** Aim Now */
+            aim_now: number | null;
+            /** Goal */
+            goal: number | null;
+            /** By */
+            by: string | null;
+            /** Slope */
+            slope: number | null;
+            /** Slope Error */
+            slope_error: number | null;
+            /** Projected */
+            projected: number | null;
+            /** Act */
+            act: string;
+            /** Confirmed */
+            confirmed: boolean | null;
+            /** Said */
+            said: string;
+            given: components["schemas"]["Given"];
+        };
+        /**
          * SessionAnswer
          * @description One of the person's sessions; ``this`` is the one that asks.
          */
@@ -6332,6 +6584,60 @@ export interface components {
             browser: string;
             /** This */
             this: boolean;
+        };
+        /**
+         * SessionEntered
+         * @description A session of a group: how long it lasted, or why it was not held; ``away`` did not come.
+         */
+        SessionEntered: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Minutes
+             * @description 0: it was not held
+             */
+            minutes: number;
+            /**
+             * Away
+             * @default []
+             */
+            away: string[];
+            /** Note */
+            note?: string | null;
+        };
+        /**
+         * SessionKept
+         * @description A session that was kept; its key undoes it.
+         */
+        SessionKept: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
+         * SessionSeen
+         * @description A session with how many came of those who are seen.
+         */
+        SessionSeen: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Held */
+            held: boolean;
+            /** Note */
+            note: string | null;
+            /** Came */
+            came: number;
+            /** Away */
+            away: number;
         };
         /**
          * SeveralSittings
@@ -19440,6 +19746,128 @@ export interface operations {
             };
         };
     };
+    rules_file_api_board_rules__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     week_api_board_week_get: {
         parameters: {
             query?: never;
@@ -19825,6 +20253,504 @@ export interface operations {
                 content: {
                     "text/csv": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    groups_api_follow_up_groups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    group_api_follow_up_groups__group_id__get: {
+        parameters: {
+            query?: {
+                first?: string | null;
+                last?: string | null;
+                assessment?: string | null;
+                subject?: string | null;
+            };
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    group_file_api_follow_up_groups__group_id__students__form__get: {
+        parameters: {
+            query?: {
+                first?: string | null;
+                last?: string | null;
+                assessment?: string | null;
+                subject?: string | null;
+            };
+            header?: never;
+            path: {
+                group_id: number;
+                form: components["schemas"]["Form"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A table as a file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    enter_session_api_follow_up_groups__group_id__sessions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionEntered"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionKept"];
                 };
             };
             /** @description Bad Request */

@@ -47,7 +47,8 @@ const CardBody = memo(function CardBody(props: { card: Card; reason: string | un
       <Name name={card.name} />
       <small>
         {card.section} {card.score != null && score(card.score)}{" "}
-        {card.order != null && <BandMark order={card.order} bands={props.bands} />}
+        {card.order != null && <BandMark order={card.order} bands={props.bands} />}{" "}
+        {card.percentile != null && words.percentile(rank(card.percentile))}
       </small>
       {card.need && <small>{card.need}</small>}
       {reason && <small className={css.reason}>{words.reason(reason)}</small>}
@@ -114,13 +115,7 @@ const CardButton = memo(function CardButton(props: CardProps) {
         type="button"
         className={`${css.card} ${has(card.student_id) ? css.pinned : ""}`}
         data-place={keyOf({ student: card.student_id, column })}
-        title={[
-          told,
-          card.percentile != null && words.percentile(rank(card.percentile)),
-          props.reason && words.reason(props.reason),
-        ]
-          .filter(Boolean)
-          .join(", ")}
+        title={[told, props.reason && words.reason(props.reason)].filter(Boolean).join(", ")}
         onClick={() => openStudent({ id: card.student_id, name: card.name })}
       >
         <CardBody card={card} reason={props.reason} bands={props.bands} />

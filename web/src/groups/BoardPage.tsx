@@ -15,7 +15,7 @@ import { groups as words } from "../words/steps/groups";
 import { Board } from "./Board";
 import css from "./board.module.css";
 import { GroupsPage } from "./GroupsPage";
-import { Propose } from "./Propose";
+import { Propose } from "./proposals/Propose";
 import { TalkPage } from "./TalkPage";
 import { WeekPage } from "./WeekPage";
 

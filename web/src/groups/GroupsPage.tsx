@@ -159,7 +159,13 @@ export function GroupsPage() {
               {me.may_export && all.length > 0 && (
                 <>
                   {" "}
-                  <Download path="board/members" what={words.everyGroup} />
+                  <Download path="board/members" what={words.everyGroup} named />
+                  {me.may_make_groups && (
+                    <>
+                      {" "}
+                      <Download path="board/rules" what={words.whatRulesSay} named />
+                    </>
+                  )}
                 </>
               )}
             </p>

@@ -8,14 +8,24 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   decision: "all",
   goal: ["growth", "growth-rows", "drill-down", "student", "home", "check", "goals", "acts"],
   target: ["growth", "acts"],
-  group: ["groups", "choices", "rail", "compare", "growth", "drill-down", "home", "acts"],
+  session: ["follow-up", "acts"],
+  group: ["groups", "follow-up", "choices", "rail", "compare", "growth", "drill-down", "home", "acts"],
   edit: "all",
   // A mended item changes scores everywhere; what is entered or given changes this step and the lines about it.
   item: "all",
   mastery: ["needs", "rail", "home", "drill-down", "acts"],
   material: ["needs", "acts"],
 };
-export type ActKind = "decision" | "goal" | "target" | "group" | "edit" | "item" | "mastery" | "material";
+export type ActKind =
+  | "decision"
+  | "goal"
+  | "target"
+  | "group"
+  | "session"
+  | "edit"
+  | "item"
+  | "mastery"
+  | "material";
 
 /** What came of an act: in words, and the key that takes it back. */
 interface Outcome {

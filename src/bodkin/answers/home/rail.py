@@ -34,6 +34,7 @@ _STEPS = (
 )
 
 NOT_BUILT = "not built yet"
+WORKING = "…"
 
 
 def _compare(summary: Summary | None) -> tuple[str, str]:
@@ -81,8 +82,35 @@ class GroupsLine:
         return plural(self.running, "running", "running"), f"{running}."
 
 
+@dataclass(frozen=True, slots=True)
+class FollowLine:
+    """What is due over all running groups; ``running``: how many there are."""
+
+    change: int
+    higher: int
+    running: int
+
+    @property
+    def told(self) -> tuple[str, str]:
+        """The line of the rail, and the sentence of Home."""
+        if not self.running:
+            return "no group to follow", "No group is running today."
+        parts = []
+        if self.change:
+            parts.append(f"{self.change:,} {'needs' if self.change == 1 else 'need'} other help")
+        if self.higher:
+            parts.append(f"{self.higher:,} could aim higher")
+        if not parts:
+            return "no decision due", "Nobody in a group needs a decision now."
+        return ", ".join(parts), f"In the running groups {' and '.join(parts)}."
+
+
 def rail(
-    summary: Summary | None, groups: GroupsLine, check: CheckLine | None = None, needs: NeedsLine | None = None
+    summary: Summary | None,
+    groups: GroupsLine,
+    check: CheckLine | None = None,
+    needs: NeedsLine | None = None,
+    follow: FollowLine | None = None,
 ) -> list[RailStep]:
     """The seven steps with their lines for a scope; ``None`` where there are no results."""
     checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
@@ -93,6 +121,7 @@ def rail(
         "growth": _growth(summary),
         "needs": lacking,
         "groups": groups.told,
+        "follow-up": follow.told if follow else (WORKING, "Looking at weekly results …"),
     }
     steps = []
     for key, (name, path, question) in enumerate(_STEPS, start=1):

@@ -10,10 +10,11 @@ from bodkin.answers.check.step import CheckLine, check_line
 from bodkin.answers.comparison.step_answer import common_parts
 from bodkin.answers.comparison.summary_parts import LeftOut
 from bodkin.answers.home.needs_findings import NeedsLine, needs_line
-from bodkin.answers.home.rail import GroupsLine, RailStep, rail
+from bodkin.answers.home.rail import FollowLine, GroupsLine, RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.context import Context, need
+from bodkin.api.following import decisions
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
@@ -85,22 +86,29 @@ def first(context: Scores) -> First:
 
 @router.get("/rail")
 def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
-    """The rail for a scope; ``quick`` leaves the lines of Check and Needs open, which look at every sitting."""
+    """The rail for a scope; ``quick`` leaves the lines that look at every sitting open."""
     today = context.runtime.settings.today
     groups = GroupsLine(len(context.running_groups), "")
     worked = context.work_out(scope.model_copy(update={"by": None}))
     parts = common_parts(worked.comparison, worked.summary.counts, worked.summary.notes, versions(context.session)[0])
     wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
-    check, needs = WORKING, WORKING_NEEDS
+    check, needs, follow = WORKING, WORKING_NEEDS, None
     if not quick:
         check = check_line(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
         needs = needs_line(context.standards_seen(worked.comparison), None)
         groups = replace(groups, rules=context.membership().line)
-    return Rail(steps=rail(worked.summary, groups, check, needs), **wanted)
+        follow = FollowLine(*decisions(context))
+    return Rail(steps=rail(worked.summary, groups, check, needs, follow), **wanted)
 
 
 @router.get("/rail/without-scope")
 def quiet_lines(context: Scores) -> Rail:
     """The rail where there are no results yet."""
     version = versions(context.session)[0]
-    return Rail(steps=rail(None, GroupsLine(0, "")), pieces=[], covered=0, left_out=[], data_version=version)
+    return Rail(
+        steps=rail(None, GroupsLine(0, ""), follow=FollowLine(0, 0, 0)),
+        pieces=[],
+        covered=0,
+        left_out=[],
+        data_version=version,
+    )

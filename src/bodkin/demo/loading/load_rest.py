@@ -74,6 +74,8 @@ def other_tests(
             for row in (dict(r) for r in other.link_rows())
         ],
     )
+    goals = other.probe_goals(pupils, helped, standing)
+    put(session, Goal, [{"assessment_id": probe, "made_by_id": keys["interventionist"], **row} for row in goals])
     sat = [
         *other.outcomes(rng, pupils, standing),
         *other.reasoning(rng, pupils, standing),

@@ -19,7 +19,8 @@ from bodkin.store.tables import Act, Base, Import, Person, Student
 from bodkin.store.writes.undo_imports import Rows, imports_touching, restore, standing_on, touched
 
 KINDS = (
-    "decision", "correction", "retest", "reason", "goal", "target", "group", "import", "item", "mastery", "material",
+    "decision", "correction", "retest", "reason", "goal", "target", "group", "session", "import", "item", "mastery",
+    "material",
 )  # fmt: skip
 """What an act can be about."""
 

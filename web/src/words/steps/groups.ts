@@ -139,6 +139,7 @@ export const groups = {
   wasChanged: (name: string) => `${name} was changed`,
   goalTalk: "Goal talk",
   everyGroup: "Who is in which group",
+  whatRulesSay: "What the rules say",
   ruleLine: (line: string) => line[0]?.toUpperCase() + line.slice(1),
   and2: " and ",
   minutesTimes: (minutes: number, times: number) => `${minutes} minutes, ${times} times a week`,

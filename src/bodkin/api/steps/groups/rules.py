@@ -44,6 +44,21 @@ def rules(context: Make) -> MembershipAnswer:
     return context.membership()
 
 
+@router.get("/rules.{form}", response_class=Response, responses=TABLE_FILES)
+def rules_file(form: Form, context: Export) -> Response:
+    """What the rules say as a spreadsheet, a row a group and student."""
+    reach = context.export_reach
+    rows = [
+        [check.name, said, one.student_id, one.name]
+        for check in context.membership().groups
+        for said, students in (("meets the exit rule", check.leaves), ("waits for a place", check.waits),
+                               ("no result for the exit rule yet", check.unknown))
+        for one in students
+        if reach is None or one.student_id in reach
+    ]  # fmt: skip
+    return export_file(context, Table(["group", "rule", "student_id", "name"], rows), "rules", form)
+
+
 @router.get("/week")
 def week(context: See) -> WeekAnswer:
     """Every adult's week over running groups: places left, double bookings, minutes against what is required."""

@@ -1,15 +1,15 @@
 /** The groups proposed: each name with its reason, moved by hand where one knows better, and made groups of. */
 import { useQuery } from "@tanstack/react-query";
 import { type KeyboardEvent, useState } from "react";
-import { client, got, type Refused, type Schemas } from "../api/client";
-import { Name, useSaid } from "../people/Hiding";
-import { useMe } from "../people/me";
-import { asked as askedScope, type Scope } from "../scope/scope";
-import { useAct } from "../step/useAct";
-import { signed } from "../words/format";
-import { groups as words } from "../words/steps/groups";
+import { client, got, type Refused, type Schemas } from "../../api/client";
+import { Name, useSaid } from "../../people/Hiding";
+import { useMe } from "../../people/me";
+import { asked as askedScope, type Scope } from "../../scope/scope";
+import { useAct } from "../../step/useAct";
+import { signed } from "../../words/format";
+import { groups as words } from "../../words/steps/groups";
+import css from "../board.module.css";
 import { Arrangements } from "./Arrangements";
-import css from "./board.module.css";
 
 type Board = Schemas["BoardAnswer"];
 type Proposal = Schemas["ProposalAnswer"];

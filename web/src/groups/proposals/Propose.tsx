@@ -1,11 +1,11 @@
 /** Propose groups: what is asked for, the search as it goes, and what comes of it. */
 import { type FormEvent, useEffect, useRef, useState } from "react";
-import type { Refused, Schemas } from "../api/client";
-import { lines } from "../api/lines";
-import { usePins } from "../pins/PinContext";
-import { type Scope, writeScope } from "../scope/scope";
-import { groups as words } from "../words/steps/groups";
-import css from "./board.module.css";
+import type { Refused, Schemas } from "../../api/client";
+import { lines } from "../../api/lines";
+import { usePins } from "../../pins/PinContext";
+import { type Scope, writeScope } from "../../scope/scope";
+import { groups as words } from "../../words/steps/groups";
+import css from "../board.module.css";
 import { byOf, GroupBy, type Wanted } from "./GroupBy";
 import { type AdultRow, Adults, type Pair, Pairs, type StayRow, Stays, type Student } from "./ProposalRules";
 import { Proposed } from "./Proposed";

@@ -1,11 +1,11 @@
 /** Two arrangements side by side: who moves, how near needs lie in each, and adults' minutes. */
 import { useQuery } from "@tanstack/react-query";
-import { client, got, type Schemas } from "../api/client";
-import { Name } from "../people/Hiding";
-import { asked, type Scope } from "../scope/scope";
-import { Shown } from "../step/Shown";
-import { groups as words } from "../words/steps/groups";
-import css from "./board.module.css";
+import { client, got, type Schemas } from "../../api/client";
+import { Name } from "../../people/Hiding";
+import { asked, type Scope } from "../../scope/scope";
+import { Shown } from "../../step/Shown";
+import { groups as words } from "../../words/steps/groups";
+import css from "../board.module.css";
 
 type Arranged = Schemas["Arranged"];
 type Side = Schemas["Side"];

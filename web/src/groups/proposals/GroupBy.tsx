@@ -1,10 +1,10 @@
 /** What students are grouped by, and whether the groups' foci are found or given. */
 import { useQuery } from "@tanstack/react-query";
-import { client, got, type Schemas } from "../api/client";
-import { useChoices } from "../scope/Picker";
-import { asked, type Scope } from "../scope/scope";
-import { groups as words } from "../words/steps/groups";
-import css from "./board.module.css";
+import { client, got, type Schemas } from "../../api/client";
+import { useChoices } from "../../scope/Picker";
+import { asked, type Scope } from "../../scope/scope";
+import { groups as words } from "../../words/steps/groups";
+import css from "../board.module.css";
 
 type By = Schemas["By"];
 /** Standards of most weight that are offered. */

@@ -1,10 +1,10 @@
 /** The rules of a proposal: who is kept apart or together, and which adults can teach when. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, got } from "../api/client";
-import { useSaid } from "../people/Hiding";
-import { groups as words } from "../words/steps/groups";
-import css from "./board.module.css";
+import { client, got } from "../../api/client";
+import { useSaid } from "../../people/Hiding";
+import { groups as words } from "../../words/steps/groups";
+import css from "../board.module.css";
 
 export interface Student {
   id: string;

@@ -1,0 +1,127 @@
+"""Follow-up: a group's students week by week, what the rule says, the help received, and sessions entered."""
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Response
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from bodkin.answers.comparison.exports import Table
+from bodkin.answers.follow_up.group import FollowUpAnswer
+from bodkin.api.context import Context, need, now
+from bodkin.api.following import followed
+from bodkin.api.parameters import Key
+from bodkin.api.responses import TABLE_FILES, Form, export_file
+from bodkin.api.rights import Right
+from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.writes.sessions import keep_session
+from bodkin.store.writes.undo import note
+
+router = APIRouter(prefix="/follow-up", tags=["follow-up"])
+Scores = Annotated[Context, Depends(need(Right.SCORES))]
+Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
+Enter = Annotated[Context, Depends(need(Right.ENTER))]
+Reason = Annotated[str, StringConstraints(strip_whitespace=True, max_length=255)]
+
+
+class GroupLine(BaseModel):
+    """A running group in one line."""
+
+    id: int
+    name: str
+    focus: str
+    adult: str | None
+    n: int
+    headline: str
+    lead: str
+
+
+class SessionEntered(BaseModel):
+    """A session of a group: how long it lasted, or why it was not held; ``away`` did not come."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    day: date
+    minutes: float = Field(ge=0, le=600, description="0: it was not held")
+    away: list[Annotated[str, StringConstraints(max_length=64)]] = Field(default=[], max_length=300)
+    note: Reason | None = None
+
+
+class SessionKept(BaseModel):
+    """A session that was kept; its key undoes it."""
+
+    id: int
+    said: str
+
+
+@router.get("/groups")
+def groups(context: Scores) -> list[GroupLine]:
+    """The running groups that the person may know of, each with what is due."""
+    found = []
+    for group in context.running_groups:
+        answer = followed(context, group)
+        found.append(
+            GroupLine(id=group.id, name=group.name, focus=group.focus, adult=group.adult, n=len(group.members),
+                      headline=answer.headline, lead=answer.lead)
+        )  # fmt: skip
+    return found
+
+
+@router.get("/groups/{group_id}")
+def group(
+    group_id: Key, context: Scores, first: date | None = None, last: date | None = None,
+    assessment: str | None = None, subject: str | None = None,
+) -> FollowUpAnswer:  # fmt: skip
+    """A group's students over a period (since the help began, where none is named), who needs a decision first."""
+    measure = (assessment, subject) if assessment is not None and subject is not None else None
+    return followed(context, context.group(group_id), first, last, measure)
+
+
+def _rows(answer: FollowUpAnswer) -> Sequence[list[object]]:
+    return [
+        [one.student_id, one.name, one.n, one.last_score, one.aim_now, one.goal, one.by, one.slope, one.slope_error,
+         one.projected, one.act, one.confirmed, one.said, one.given.minutes, one.given.planned, one.given.attended,
+         one.given.held, one.given.required]
+        for one in answer.students
+    ]  # fmt: skip
+
+
+HEADER = [
+    "student_id", "name", "n", "last_score", "aim_now", "goal", "by", "slope", "slope_error", "projected", "act",
+    "confirmed", "says", "minutes", "planned_minutes", "attended", "held", "required_minutes",
+]  # fmt: skip
+
+
+@router.get("/groups/{group_id}/students.{form}", response_class=Response, responses=TABLE_FILES)
+def group_file(
+    group_id: Key, form: Form, context: Export, first: date | None = None, last: date | None = None,
+    assessment: str | None = None, subject: str | None = None,
+) -> Response:  # fmt: skip
+    """A group's students over a period as a spreadsheet."""
+    answer = group(group_id, context, first, last, assessment, subject)
+    reach = context.export_reach
+    rows = [row for row in _rows(answer) if reach is None or row[0] in reach]
+    return export_file(context, Table(HEADER, rows), answer.name, form)
+
+
+@router.post("/groups/{group_id}/sessions")
+def enter_session(group_id: Key, body: SessionEntered, context: Enter) -> SessionKept:
+    """Keep a session of a group for everybody in it, or that it was not held; a day that is there is entered anew."""
+    found = context.group(group_id)
+    today = context.runtime.settings.today
+    if not found.first_day <= body.day <= today:
+        raise BadInput(f"day: choose a day from {found.first_day.isoformat()} to {today.isoformat()}")
+    if body.minutes == 0 and not body.note:
+        raise BadInput("note: say why the session was not held")
+    away = set(body.away)
+    if away - found.members:
+        raise NotFound("There is no such student.")
+    there = {one: 0.0 if one in away or body.minutes == 0 else body.minutes for one in found.members}
+    came = len(there) - len(away)
+    said = f"Session of {found.name} on {body.day.isoformat()} "
+    said += f"kept: {came} of {len(there)} came, {body.minutes:g} minutes" if body.minutes else "kept as not held"
+    with context.runtime.store.writing(scores=False) as session:
+        changes = keep_session(session, group_id, body.day, body.minutes, body.note or None, there)
+        act = note(session, "session", context.person.id, now(), said, changes)
+    return SessionKept(id=act, said=said)
