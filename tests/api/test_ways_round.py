@@ -13,7 +13,7 @@ from bodkin.api.setup import drafts
 from bodkin.demo.district import PASSWORD
 from bodkin.store.tables import ExportLog, GroupMember, Person, Student, ViewLog
 from bodkin.store.writes import groups as kept
-from bodkin.store.writes.sources import seal_secrets
+from bodkin.store.writes.setup import seal_secrets
 from tests.api.application import SCOPE
 from tests.support import stage
 

@@ -31,7 +31,7 @@ from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, m
 from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
 from bodkin.store.server import port_free
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
-from bodkin.store.writes.sources import Source, add_source, all_sources, remove_source
+from bodkin.store.writes.setup import Source, add_source, all_sources, remove_source
 from bodkin.store.writes.undo import undo_import
 from tests.support import stage
 from tests.support.oneroster import ROSTER, package

@@ -65,7 +65,7 @@ def prepare_stand_ins(store: Store, roster: Path, address: str, vault: Vault) ->
     from bodkin.exchange.oneroster.files import write_package
     from bodkin.exchange.oneroster.package_out import oneroster_tables
     from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET
-    from bodkin.store.writes.sources import add_source, all_sources, change_source
+    from bodkin.store.writes.setup import add_source, all_sources, change_source
 
     if not roster.exists():
         with store.reading() as session:

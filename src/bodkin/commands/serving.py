@@ -15,7 +15,7 @@ from bodkin.core.errors import BodkinError
 from bodkin.store.database import Store
 from bodkin.store.server import DatabaseServer, die_with_parent, port_free
 from bodkin.store.settings import LOOPBACK, ROOT, Settings
-from bodkin.store.writes.sources import seal_secrets
+from bodkin.store.writes.setup import seal_secrets
 
 RESTARTS = 5
 """How often what dies is started again within a minute before we give up."""

@@ -105,7 +105,8 @@ function Card(props: { one: Series; frame: Frame; sessions: string[]; onOpen: ()
 
 function StudentTable({ answer }: { answer: Answer }) {
   return (
-    <div className="scroll">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: the table scrolls on its own
+    <section className="scroll" tabIndex={0} aria-label={words.whatTheRuleSays}>
       <table className="rows">
         <thead>
           <tr>
@@ -146,7 +147,7 @@ function StudentTable({ answer }: { answer: Answer }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </section>
   );
 }
 

@@ -59,7 +59,8 @@ function Required({ week, save }: { week: Week; save: (tier: number, minutes: nu
 
 function WeekTable({ week }: { week: Week }) {
   return (
-    <div className="scroll">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: the table scrolls on its own
+    <section className="scroll" tabIndex={0} aria-label={words.week}>
       <table className={`rows ${css.week}`}>
         <thead>
           <tr>
@@ -106,7 +107,7 @@ function WeekTable({ week }: { week: Week }) {
           ))}
         </tbody>
       </table>
-    </div>
+    </section>
   );
 }
 

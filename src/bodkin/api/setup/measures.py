@@ -11,7 +11,7 @@ from bodkin.api.context import Context, need
 from bodkin.api.rights import Right
 from bodkin.exchange.plain.import_calendar import calendar_rows
 from bodkin.store.reads.assessments import KINDS, all_tests
-from bodkin.store.writes.assessments import change_test
+from bodkin.store.writes.setup import change_test
 
 router = APIRouter(tags=["measures"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]

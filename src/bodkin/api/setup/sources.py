@@ -13,7 +13,7 @@ from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services.sources import fetch_from, file_name, utc_now
-from bodkin.store.writes import sources
+from bodkin.store.writes import setup as sources
 
 router = APIRouter(prefix="/sources", tags=["sources"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]

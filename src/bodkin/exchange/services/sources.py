@@ -9,7 +9,7 @@ from bodkin.exchange.services.addresses import check_elsewhere
 from bodkin.exchange.services.rostering import fetch
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings
-from bodkin.store.writes.sources import Source, all_sources, note_fetch
+from bodkin.store.writes.setup import Source, all_sources, note_fetch
 
 
 def file_name(source: Source) -> str:

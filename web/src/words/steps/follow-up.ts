@@ -11,7 +11,6 @@ export const followUp = {
   from: "From",
   to: "To",
   test: "Test",
-  students: "Students",
   weeks: (weeks: number) => `${weeks.toFixed(weeks % 1 ? 1 : 0)} weeks of instruction`,
   legend:
     "Dots are results, the line is the trend, the dashed line the aim, the broad pale line the benchmark that rises through the year; ticks below are sessions.",
@@ -25,6 +24,7 @@ export const followUp = {
   minutesShort: (n: number) => `${Math.round(n)} below what is required`,
   student: "Student",
   says: "The rule says",
+  whatTheRuleSays: "What the rule says of each student",
   slope: "A week",
   slopeMeans: "Points a week of the trend, and its standard error",
   projected: "On the goal's day",

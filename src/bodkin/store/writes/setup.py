@@ -1,4 +1,4 @@
-"""Other systems that Bodkin fetches the roster from, as they are kept."""
+"""What Setup keeps: other systems that Bodkin fetches the roster from, and what a test is."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,7 +9,8 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
-from bodkin.store.tables import RosterSource
+from bodkin.store.reads.assessments import KINDS, all_tests
+from bodkin.store.tables import Assessment, RosterSource
 from bodkin.store.vault import MARK, Vault
 
 
@@ -102,3 +103,13 @@ def remove_source(session: Session, key: int) -> None:
     """Forget a source; what came from it stays. Raises NotFound."""
     source(session, key)
     session.execute(delete(RosterSource).where(RosterSource.id == key))
+
+
+def change_test(session: Session, name: str, subject: str, *, kind: str, norm_group: str | None) -> None:
+    """Say what kind a test is and whose norms it has. Raises BadInput for another kind, NotFound."""
+    if kind not in KINDS:
+        raise BadInput(f"kind: write one of {', '.join(KINDS)}")
+    if (name, subject) not in all_tests(session):
+        raise NotFound("There is no such test.")
+    here = (Assessment.name == name, Assessment.subject == subject)
+    session.execute(update(Assessment).where(*here).values(kind=kind, norm_group=norm_group))
