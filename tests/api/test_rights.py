@@ -123,6 +123,13 @@ ROWS = [
     ("GET", "/api/follow-up/groups/{group_id}", {}, None, EVERYONE),
     ("GET", "/api/follow-up/groups/{group_id}/students.{form}", {}, None, NOT_AIDES),
     ("POST", "/api/follow-up/groups/{group_id}/sessions", {}, {"day": "2027-02-12", "minutes": 0}, EVERYONE),
+    (
+        "POST",
+        "/api/follow-up/groups/{group_id}/results",
+        {},
+        {"assessment": "x", "subject": "x", "day": "2027-02-12", "scores": {"none": 1}},
+        EVERYONE,
+    ),
     ("GET", "/api/board/rules", {}, None, NOT_AIDES),
     ("GET", "/api/board/rules.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/board/week", {}, None, EVERYONE),

@@ -30,6 +30,31 @@ class FollowUp(InBrowser):
         dialog.get_by_role("button", name="Close").click()
         expect(dialog).to_have_count(0)
 
+    def test_twelve_weekly_results_in_under_40_keys(self):
+        """Two digits and Enter each; a wild value asks and is put right; undone they are gone."""
+        page = self.page
+        self.sign_in(path=f"follow-up/1?{READING}")
+        page.get_by_role("button", name="Enter results").focus()
+        keys = ["Enter"]
+        page.keyboard.press("Enter")
+        fields = page.get_by_role("dialog").get_by_role("spinbutton")
+        expect(fields.first).to_be_focused()
+        for at in range(12):
+            for key in (*str(80 + at % 10), "Enter"):
+                page.keyboard.press(key)
+                keys.append(key)
+        self.assertLess(len(keys), 40)
+        expect(page.get_by_role("status").filter(has_text="12 results in One-minute passage")).to_be_visible()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("status").filter(has_text="Undone")).to_be_visible()
+        page.get_by_role("button", name="Enter results").click()
+        fields.first.fill("999")
+        page.get_by_role("button", name="Save 1 result").click()
+        expect(page.get_by_role("alert")).to_contain_text("999 is far from the usual")
+        self.check_axe("weekly results")
+        expect(page.get_by_role("button", name="Yes, save")).to_be_visible()
+        page.get_by_role("button", name="Cancel").click()
+
     def test_a_session_for_twelve_in_under_ten_keys(self):
         """Enter opens, two numbers and a space say who was away, Enter keeps it; undone it is gone."""
         page = self.page

@@ -8,6 +8,7 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.follow_up.group import ENOUGH, Followed, Met, benchmarks, follow_up_answer
+from bodkin.answers.follow_up.weekly import is_wild, usual_of, wild_results
 from bodkin.answers.headless.progress import progress_texts
 from bodkin.store.reads.score_table import CUTS, Calendar
 from tests.support.tables import result, table_of
@@ -149,6 +150,25 @@ class Help(unittest.TestCase):
         """Without a plan or a requirement there is no share and nothing is short."""
         given = followed({"a": [1]}, {}).students[0].given
         self.assertEqual((given.planned, given.share, given.required, given.short), (None, None, None, None))
+
+
+class Weekly(unittest.TestCase):
+    def test_what_is_far_from_usual(self):
+        """Twice or half the median of the last three, and ten points at least; with fewer before nothing is said."""
+        self.assertIsNone(usual_of([40, 41]))
+        self.assertEqual(usual_of([5, 40, 44, 42]), 42)
+        for score, usual, wild in (
+            (85, 42, True),
+            (84, 42, False),
+            (20, 42, True),
+            (22, 42, False),
+            (9, 4, False),
+            (999, None, False),
+        ):
+            self.assertEqual(is_wild(score, usual), wild, (score, usual))
+        table = table_of(weekly({"a": [40, 44, 42], "b": [40, 44]}))
+        found = wild_results(table, ("Tide", "reading"), date(2026, 3, 1), {"a": 420.0, "b": 420.0}, {})
+        self.assertEqual([(one.student_id, one.usual) for one in found], [("a", 42)])
 
 
 class Benchmark(unittest.TestCase):

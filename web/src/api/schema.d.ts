@@ -1874,6 +1874,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follow-up/groups/{group_id}/results": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter Results
+         * @description Keep the one-minute results of a group; what is far from usual is asked about first, and nothing is kept.
+         */
+        post: operations["enter_results_api_follow_up_groups__group_id__results_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -6316,6 +6336,42 @@ export interface components {
             corrections: components["schemas"]["CorrectionAnswer"][];
         };
         /**
+         * ResultsEntered
+         * @description One-minute results of a group on a day; ``sure``: those that are far from usual are meant so.
+         */
+        ResultsEntered: {
+            /** Assessment */
+            assessment: string;
+            /** Subject */
+            subject: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Scores */
+            scores: {
+                [key: string]: number;
+            };
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+        };
+        /**
+         * ResultsKept
+         * @description Results that were kept, with the key that undoes them; or those that are far from usual, and nothing kept.
+         */
+        ResultsKept: {
+            /** Id */
+            id: number | null;
+            /** Said */
+            said: string;
+            /** Wild */
+            wild: components["schemas"]["Wild"][];
+        };
+        /**
          * Retest
          * @description A second sitting that was asked for.
          */
@@ -7524,6 +7580,20 @@ export interface components {
             required: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Wild
+         * @description A result that is far from what is usual for the student.
+         */
+        Wild: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** Score */
+            score: number;
+            /** Usual */
+            usual: number;
         };
         /**
          * WindowChoice
@@ -20751,6 +20821,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    enter_results_api_follow_up_groups__group_id__results_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResultsEntered"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultsKept"];
                 };
             };
             /** @description Bad Request */

@@ -20,6 +20,7 @@ import { day, score, signed } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
 import css from "./followUp.module.css";
 import { SessionForm } from "./SessionForm";
+import { WeeklyForm } from "./WeeklyForm";
 
 type Answer = Schemas["FollowUpAnswer"];
 type Series = Schemas["Series"];
@@ -174,7 +175,7 @@ function GroupView({ group }: { group: number }) {
   const me = useMe();
   const act = useAct("session");
   const [params, setParams] = useSearchParams();
-  const [entering, setEntering] = useState(false);
+  const [entering, setEntering] = useState<"session" | "results" | null>(null);
   const [large, setLarge] = useState<string | null>(null);
   const period = params.get("period");
   const test = params.get("test");
@@ -261,9 +262,14 @@ function GroupView({ group }: { group: number }) {
                 </label>
               )}
               <span className="quiet small">{words.weeks(data.weeks)}</span>
-              <button type="button" className="act" onClick={() => setEntering(true)}>
+              <button type="button" className="act" onClick={() => setEntering("session")}>
                 {words.enterSession}
               </button>
+              {!data.adaptive && (
+                <button type="button" className="plain" onClick={() => setEntering("results")}>
+                  {words.enterResults}
+                </button>
+              )}
             </div>
             <div className={css.many}>
               {data.students.map((one) => (
@@ -289,7 +295,12 @@ function GroupView({ group }: { group: number }) {
               <PrintButton />
             </p>
             <Sessions answer={data} />
-            {entering && <SessionForm answer={data} act={act} onClose={() => setEntering(false)} />}
+            {entering === "session" && (
+              <SessionForm answer={data} act={act} onClose={() => setEntering(null)} />
+            )}
+            {entering === "results" && (
+              <WeeklyForm answer={data} act={act} onClose={() => setEntering(null)} />
+            )}
             {opened && (
               <Dialog title={opened.name} wide onClose={() => setLarge(null)}>
                 <p>{opened.said}</p>

@@ -8,7 +8,7 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   decision: "all",
   goal: ["growth", "growth-rows", "drill-down", "student", "home", "check", "goals", "acts"],
   target: ["growth", "acts"],
-  session: ["follow-up", "acts"],
+  session: ["follow-up", "rail", "student", "acts"],
   group: ["groups", "follow-up", "choices", "rail", "compare", "growth", "drill-down", "home", "acts"],
   edit: "all",
   // A mended item changes scores everywhere; what is entered or given changes this step and the lines about it.

@@ -1,4 +1,4 @@
-"""Follow-up: a group's students week by week, what the rule says, the help received, and sessions entered."""
+"""Follow-up: a group's students week by week, what the rule says, the help received; sessions and results entered."""
 
 from collections.abc import Sequence
 from datetime import date
@@ -9,14 +9,16 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.follow_up.group import FollowUpAnswer
+from bodkin.answers.follow_up.weekly import Wild, wild_results
+from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
 from bodkin.api.following import followed
-from bodkin.api.parameters import Key
+from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
-from bodkin.store.writes.sessions import keep_session
 from bodkin.store.writes.undo import note
+from bodkin.store.writes.weekly import keep_results, keep_session
 
 router = APIRouter(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
@@ -46,6 +48,28 @@ class SessionEntered(BaseModel):
     minutes: float = Field(ge=0, le=600, description="0: it was not held")
     away: list[Annotated[str, StringConstraints(max_length=64)]] = Field(default=[], max_length=300)
     note: Reason | None = None
+
+
+class ResultsEntered(BaseModel):
+    """One-minute results of a group on a day; ``sure``: those that are far from usual are meant so."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    assessment: OneLine
+    subject: OneLine
+    day: date
+    scores: dict[Annotated[str, StringConstraints(max_length=64)], Annotated[float, Field(ge=0, le=1000)]] = Field(
+        min_length=1, max_length=300
+    )
+    sure: bool = False
+
+
+class ResultsKept(BaseModel):
+    """Results that were kept, with the key that undoes them; or those that are far from usual, and nothing kept."""
+
+    id: int | None
+    said: str
+    wild: list[Wild]
 
 
 class SessionKept(BaseModel):
@@ -125,3 +149,24 @@ def enter_session(group_id: Key, body: SessionEntered, context: Enter) -> Sessio
         changes = keep_session(session, group_id, body.day, body.minutes, body.note or None, there)
         act = note(session, "session", context.person.id, now(), said, changes)
     return SessionKept(id=act, said=said)
+
+
+@router.post("/groups/{group_id}/results")
+def enter_results(group_id: Key, body: ResultsEntered, context: Enter) -> ResultsKept:
+    """Keep the one-minute results of a group; what is far from usual is asked about first, and nothing is kept."""
+    found = context.group(group_id)
+    today = context.runtime.settings.today
+    if not found.first_day <= body.day <= today:
+        raise BadInput(f"day: choose a day from {found.first_day.isoformat()} to {today.isoformat()}")
+    if set(body.scores) - found.members:
+        raise NotFound("There is no such student.")
+    measure = (body.assessment, body.subject)
+    wild = [] if body.sure else wild_results(context.table, measure, body.day, body.scores, context.names)
+    if wild:
+        return ResultsKept(id=None, said="", wild=wild)
+    n = len(body.scores)
+    said = f"{plural(n, 'result')} in {body.assessment} on {body.day.isoformat()} kept for {found.name}"
+    with context.runtime.store.writing(scores=True) as session:
+        changes = keep_results(session, measure, body.day, body.scores)
+        act = note(session, "session", context.person.id, now(), said, changes, scores=True)
+    return ResultsKept(id=act, said=said, wild=[])
