@@ -130,6 +130,7 @@ ROWS = [
         {"assessment": "x", "subject": "x", "day": "2027-02-12", "scores": {"none": 1}},
         EVERYONE,
     ),
+    ("GET", "/api/follow-up/groups/{group_id}/helped", SCOPE, None, EVERYONE),
     ("GET", "/api/board/rules", {}, None, NOT_AIDES),
     ("GET", "/api/board/rules.{form}", {}, None, NOT_AIDES),
     ("GET", "/api/board/week", {}, None, EVERYONE),

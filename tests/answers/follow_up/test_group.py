@@ -122,7 +122,8 @@ class Help(unittest.TestCase):
         sessions = [
             Met(FIRST, 30, None, {"a": 30.0, "b": 0.0}),
             Met(FIRST + timedelta(2), 0, "fire drill", {"a": 0.0, "b": 0.0}),
-            Met(FIRST + timedelta(7), 30, None, {"a": 20.0, "b": 30.0}), Met(FIRST + timedelta(9), 30, None, {"b": 30.0}),
+            Met(FIRST + timedelta(7), 30, None, {"a": 20.0, "b": 30.0}),
+            Met(FIRST + timedelta(9), 30, None, {"b": 30.0}),
         ]  # fmt: skip
         period = FIRST, FIRST + timedelta(days=13)
         found = followed({"a": [1], "b": [1]}, {}, sessions=sessions, planned=60.0, required=45.0, period=period)

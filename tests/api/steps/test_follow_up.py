@@ -74,6 +74,33 @@ class Stories(unittest.TestCase):
         self.assertEqual((other.status_code, other.content), (unknown.status_code, unknown.content))
 
 
+class Helped(unittest.TestCase):
+    WINDOWS = "from_window=2026-27+fall&to_window=2026-27+winter&assessment=Saltgauge&subject=reading"
+
+    def helped(self, name, login="coach"):
+        key = groups()[name]["id"]
+        return signed_in(login).get(f"/api/follow-up/groups/{key}/helped?{self.WINDOWS}").json()
+
+    def test_the_planted_group_grew_more_than_similar_students(self):
+        """By more than half a spread, also beside expected growth; the other does not; start scores are alike after."""
+        works, works_not = self.helped("Tide pool readers"), self.helped("Deep water readers")
+        self.assertGreater(works["difference"], 0.5)
+        self.assertGreater(works["own_mean"], 0.5)
+        self.assertLess(works_not["own_mean"], 0)
+        for found in (works, works_not):
+            self.assertEqual(found["few"], found["matched"] < 10)
+            self.assertTrue(found["low"] <= found["difference"] <= found["high"])
+            start = next(one for one in found["balance"] if one["what"] == "start")
+            self.assertLess(abs(start["after"]), 0.25)
+            self.assertRegex(found["lead"], "a hint and not a proof")
+
+    def test_only_students_in_reach_are_compared_with(self):
+        """An interventionist's pairs come from own grades: never more of them than a coach has."""
+        mine, all_of_them = self.helped("Tide pool readers", "specialist"), self.helped("Tide pool readers")
+        self.assertLessEqual(mine["matched"], all_of_them["matched"])
+        self.assertEqual(mine["own_mean"], all_of_them["own_mean"])
+
+
 class Sessions(unittest.TestCase):
     def enter(self, key, body, login="specialist"):
         return signed_in(login).post(f"/api/follow-up/groups/{key}/sessions", json=body)

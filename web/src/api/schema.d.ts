@@ -1834,6 +1834,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follow-up/groups/{group_id}/helped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Did It Help
+         * @description A group beside similar students in the person's reach, in the group's own test, over the sentence's windows.
+         */
+        get: operations["did_it_help_api_follow_up_groups__group_id__helped_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/follow-up/groups/{group_id}/students.{form}": {
         parameters: {
             query?: never;
@@ -2972,6 +2992,18 @@ export interface components {
             before: components["schemas"]["Arranged"][];
             /** After */
             after: components["schemas"]["Arranged"][];
+        };
+        /**
+         * Balance
+         * @description How unlike members and others are in one thing, in standard deviations, before and after matching.
+         */
+        Balance: {
+            /** What */
+            what: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
         };
         /**
          * BandLevels
@@ -4649,6 +4681,42 @@ export interface components {
             strand: string;
             /** State */
             state: string;
+        };
+        /**
+         * HelpedAnswer
+         * @description Members beside matched students; ``difference`` in spreads of growth with its 95 % interval.
+         */
+        HelpedAnswer: {
+            /** Caption */
+            caption: string;
+            /** Headline */
+            headline: string;
+            /** Lead */
+            lead: string;
+            /** Members */
+            members: number;
+            /** Matched */
+            matched: number;
+            /**
+             * Unmatched
+             * @description members who have nobody like them, or no growth that is known
+             */
+            unmatched: string[];
+            /** Difference */
+            difference: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Own Mean
+             * @description mean distance of the members from expected growth
+             */
+            own_mean: number | null;
+            /** Balance */
+            balance: components["schemas"]["Balance"][];
+            /** Few */
+            few: boolean;
         };
         /**
          * HistoryGrid
@@ -20568,6 +20636,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FollowUpAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    did_it_help_api_follow_up_groups__group_id__helped_get: {
+        parameters: {
+            query: {
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                group_on?: string | null;
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpedAnswer"];
                 };
             };
             /** @description Bad Request */

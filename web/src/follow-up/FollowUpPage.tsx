@@ -19,6 +19,7 @@ import { PrintButton } from "../ui/PrintButton";
 import { day, score, signed } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
 import css from "./followUp.module.css";
+import { Helped } from "./Helped";
 import { SessionForm } from "./SessionForm";
 import { WeeklyForm } from "./WeeklyForm";
 
@@ -173,6 +174,7 @@ function Sessions({ answer }: { answer: Answer }) {
 
 function GroupView({ group }: { group: number }) {
   const me = useMe();
+  const { scope } = useScope();
   const act = useAct("session");
   const [params, setParams] = useSearchParams();
   const [entering, setEntering] = useState<"session" | "results" | null>(null);
@@ -294,6 +296,7 @@ function GroupView({ group }: { group: number }) {
               )}
               <PrintButton />
             </p>
+            {scope && <Helped group={group} scope={scope} />}
             <Sessions answer={data} />
             {entering === "session" && (
               <SessionForm answer={data} act={act} onClose={() => setEntering(null)} />

@@ -9,11 +9,12 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.follow_up.group import FollowUpAnswer
+from bodkin.answers.follow_up.helped import HelpedAnswer, helped_answer
 from bodkin.answers.follow_up.weekly import Wild, wild_results
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
 from bodkin.api.following import followed
-from bodkin.api.parameters import Key, OneLine
+from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
@@ -100,6 +101,17 @@ def group(
     """A group's students over a period (since the help began, where none is named), who needs a decision first."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
     return followed(context, context.group(group_id), first, last, measure)
+
+
+@router.get("/groups/{group_id}/helped")
+def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> HelpedAnswer:
+    """A group beside similar students in the person's reach, in the group's own test, over the sentence's windows."""
+    found = context.group(group_id)
+    lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
+    own = {"assessment": found.assessment, "subject": found.subject} if found.assessment and found.subject else {}
+    whole = scope.model_copy(update={**lists, **own, "students": None, "all_but": False, "matched": True})
+    comparison, _ = context.of_students(whole)
+    return helped_answer(comparison, found.members, context.names)
 
 
 def _rows(answer: FollowUpAnswer) -> Sequence[list[object]]:

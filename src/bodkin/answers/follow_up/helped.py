@@ -1,0 +1,145 @@
+"""Did the help work: students of a group beside similar students who were not in it, and beside expected growth."""
+
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel, Field
+
+from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.scope.sentence import caption
+from bodkin.answers.words import plural, signed
+from bodkin.core.arrays import FloatArray, IntArray
+from bodkin.core.follow_up.matched_comparison import (
+    MatchedComparison,
+    matched_comparison,
+    standardised_difference,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Matched:
+    """Members and others matched: ``start`` and ``gain_z`` in the order of ``rows``, and the balance."""
+
+    found: MatchedComparison
+    start: FloatArray
+    gain_z: FloatArray
+    member: FloatArray
+    balance: list[dict[str, Any]]
+
+    @property
+    def counted(self) -> int:
+        """Members of whom both the start and the growth are known."""
+        return int((~np.isnan(self.gain_z + self.start) & (self.member == 1.0)).sum())
+
+
+def _strata(rows: pl.DataFrame, strata: str) -> list[str]:
+    """The stratum of each student: the grade at the first result, and the programs where asked for."""
+    grades = [grade or "" for grade in rows["from_grade"].to_list()]
+    if strata == "grade":
+        return grades
+    programs = [";".join(sorted(own or [])) for own in rows["programs"].to_list()]
+    return [f"{grade}|{own}" for grade, own in zip(grades, programs, strict=True)]
+
+
+def _balance(rows: pl.DataFrame, member: FloatArray, pairs: IntArray) -> list[dict[str, Any]]:
+    """Standardised differences, members less others, before and after matching: start score, grades, programs."""
+    known = rows["from_score"].is_not_null().to_numpy() & rows["gain_z"].is_not_null().to_numpy()
+    features: dict[str, FloatArray] = {"start": rows["from_score"].fill_null(float("nan")).to_numpy()}
+    for grade in rows.filter(pl.Series(known))["from_grade"].drop_nulls().unique().sort().to_list():
+        features[f"grade {grade}"] = (rows["from_grade"] == grade).fill_null(value=False).to_numpy().astype(np.float64)
+    for program in rows.filter(pl.Series(known))["programs"].explode().drop_nulls().unique().sort().to_list():
+        has = rows["programs"].list.contains(program).fill_null(value=False)
+        features[f"program {program}"] = has.to_numpy().astype(np.float64)
+    ours, theirs = known & (member == 1.0), known & (member == 0.0)
+    return [
+        {
+            "what": what,
+            "before": standardised_difference(values[ours], values[theirs]),
+            "after": standardised_difference(values[pairs[:, 0]], values[pairs[:, 1]]),
+        }
+        for what, values in features.items()
+    ]
+
+
+def matched_rows(rows: pl.DataFrame, members: Collection[str], strata: str) -> Matched:
+    """Members matched with others of their stratum (grade, or grade and programs), in the order of ``rows``."""
+    member = rows["student_id"].is_in(list(members)).to_numpy().astype(np.float64)
+    gain_z = rows["gain_z"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    start = rows["from_score"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    found = matched_comparison(gain_z, start, member, np.array(_strata(rows, strata)))
+    return Matched(found, start, gain_z, member, _balance(rows, member, found.pairs))
+
+
+class Balance(BaseModel):
+    """How unlike members and others are in one thing, in standard deviations, before and after matching."""
+
+    what: str
+    before: float | None
+    after: float | None
+
+
+class HelpedAnswer(BaseModel):
+    """Members beside matched students; ``difference`` in spreads of growth with its 95 % interval."""
+
+    caption: str
+    headline: str
+    lead: str
+    members: int
+    matched: int
+    unmatched: list[str] = Field(description="members who have nobody like them, or no growth that is known")
+    difference: float | None
+    low: float | None
+    high: float | None
+    own_mean: float | None = Field(description="mean distance of the members from expected growth")
+    balance: list[Balance]
+    few: bool
+
+
+def _headline(found: MatchedComparison) -> str:
+    if found.difference is None or found.low is None or found.high is None:
+        return "Too few students to compare"
+    if found.few:
+        return f"Too few to tell: {plural(len(found.pairs), 'pair', 'pairs')}"
+    if found.low > 0:
+        return "Grew more than similar students, beyond chance"
+    if found.high < 0:
+        return "Grew less than similar students, beyond chance"
+    return "No more growth than similar students beyond chance"
+
+
+def _lead(found: MatchedComparison, own: float | None, alike: str) -> str:
+    parts = []
+    if found.difference is not None:
+        interval = "" if found.low is None or found.high is None else f" ({signed(found.low)} to {signed(found.high)})"
+        parts.append(f"Difference {signed(found.difference)}{interval} in standard deviations of growth.")
+    if own is not None:
+        parts.append(f"Against expected growth the group stands at {signed(own)} on average.")
+    if found.difference is not None:
+        parts.append(f"Matched by start score and {alike}.")
+    parts.append("Students were not put into the group by chance, so this is a hint and not a proof.")
+    return " ".join(parts)
+
+
+def helped_answer(comparison: Comparison, members: Collection[str], names: Names) -> HelpedAnswer:
+    """A group beside similar students among those of a comparison: of the same grade and programs.
+
+    Where that leaves fewer than ten pairs, of the same grade alone, which is said.
+    """
+    rows = comparison.students.sort("student_id")
+    made, alike = matched_rows(rows, members, "grade,program"), "grade and programs"
+    if made.found.few and len((by_grade := matched_rows(rows, members, "grade")).found.pairs) > len(made.found.pairs):
+        made, alike = by_grade, "grade alone, since too few share their programs too"
+    found, students = made.found, rows["student_id"].to_list()
+    paired = {students[one] for one, _ in found.pairs.tolist()}
+    alone = sorted((one for one in members if one not in paired), key=lambda one: (names.get(one, ("", "")), one))
+    own = made.gain_z[(made.member == 1.0) & ~np.isnan(made.gain_z)]
+    mean = float(own.mean()) if own.size else None
+    return HelpedAnswer(
+        caption=caption(comparison.pieces), headline=_headline(found), lead=_lead(found, mean, alike),
+        members=made.counted, matched=len(found.pairs), unmatched=[display_name(names, one) for one in alone], difference=found.difference,
+        low=found.low, high=found.high, own_mean=mean, balance=[Balance(**one) for one in made.balance], few=found.few,
+    )  # fmt: skip
