@@ -49,7 +49,7 @@ export function WeeklyForm(props: { answer: Answer; act: Act; onClose: () => voi
     next.focus();
   };
   return (
-    <Dialog title={words.weeklyOf(answer.name, answer.assessment)} onClose={props.onClose}>
+    <Dialog title={words.weeklyOf(answer.name, answer.assessment)} wide onClose={props.onClose}>
       <form
         ref={form}
         onSubmit={(event: FormEvent) => {

@@ -105,10 +105,10 @@ def _headline(found: MatchedComparison) -> str:
     if found.few:
         return f"Too few to tell: {plural(len(found.pairs), 'pair', 'pairs')}"
     if found.low > 0:
-        return "Grew more than similar students, beyond chance"
+        return "The group grew more than similar students, beyond chance"
     if found.high < 0:
-        return "Grew less than similar students, beyond chance"
-    return "No more growth than similar students beyond chance"
+        return "The group grew less than similar students, beyond chance"
+    return "The group did not grow more than similar students beyond chance"
 
 
 def _lead(found: MatchedComparison, own: float | None, alike: str) -> str:
@@ -140,6 +140,7 @@ def helped_answer(comparison: Comparison, members: Collection[str], names: Names
     mean = float(own.mean()) if own.size else None
     return HelpedAnswer(
         caption=caption(comparison.pieces), headline=_headline(found), lead=_lead(found, mean, alike),
-        members=made.counted, matched=len(found.pairs), unmatched=[display_name(names, one) for one in alone], difference=found.difference,
-        low=found.low, high=found.high, own_mean=mean, balance=[Balance(**one) for one in made.balance], few=found.few,
+        members=made.counted, matched=len(found.pairs), unmatched=[display_name(names, one) for one in alone],
+        difference=found.difference, low=found.low, high=found.high, own_mean=mean,
+        balance=[Balance(**one) for one in made.balance], few=found.few,
     )  # fmt: skip
