@@ -148,12 +148,17 @@ class Context:
             found = kept_goals(self.session, assessment, subject, None)
             return {goal.student_id: (goal.target, goal.by_day) for goal in found if goal.by_day >= today}
 
-        groups = [
-            RuledGroup(group.id, group.name, (group.assessment, group.subject), group.members, group.entry_rule,
-                       group.exit_rule)
-            for group in (self.running_groups if may(self.person.role, Right.GROUPS_MAKE) else [])
-        ]  # fmt: skip
-        return membership_answer(groups, self.table, today, goals, self.reach, self.names)
+        def made() -> MembershipAnswer:
+            groups = [
+                RuledGroup(group.id, group.name, (group.assessment, group.subject), group.members, group.entry_rule,
+                           group.exit_rule)
+                for group in (self.running_groups if may(self.person.role, Right.GROUPS_MAKE) else [])
+            ]  # fmt: skip
+            return membership_answer(groups, self.table, today, goals, self.reach, self.names)
+
+        # The rail asks at every change of the sentence; kept for each person until anything changes.
+        key = ("membership", versions(self.session)[0], self.person.id, self.person.role, self.person.school, today)
+        return self.table.worked.once(key, made)
 
     def _knows(self, group: GroupRecord, members: frozenset[str]) -> bool:
         if self.person.role == "coach":

@@ -9,6 +9,7 @@ from bodkin.answers.follow_up.group import Followed, FollowUpAnswer, Met, decisi
 from bodkin.answers.groups.week import planned_minutes
 from bodkin.api.context import Context
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.database import versions
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.reads.sessions import sessions_of
 from bodkin.store.writes.goals import kept_goals
@@ -66,6 +67,15 @@ def followed(
 
 
 def decisions(context: Context) -> tuple[int, int, int]:
-    """Over the running groups: how many students need other help, a higher goal, and how many groups there are."""
-    found = [decisions_due(followed(context, group).students) for group in context.running_groups]
-    return sum(one[0] for one in found), sum(one[1] for one in found), len(found)
+    """Over the running groups: how many students need other help, a higher goal, and how many groups there are.
+
+    The rail asks at every change of the sentence; kept for each person until anything changes.
+    """
+
+    def made() -> tuple[int, int, int]:
+        found = [decisions_due(followed(context, group).students) for group in context.running_groups]
+        return sum(one[0] for one in found), sum(one[1] for one in found), len(found)
+
+    person, today = context.person, context.runtime.settings.today
+    key = ("decisions due", versions(context.session)[0], person.id, person.role, person.school, today)
+    return context.table.worked.once(key, made)

@@ -94,7 +94,7 @@ class Answers(unittest.TestCase):
         self.assertEqual(steps["Compare"].line, f"{moved.up} up, {moved.down} down")
         self.assertIn(f"{self.summary.growth.met_n} of 60", steps["Growth"].finding)
         self.assertEqual(steps["Groups"].line, "1 running")
-        self.assertEqual([name for name, step in steps.items() if not step.built], ["Follow-up", "Share"])
+        self.assertEqual([name for name, step in steps.items() if not step.built], ["Share"])
         self.assertEqual(rail(None, GroupsLine(0, ""))[1].line, "nothing to compare yet")
 
     def test_words(self):

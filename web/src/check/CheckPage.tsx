@@ -8,6 +8,7 @@ import { asked, type Scope, writeScope } from "../scope/scope";
 import { Done } from "../step/Done";
 import { Notes, Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
+import { Fault } from "../ui/Fault";
 import { check as words } from "../words/steps/check";
 import { Completion } from "./Completion";
 import { Decisions } from "./Decisions";
@@ -39,11 +40,7 @@ export function CheckPage() {
           <div role="status" aria-live="polite">
             <Done said={decide.said} act={decide.last} undo={decide.undo} />
           </div>
-          {decide.fault && (
-            <p className="fault" role="alert">
-              {decide.fault.message}
-            </p>
-          )}
+          <Fault said={decide.fault?.message} />
           <div className="checks">
             <Completion answer={answer} decide={decide} />
             <Doubts answer={answer} scope={scope} decide={decide} />

@@ -1,7 +1,7 @@
 /** Follow-up: is the help working? A group's students as small pictures, what the rule says, and the help received. */
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { type Frame, frameOf, ProgressMark } from "../marks/ProgressMark";
 import { usePanel } from "../panel/PanelContext";
@@ -13,8 +13,10 @@ import { Done } from "../step/Done";
 import { NothingHere } from "../step/NothingHere";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
+import { useStepParam } from "../step/useStepParam";
 import { Dialog } from "../ui/Dialog";
 import { Download } from "../ui/Download";
+import { daysLater } from "../ui/days";
 import { PrintButton } from "../ui/PrintButton";
 import { day, score, signed } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
@@ -32,9 +34,7 @@ const LARGE = { width: 720, height: 300 };
 /** The days a period of the address stands for; null: since the help began. */
 function daysOf(period: string | null, today: string, year: string): { first: string; last: string } | null {
   if (period === "weeks") {
-    const begin = new Date(`${today}T12:00:00`);
-    begin.setDate(begin.getDate() - 27);
-    return { first: begin.toISOString().slice(0, 10), last: today };
+    return { first: daysLater(today, -27), last: today };
   }
   if (period === "year") return { first: year, last: today };
   const own = /^(\d{4}-\d{2}-\d{2})\.\.(\d{4}-\d{2}-\d{2})$/.exec(period ?? "");
@@ -176,20 +176,10 @@ function GroupView({ group }: { group: number }) {
   const me = useMe();
   const { scope } = useScope();
   const act = useAct("session");
-  const [params, setParams] = useSearchParams();
   const [entering, setEntering] = useState<"session" | "results" | null>(null);
   const [large, setLarge] = useState<string | null>(null);
-  const period = params.get("period");
-  const test = params.get("test");
-  const set = (name: string, value: string | null) =>
-    setParams(
-      (now) => {
-        if (value === null) now.delete(name);
-        else now.set(name, value);
-        return now;
-      },
-      { replace: true },
-    );
+  const [period, setPeriod] = useStepParam("period");
+  const [test, setTest] = useStepParam("test");
   const days = daysOf(period, me.today, yearBegins(me.today));
   const [assessment, subject] = test?.split("|") ?? [];
   const query = { ...(days ?? {}), ...(assessment && subject ? { assessment, subject } : {}) };
@@ -221,7 +211,7 @@ function GroupView({ group }: { group: number }) {
                   value={period?.includes("..") ? "own" : (period ?? "")}
                   onChange={(event) => {
                     const chosen = event.target.value;
-                    set("period", chosen === "own" ? `${data.first}..${data.last}` : chosen || null);
+                    setPeriod(chosen === "own" ? `${data.first}..${data.last}` : chosen || null);
                   }}
                 >
                   <option value="">{words.sinceTheHelpBegan}</option>
@@ -241,8 +231,7 @@ function GroupView({ group }: { group: number }) {
                       onChange={(event) => {
                         const [first, last] = [data.first, data.last];
                         const value = event.target.value;
-                        if (value)
-                          set("period", end === "first" ? `${value}..${last}` : `${first}..${value}`);
+                        if (value) setPeriod(end === "first" ? `${value}..${last}` : `${first}..${value}`);
                       }}
                     />
                   </label>
@@ -253,7 +242,7 @@ function GroupView({ group }: { group: number }) {
                   <select
                     className="plain"
                     value={`${data.assessment}|${data.subject}`}
-                    onChange={(event) => set("test", event.target.value)}
+                    onChange={(event) => setTest(event.target.value)}
                   >
                     {data.measures.map(({ assessment: name, subject: about }) => (
                       <option key={`${name}|${about}`} value={`${name}|${about}`}>

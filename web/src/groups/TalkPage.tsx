@@ -12,6 +12,8 @@ import { Done } from "../step/Done";
 import { NothingHere } from "../step/NothingHere";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
+import { weeksLater } from "../ui/days";
+import { Fault } from "../ui/Fault";
 import { PrintButton } from "../ui/PrintButton";
 import { rank, score, season } from "../words/format";
 import { groups as words } from "../words/steps/groups";
@@ -154,12 +156,6 @@ function useTalk(scope: Scope | null) {
   return { rows, offers: new Map((offers.data?.rows ?? []).map((offer) => [offer.student_id, offer])) };
 }
 
-function later(day: string, weeks: number): string {
-  const date = new Date(`${day}T12:00:00`);
-  date.setDate(date.getDate() + 7 * weeks);
-  return date.toISOString().slice(0, 10);
-}
-
 export function TalkPage() {
   const me = useMe();
   const { scope: whole, to } = useScope();
@@ -173,7 +169,7 @@ export function TalkPage() {
   const narrowed = Boolean(whole?.group.length || pinned.length || whole?.student.length);
   const { rows, offers } = useTalk(narrowed ? scope : null);
   const [typed, setTyped] = useState<Record<string, Typed>>({});
-  const [by, setBy] = useState(later(me.today, 12));
+  const [by, setBy] = useState(weeksLater(me.today, 12));
   const form = useRef<HTMLFormElement>(null);
   if (!narrowed || !scope) return <NothingHere headline={words.talkOfWhom} lead={words.talkOfWhomLead} />;
   const ready = Object.entries(typed).filter(([, one]) => Number(one.target) > 0);
@@ -217,11 +213,7 @@ export function TalkPage() {
           <div role="status" aria-live="polite">
             <Done said={act.said} act={act.last} undo={act.undo} />
           </div>
-          {act.fault && (
-            <p className="fault" role="alert">
-              {act.fault.message}
-            </p>
-          )}
+          <Fault said={act.fault?.message} />
           <p className={css.screen}>
             <PrintButton /> <Link to={to("/groups")}>{words.backToGroups}</Link>
           </p>

@@ -6,6 +6,7 @@ import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
+import { Fault } from "../ui/Fault";
 import { PrintButton } from "../ui/PrintButton";
 import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";
@@ -139,11 +140,7 @@ export function WeekPage() {
           <div role="status" aria-live="polite">
             <Done said={act.said} act={act.last} undo={act.undo} />
           </div>
-          {act.fault && (
-            <p className="fault" role="alert">
-              {act.fault.message}
-            </p>
-          )}
+          <Fault said={act.fault?.message} />
           {[...data.double_booked, ...data.short.map(words.shortGroup)].map((said) => (
             <p key={said}>{said}</p>
           ))}

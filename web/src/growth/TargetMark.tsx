@@ -5,6 +5,7 @@ import { client, got, type Schemas } from "../api/client";
 import { useMe } from "../people/me";
 import { asked, type Scope } from "../scope/scope";
 import { useAct } from "../step/useAct";
+import { Fault } from "../ui/Fault";
 import { percent } from "../words/format";
 import { growth as words } from "../words/steps/growth";
 
@@ -45,11 +46,7 @@ function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: 
           onChange={(event) => setShare(event.target.value)}
         />
       </label>
-      {target.fault && (
-        <p className="fault" role="alert">
-          {target.fault.message}
-        </p>
-      )}
+      <Fault said={target.fault?.message} />
       <div style={{ display: "flex", gap: 10 }}>
         <button type="submit" className="plain">
           {words.keep}

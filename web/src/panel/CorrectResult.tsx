@@ -4,6 +4,7 @@ import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
+import { Fault } from "../ui/Fault";
 import { panel as words } from "../words/around/panel";
 import { day, score } from "../words/format";
 
@@ -136,11 +137,7 @@ export function CorrectResult({ id, name, onClose }: { id: string; name: string;
             <span>{words.whyIsIt}</span>
             <input value={why} onChange={(event) => setWhy(event.target.value)} required maxLength={255} />
           </label>
-          {act.fault && (
-            <p className="fault" role="alert">
-              {act.fault.message}
-            </p>
-          )}
+          <Fault said={act.fault?.message} />
           {act.said && (
             <p className="aside" role="status">
               {act.said}{" "}

@@ -6,6 +6,7 @@ import { Name } from "../people/Hiding";
 import { useMe } from "../people/me";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
+import { weeksLater } from "../ui/days";
 import { FormEnd } from "../ui/FormEnd";
 import { pins as words } from "../words/around/pins";
 import { students } from "../words/format";
@@ -17,13 +18,6 @@ interface Props {
   measure?: { assessment: string; subject: string } | undefined;
   onClose: () => void;
   onMade: (group: Group) => void;
-}
-
-/** A day so many weeks after another, as year-month-day. */
-function weeksLater(day: string, weeks: number): string {
-  const date = new Date(`${day}T12:00:00`);
-  date.setDate(date.getDate() + weeks * 7);
-  return date.toISOString().slice(0, 10);
 }
 
 export function MakeGroup({ members, measure, onClose, onMade }: Props) {

@@ -15,12 +15,16 @@ export function useRail() {
     queryKey: ["rail", scope, "quick"],
     queryFn: ask(true),
     enabled: Boolean(scope),
+    // The sentence never goes away while the next one is on its way, or an open picker would go with it.
+    placeholderData: (before) => before,
   });
   const whole = useQuery({
     queryKey: ["rail", scope],
     queryFn: ask(false),
-    enabled: quick.isFetched || nothing,
+    enabled: (quick.isFetched && !quick.isPlaceholderData) || nothing,
     placeholderData: (before) => before,
   });
-  return whole.isPlaceholderData || !whole.data ? (quick.data ? quick : whole) : whole;
+  if (whole.data && !whole.isPlaceholderData) return whole;
+  if (quick.data && !quick.isPlaceholderData) return quick;
+  return whole.data ? whole : quick;
 }

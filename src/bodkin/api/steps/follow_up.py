@@ -18,6 +18,7 @@ from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.undo import note
 from bodkin.store.writes.weekly import keep_results, keep_session
 
@@ -141,13 +142,18 @@ def group_file(
     return export_file(context, Table(HEADER, rows), answer.name, form)
 
 
+def _check_day(context: Context, group: GroupRecord, day: date) -> None:
+    """Raise BadInput for a day to come, or before the group began."""
+    today = context.runtime.settings.today
+    if not group.first_day <= day <= today:
+        raise BadInput(f"day: choose a day from {group.first_day.isoformat()} to {today.isoformat()}")
+
+
 @router.post("/groups/{group_id}/sessions")
 def enter_session(group_id: Key, body: SessionEntered, context: Enter) -> SessionKept:
     """Keep a session of a group for everybody in it, or that it was not held; a day that is there is entered anew."""
     found = context.group(group_id)
-    today = context.runtime.settings.today
-    if not found.first_day <= body.day <= today:
-        raise BadInput(f"day: choose a day from {found.first_day.isoformat()} to {today.isoformat()}")
+    _check_day(context, found, body.day)
     if body.minutes == 0 and not body.note:
         raise BadInput("note: say why the session was not held")
     away = set(body.away)
@@ -167,9 +173,7 @@ def enter_session(group_id: Key, body: SessionEntered, context: Enter) -> Sessio
 def enter_results(group_id: Key, body: ResultsEntered, context: Enter) -> ResultsKept:
     """Keep the one-minute results of a group; what is far from usual is asked about first, and nothing is kept."""
     found = context.group(group_id)
-    today = context.runtime.settings.today
-    if not found.first_day <= body.day <= today:
-        raise BadInput(f"day: choose a day from {found.first_day.isoformat()} to {today.isoformat()}")
+    _check_day(context, found, body.day)
     if set(body.scores) - found.members:
         raise NotFound("There is no such student.")
     measure = (body.assessment, body.subject)

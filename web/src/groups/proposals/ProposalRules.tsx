@@ -12,6 +12,31 @@ export interface Student {
 }
 export type Pair = [string, string];
 
+/** One of the students, by name. */
+function StudentSelect(props: {
+  label: string;
+  students: Student[];
+  value: string;
+  onChange: (id: string) => void;
+}) {
+  const said = useSaid();
+  return (
+    <select
+      className="plain"
+      aria-label={props.label}
+      value={props.value}
+      onChange={(event) => props.onChange(event.target.value)}
+    >
+      <option value="">–</option>
+      {props.students.map((student) => (
+        <option key={student.id} value={student.id}>
+          {said(student.name)}
+        </option>
+      ))}
+    </select>
+  );
+}
+
 /** Pairs of students who are kept apart, or together. */
 export function Pairs(props: {
   label: string;
@@ -24,25 +49,11 @@ export function Pairs(props: {
   const [one, setOne] = useState("");
   const [other, setOther] = useState("");
   const name = (id: string) => said(students.find((student) => student.id === id)?.name ?? id);
-  const choose = (value: string, set: (id: string) => void, which: string) => (
-    <select
-      className="plain"
-      aria-label={`${label} ${which}`}
-      value={value}
-      onChange={(event) => set(event.target.value)}
-    >
-      <option value="">–</option>
-      {students.map((student) => (
-        <option key={student.id} value={student.id}>
-          {said(student.name)}
-        </option>
-      ))}
-    </select>
-  );
   return (
     <div className={css.pair}>
       <span>{label}</span>
-      {choose(one, setOne, "1")} {words.and} {choose(other, setOther, "2")}
+      <StudentSelect label={`${label} 1`} students={students} value={one} onChange={setOne} /> {words.and}{" "}
+      <StudentSelect label={`${label} 2`} students={students} value={other} onChange={setOther} />
       <button
         type="button"
         className="plain"
@@ -80,7 +91,6 @@ export interface StayRow {
 
 export function Stays(props: { students: Student[]; rows: StayRow[]; onChange: (rows: StayRow[]) => void }) {
   const { students, rows, onChange } = props;
-  const said = useSaid();
   const change = (at: number, part: Partial<StayRow>) =>
     onChange(rows.map((row, place) => (place === at ? { ...row, ...part } : row)));
   return (
@@ -89,19 +99,12 @@ export function Stays(props: { students: Student[]; rows: StayRow[]; onChange: (
       {rows.map((row, at) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a row is its place
         <span className={css.slot} key={at}>
-          <select
-            className="plain"
-            aria-label={words.staysWho(at + 1)}
+          <StudentSelect
+            label={words.staysWho(at + 1)}
+            students={students}
             value={row.student}
-            onChange={(event) => change(at, { student: event.target.value })}
-          >
-            <option value="">–</option>
-            {students.map((student) => (
-              <option key={student.id} value={student.id}>
-                {said(student.name)}
-              </option>
-            ))}
-          </select>
+            onChange={(student) => change(at, { student })}
+          />
           <input
             className="plain"
             aria-label={words.staysWhen(at + 1)}

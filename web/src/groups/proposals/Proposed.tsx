@@ -6,6 +6,8 @@ import { Name, useSaid } from "../../people/Hiding";
 import { useMe } from "../../people/me";
 import { asked as askedScope, type Scope } from "../../scope/scope";
 import { useAct } from "../../step/useAct";
+import { weeksLater } from "../../ui/days";
+import { Fault } from "../../ui/Fault";
 import { signed } from "../../words/format";
 import { groups as words } from "../../words/steps/groups";
 import css from "../board.module.css";
@@ -16,12 +18,6 @@ type Proposal = Schemas["ProposalAnswer"];
 type Place = Schemas["ProposedPlace"];
 
 const WEEKS = 8;
-
-function later(day: string, weeks: number): string {
-  const date = new Date(`${day}T12:00:00`);
-  date.setDate(date.getDate() + 7 * weeks);
-  return date.toISOString().slice(0, 10);
-}
 
 /** Students of each group as they stand after moves by hand, and what was said of the last move. */
 function useMoves(props: {
@@ -125,7 +121,7 @@ export function Proposed(props: {
   const adults = useQuery({ queryKey: ["adults"], queryFn: () => got(client.GET("/api/groups/adults")) });
   const [names, setNames] = useState(proposal.groups.map((_, at) => words.proposedGroup(at + 1)));
   const [first, setFirst] = useState(me.today);
-  const [last, setLast] = useState(later(me.today, WEEKS));
+  const [last, setLast] = useState(weeksLater(me.today, WEEKS));
   const [instead, setInstead] = useState(false);
   const [beside, setBeside] = useState<"today" | "earlier" | null>(null);
   const moves = useMoves({ proposal, asked, scope, names });
@@ -279,11 +275,7 @@ export function Proposed(props: {
           {words.discard}
         </button>
       </div>
-      {act.fault && (
-        <p className="fault" role="alert">
-          {act.fault.message}
-        </p>
-      )}
+      <Fault said={act.fault?.message} />
       {beside && (
         <Arrangements
           scope={scope}

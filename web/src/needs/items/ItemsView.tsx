@@ -10,12 +10,13 @@ import { asked, forMeasure, type Scope, writeScope } from "../../scope/scope";
 import { Done } from "../../step/Done";
 import { Notes, Shown } from "../../step/Shown";
 import { useAct } from "../../step/useAct";
+import { useStepParam } from "../../step/useStepParam";
 import { Choice } from "../../ui/Choice";
 import { Download } from "../../ui/Download";
+import { Fault } from "../../ui/Fault";
 import { PrintButton } from "../../ui/PrintButton";
 import { day, percent, students } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
-import { useStepParam } from "../useStepParam";
 import { AnswersGrid } from "./AnswersGrid";
 import { type Grouping, ItemTable } from "./ItemTable";
 import css from "./items.module.css";
@@ -141,11 +142,7 @@ export function ItemsView({ scope }: { scope: Scope }) {
               undo={(key) => act.undo(key).then(() => setDone(null))}
             />
           </div>
-          {act.fault && (
-            <p className="fault" role="alert">
-              {act.fault.message}
-            </p>
-          )}
+          <Fault said={act.fault?.message} />
           <div className="switches">
             <Choice
               label={words.waysToLook}

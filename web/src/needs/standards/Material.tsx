@@ -7,6 +7,7 @@ import { Name } from "../../people/Hiding";
 import { usePins } from "../../pins/PinContext";
 import { Done } from "../../step/Done";
 import { useAct } from "../../step/useAct";
+import { Fault } from "../../ui/Fault";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";
 
@@ -43,11 +44,7 @@ function AddMaterial({ standard, onDone }: { standard: string; onDone: () => voi
         <span>{words.check}</span>
         <input value={check} maxLength={1000} onChange={(event) => setCheck(event.target.value)} />
       </label>
-      {act.fault && (
-        <p className="fault" role="alert">
-          {act.fault.message}
-        </p>
-      )}
+      <Fault said={act.fault?.message} />
       <button type="submit" className="plain" disabled={act.busy}>
         {words.keep}
       </button>
@@ -191,11 +188,7 @@ export function Material(props: MaterialProps) {
       <div role="status" aria-live="polite">
         <Done said={act.said} act={act.last} undo={act.undo} />
       </div>
-      {act.fault && (
-        <p className="fault" role="alert">
-          {act.fault.message}
-        </p>
-      )}
+      <Fault said={act.fault?.message} />
       {found.data.may_change &&
         (adding ? (
           <AddMaterial standard={standard} onDone={() => setAdding(false)} />

@@ -7,6 +7,7 @@ import { useMe } from "../../people/me";
 import { usePins } from "../../pins/PinContext";
 import { asked, type Scope } from "../../scope/scope";
 import { useAct } from "../../step/useAct";
+import { Fault } from "../../ui/Fault";
 import { needs as words } from "../../words/steps/needs";
 import { Pad, type PadStudent } from "./Pad";
 import css from "./standards.module.css";
@@ -127,11 +128,7 @@ export function QuickEntry({ scope }: { scope: Scope }) {
               </button>
             )}
           </p>
-          {act.fault && (
-            <p className="fault" role="alert">
-              {act.fault.message}
-            </p>
-          )}
+          <Fault said={act.fault?.message} />
           <Doubts names={names} chosen={chosen} choose={(at, id) => setChosen({ ...chosen, [at]: id })} />
           {students.length > 0 && (
             <p role="status">
