@@ -4,8 +4,8 @@ import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { useMe } from "../people/me";
 import { asked, type Scope } from "../scope/scope";
+import { Fault } from "../step/Fault";
 import { useAct } from "../step/useAct";
-import { Fault } from "../ui/Fault";
 import { percent } from "../words/format";
 import { growth as words } from "../words/steps/growth";
 

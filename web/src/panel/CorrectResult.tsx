@@ -2,9 +2,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
+import { Fault } from "../step/Fault";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
-import { Fault } from "../ui/Fault";
 import { panel as words } from "../words/around/panel";
 import { day, score } from "../words/format";
 

@@ -6,9 +6,9 @@ import { Name } from "../people/Hiding";
 import { useMe } from "../people/me";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
-import { weeksLater } from "../ui/days";
 import { FormEnd } from "../ui/FormEnd";
 import { pins as words } from "../words/around/pins";
+import { weeksLater } from "../words/days";
 import { students } from "../words/format";
 
 type Group = Schemas["GroupAnswer"];

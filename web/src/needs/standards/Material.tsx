@@ -6,8 +6,8 @@ import { client, got } from "../../api/client";
 import { Name } from "../../people/Hiding";
 import { usePins } from "../../pins/PinContext";
 import { Done } from "../../step/Done";
+import { Fault } from "../../step/Fault";
 import { useAct } from "../../step/useAct";
-import { Fault } from "../../ui/Fault";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";
 
