@@ -22,6 +22,7 @@ from bodkin.answers.comparison.norms.norms_and_cuts import (
 )
 from bodkin.answers.comparison.pairing import in_reach, of_window
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
+from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural
 from bodkin.core.arrays import FloatArray
 from bodkin.core.needs.strands import strand_profile, strand_verdicts
@@ -133,6 +134,18 @@ def _means(held: pl.DataFrame, rows: pl.DataFrame, keys: Sequence[str]) -> Float
     return joined["mean"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
 
+def _numbers(table: ScoreTable, held: pl.DataFrame, scope: Scope, window: Window) -> dict[str, FloatArray]:
+    """Scores and errors of a window's results as arrays with NaN at the end, kept while the data stay."""
+
+    def made() -> dict[str, FloatArray]:
+        return {
+            name: np.append(held[name].cast(pl.Float64).fill_null(float("nan")).to_numpy(), np.nan)
+            for name in ("score", "standard_error")
+        }
+
+    return table.worked.once(("numbers", scope.assessment, scope.subject, scope.language, window), made)
+
+
 class _Sitting:
     """The students' results at one window. The strands of a test come from one sitting and share it."""
 
@@ -141,12 +154,14 @@ class _Sitting:
         """The lines of the window's results, of everybody."""
         at = held.select("student_id").with_row_index("at")
         self._at = who.join(at, on="student_id", how="left", maintain_order="left")["at"]
+        self._place = self._at.fill_null(held.height).to_numpy()
         self._held = held
         self._placed: PlacedTests | None = None
 
-    def values(self, column: pl.Series) -> FloatArray:
-        """A column of the window's results, one entry a student; NaN without a result."""
-        return column.gather(self._at).cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    def values(self, column: FloatArray) -> FloatArray:
+        """A column of the window's results with NaN at its end, one entry a student; NaN without a result."""
+        taken: FloatArray = column[self._place]
+        return taken
 
     @cached_property
     def rows(self) -> pl.DataFrame:
@@ -184,7 +199,7 @@ def _line_of(
     norms = norms_of(table, scope, window, placed, notes)
     if line == "norm":
         return norms.mean
-    score, none = sitting.values(held["score"]), np.full(rows.height, np.nan)
+    score, none = sitting.values(_numbers(table, held, scope, window)["score"]), np.full(rows.height, np.nan)
     bands = bands_at(table, scope, window, placed.grades, score, norms, none, notes)
     order = quoted_order(len(comparison.bands)) - 2
     if not 0 <= order < bands.lines.shape[1]:
@@ -198,16 +213,18 @@ def strand_scores(
 ) -> StrandScores:  # fmt: skip
     """The students' strand scores at a window and the line they are held against."""
     who = students.select("student_id")
-    sitting = _Sitting(who, _held(whole, comparison, None, window))
-    overall = sitting.values(_held(whole, comparison, None, window)["score"])
+    held = _held(whole, comparison, None, window)
+    sitting = _Sitting(who, held)
+    overall = sitting.values(_numbers(whole, held, comparison.scope, window)["score"])
     columns: dict[str, list[FloatArray]] = {"score": [], "error": [], "against": []}
     for strand in strands:
         table = table_of(strand)
         held = _held(table, comparison, strand, window)
         if not held["line"].equals(sitting.line):
             sitting = _Sitting(who, held)
-        columns["score"].append(sitting.values(held["score"]))
-        columns["error"].append(sitting.values(held["standard_error"]))
+        numbers = _numbers(table, held, comparison.scope, window)
+        columns["score"].append(sitting.values(numbers["score"]))
+        columns["error"].append(sitting.values(numbers["standard_error"]))
         if line != "own":
             columns["against"].append(_line_of(line, comparison, table, strand, window, held, sitting, notes))
     score, error = (np.column_stack(columns[name]) for name in ("score", "error"))
