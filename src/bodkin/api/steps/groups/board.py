@@ -12,7 +12,8 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
 from bodkin.answers.groups.board import BoardAnswer, BoardColumn, Need, board_answer
 from bodkin.answers.groups.week import planned_minutes
-from bodkin.answers.needs.strands import StrandScores, worked_strands
+from bodkin.answers.needs.strand_scores import StrandScores
+from bodkin.answers.needs.strands import worked_strands
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key

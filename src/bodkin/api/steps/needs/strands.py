@@ -10,7 +10,8 @@ from bodkin.answers.comparison.drill_down import DrillDown, students_behind
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
 from bodkin.answers.comparison.step_answer import display_name
-from bodkin.answers.needs.strands import Line, StrandsAnswer, strands_answer, verdicts_of, worked_strands
+from bodkin.answers.needs.strand_scores import Line
+from bodkin.answers.needs.strands import StrandsAnswer, strands_answer, verdicts_of, worked_strands
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import AskedScope
