@@ -1,5 +1,6 @@
 """Groups followed: the Follow-up step and the rail ask for the same answer."""
 
+from collections.abc import Mapping
 from datetime import date
 
 import polars as pl
@@ -15,20 +16,21 @@ from bodkin.store.reads.sessions import sessions_of
 from bodkin.store.writes.goals import kept_goals
 from bodkin.store.writes.groups import GroupRecord, required_minutes
 
+_ORDER = {"probe": 0, "adaptive": 1}
+"""Kinds of tests that can be followed, the weekly ones first."""
 
-def _measures(context: Context, group: GroupRecord, period: tuple[date, date]) -> list[tuple[str, str]]:
-    """Tests with results of the group's students in a period: weekly ones first, then the group's own."""
-    kinds = {measure: one.kind for measure, one in all_tests(context.session).items()}
+
+def _measures(
+    context: Context, group: GroupRecord, period: tuple[date, date], kinds: Mapping[tuple[str, str], str]
+) -> list[tuple[str, str]]:
+    """Tests with results of the group's students in a period: of its subject and weekly first, then its own."""
     rows = context.table.results.filter(
         pl.col("student_id").is_in(list(group.members)), pl.col("tested_on").is_between(*period)
     )
     found = [(row[0], row[1]) for row in rows.select("assessment", "subject").unique().sort(pl.all()).iter_rows()]
-    usable = [one for one in found if kinds.get(one) in ("probe", "adaptive")]
+    usable = [one for one in found if kinds.get(one) in _ORDER]
     own = (group.assessment or "", group.subject or "")
-    order = {"probe": 0, "adaptive": 1}
-    return sorted(
-        usable, key=lambda one: (one[1] != own[1], order.get(kinds[one], 2), one != own, one)
-    )  # fmt: skip
+    return sorted(usable, key=lambda one: (one[1] != own[1], _ORDER[kinds[one]], one != own, one))
 
 
 def followed(
@@ -43,12 +45,12 @@ def followed(
     period = (first or group.first_day, last or min(today, group.last_day))
     if period[1] < period[0]:
         raise BadInput("last: a period cannot end before it starts")
-    measures = _measures(context, group, period)
+    kinds = {one: test.kind for one, test in all_tests(context.session).items()}
+    measures = _measures(context, group, period, kinds)
     own = (group.assessment or "", group.subject or "")
     chosen = measure or (measures[0] if measures else own)
     if measure is not None and not results_of(context.table, *measure).height:
         raise NotFound("There is no such test.")
-    tests = all_tests(context.session)
     goals = {
         goal.student_id: (goal.target, goal.by_day)
         for goal in reversed(kept_goals(context.session, *chosen, sorted(group.members)))
@@ -60,9 +62,9 @@ def followed(
         [Met(one.day, one.minutes, one.note, one.there) for one in sessions_of(context.session, [group.id], *period)],
         planned_minutes(group.slots, group.minutes, group.times_a_week), required,
     )  # fmt: skip
-    adaptive = chosen in tests and tests[chosen].kind == "adaptive"
     return follow_up_answer(
-        help_given, context.table, chosen, measures, period, goals, context.names, adaptive=adaptive
+        help_given, context.table, chosen, measures, period, goals, context.names,
+        adaptive=kinds.get(chosen) == "adaptive",
     )  # fmt: skip
 
 

@@ -222,6 +222,37 @@ class Proposals(unittest.TestCase):
         self.assertEqual((same["moves"], same["before"]), ([], same["after"]))
 
 
+class Stopped(unittest.TestCase):
+    def test_who_hangs_up_stops_the_search_and_nothing_is_kept(self):
+        """The first line is whole groups; the stream closed after it leaves the tables and the server as they were."""
+        before, students = tables(), board(section=["5 Gannet", "5 Heron"])["free"]
+        body = {"students": students, "number": 8, "fewest": 4, "most": 8}
+        client = signed_in("coach")
+        with client.stream("POST", "/api/board/proposals", json=body, params=MATHS) as answer:
+            first = json.loads(next(answer.iter_lines()))
+        placed = [one["student_id"] for group in first["proposal"]["groups"] for one in group["students"]]
+        self.assertEqual(sorted(placed), sorted(students))
+        self.assertEqual(tables(), before)
+        self.assertEqual(client.get("/api/me").status_code, 200)
+
+    def test_students_outside_the_sentence_are_grouped_too(self):
+        """Pins go along through all steps: whatever class the sentence names, their needs are known."""
+        elsewhere = board(section="5 Heron")["free"][:9]
+        found = proposed({"students": elsewhere, "number": 2, "fewest": 0, "most": 9})
+        self.assertEqual(found["left_out"], [])
+        self.assertEqual(sum(len(group["students"]) for group in found["groups"]), 9)
+
+    def test_the_bounds_of_what_may_be_asked(self):
+        """No students, 301 of them, no group, 41 groups, a rule about nobody, an unknown field: refused by name."""
+        one = board()["free"][0]
+        good = {"students": [one], "number": 1, "most": 9}
+        for more in ({"students": []}, {"students": [one] * 301}, {"number": 0}, {"number": 41}, {"most": 0},
+                     {"apart": [[one]]}, {"by": []}, {"by": [{"kind": "luck"}]}, {"colour": "red"}):  # fmt: skip
+            answer = post("/board/proposals", good | more, **MATHS)
+            self.assertEqual(answer.status_code, 422, more)
+            self.assertIn(next(iter(more)), answer.text)
+
+
 PLANTED = {"Deep water readers", "Osier word workshop", "Tide pool readers"}
 EXIT = {"assessment": "Saltgauge", "subject": "reading", "value": "percentile", "comparison": "at least", "limit": 30,
         "last": None}  # fmt: skip
@@ -354,3 +385,42 @@ class Records(unittest.TestCase):
         names = [{row["student_id"] for row in one["rows"]} for one in (now, then, before)]
         self.assertEqual((names[1] - names[0], names[2]), ({student}, set()))
         self.assertIn("group Tide pool readers as of 10 Feb 2027", then["caption"])
+
+    def test_rules_speak_of_own_students_only(self):
+        """An interventionist's waiting students are in reach, and fewer than a coach's; an aide is told nothing."""
+        everyone = signed_in("coach").get("/api/board/rules").json()
+        mine = signed_in("specialist").get("/api/board/rules").json()
+        waiting = {
+            login: {one["student_id"] for check in found["groups"] for one in check["waits"]}
+            for login, found in (("coach", everyone), ("specialist", mine))
+        }
+        self.assertLess(waiting["specialist"], waiting["coach"])
+        for student in waiting["coach"] - waiting["specialist"]:
+            answer = signed_in("specialist").get(f"/api/goals/{student}?assessment=Saltgauge&subject=reading")
+            self.assertEqual(answer.status_code, 404, student)
+        self.assertEqual(signed_in("aide").get("/api/board/rules").status_code, 403)
+
+    def test_goals_agreed_in_talks_are_set_whole_or_not_at_all(self):
+        """Each student's own score and words, in one act; a day that is past or a student out of reach sets none."""
+        students = [one["student_id"] for one in self.groups()["Tide pool readers"]["members"][:3]]
+        goals = [{"student_id": one, "target": 500 + at, "plan": f"Plan {at}"} for at, one in enumerate(students)]
+
+        def kept():
+            ask = "assessment=Saltgauge&subject=reading"
+            rows = [signed_in("coach").get(f"/api/goals/{one}?{ask}").json() for one in students]
+            return [[(goal["target"], goal["plan"], goal["by_day"]) for goal in own] for own in rows]
+
+        before, body = kept(), {"goals": goals, "by_day": "2027-05-07"}
+        for login, change, status in (
+            ("coach", {"by_day": "2027-01-01"}, 422),
+            ("coach", {"goals": [*goals, {"student_id": "none", "target": 5}]}, 404),
+            ("teacher", {}, 404), ("coach", {"review_on": "2028-01-01"}, 422),
+        ):  # fmt: skip
+            self.assertEqual(post("/goals/agreed", body | change, login, **SCOPE).status_code, status, change)
+        self.assertEqual(kept(), before)
+        done = post("/goals/agreed", body, "specialist", **SCOPE)
+        self.assertEqual(done.status_code, 201, done.text)
+        for at, own in enumerate(kept()):
+            self.assertIn((500 + at, f"Plan {at}", "2027-05-07"), own)
+        self.assertEqual(post(f"/acts/{done.json()['act']}/undo", None).status_code, 200)
+        self.assertEqual(kept(), before)

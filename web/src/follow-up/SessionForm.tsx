@@ -7,6 +7,7 @@ import type { Act } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { followUp as words } from "../words/steps/follow-up";
+import { DayField } from "./DayField";
 import css from "./followUp.module.css";
 
 type Answer = Schemas["FollowUpAnswer"];
@@ -78,16 +79,7 @@ export function SessionForm(props: { answer: Answer; act: Act; onClose: () => vo
               onChange={(event) => setMinutes(event.target.value)}
             />
           </label>
-          <label className="field">
-            <span>{words.day}</span>
-            <input
-              type="date"
-              required
-              max={me.today}
-              value={day}
-              onChange={(event) => setDay(event.target.value)}
-            />
-          </label>
+          <DayField day={day} onChange={setDay} />
         </div>
         <label className="field">
           <span>{words.note}</span>

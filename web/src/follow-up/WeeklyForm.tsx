@@ -8,6 +8,7 @@ import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { score } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
+import { DayField } from "./DayField";
 import css from "./followUp.module.css";
 
 type Answer = Schemas["FollowUpAnswer"];
@@ -85,16 +86,7 @@ export function WeeklyForm(props: { answer: Answer; act: Act; onClose: () => voi
             </li>
           ))}
         </ol>
-        <label className="field">
-          <span>{words.day}</span>
-          <input
-            type="date"
-            required
-            max={me.today}
-            value={day}
-            onChange={(event) => setDay(event.target.value)}
-          />
-        </label>
+        <DayField day={day} onChange={setDay} />
         {wild.length > 0 && (
           <div role="alert">
             {wild.map((one) => (

@@ -132,6 +132,11 @@ class Scope(ScopeFields):
         """Whether shares stand on students with a result in every window."""
         return self.matched and self.follow == "students" and not self.single
 
+    def over(self, students: frozenset[str] | None) -> "Scope":
+        """The same measure and windows over some students (None: everybody in reach), whatever else it narrows to."""
+        lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
+        return self.model_copy(update={**lists, "students": students, "all_but": False, "language": None})
+
     @property
     def narrowed(self) -> bool:
         """Whether anything narrows whom is looked at, besides what the person may see."""

@@ -108,10 +108,8 @@ def group(
 def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> HelpedAnswer:
     """A group beside similar students in the person's reach, in the group's own test, over the sentence's windows."""
     found = context.group(group_id)
-    lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
     own = {"assessment": found.assessment, "subject": found.subject} if found.assessment and found.subject else {}
-    whole = scope.model_copy(update={**lists, **own, "students": None, "all_but": False, "matched": True})
-    comparison, _ = context.of_students(whole)
+    comparison, _ = context.of_students(scope.over(None).model_copy(update={**own, "matched": True}))
     return helped_answer(comparison, found.members, context.names)
 
 

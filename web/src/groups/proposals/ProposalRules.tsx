@@ -83,6 +83,30 @@ export function Pairs(props: {
   );
 }
 
+/** The slots of a row as they are typed, and the way to take the row out. */
+function SlotsOfRow(props: {
+  label: string;
+  remove: string;
+  slots: string;
+  onChange: (slots: string) => void;
+  onRemove: () => void;
+}) {
+  return (
+    <>
+      <input
+        className="plain"
+        aria-label={props.label}
+        placeholder={words.slotsHint}
+        value={props.slots}
+        onChange={(event) => props.onChange(event.target.value)}
+      />
+      <button type="button" className="word" aria-label={props.remove} onClick={props.onRemove}>
+        ×
+      </button>
+    </>
+  );
+}
+
 /** When a student must stay in class; slots as the adults have them. */
 export interface StayRow {
   student: string;
@@ -105,21 +129,13 @@ export function Stays(props: { students: Student[]; rows: StayRow[]; onChange: (
             value={row.student}
             onChange={(student) => change(at, { student })}
           />
-          <input
-            className="plain"
-            aria-label={words.staysWhen(at + 1)}
-            placeholder={words.slotsHint}
-            value={row.slots}
-            onChange={(event) => change(at, { slots: event.target.value })}
+          <SlotsOfRow
+            label={words.staysWhen(at + 1)}
+            remove={`${words.remove} ${words.staysWho(at + 1)}`}
+            slots={row.slots}
+            onChange={(slots) => change(at, { slots })}
+            onRemove={() => onChange(rows.filter((_, place) => place !== at))}
           />
-          <button
-            type="button"
-            className="word"
-            aria-label={`${words.remove} ${words.staysWho(at + 1)}`}
-            onClick={() => onChange(rows.filter((_, place) => place !== at))}
-          >
-            ×
-          </button>
         </span>
       ))}
       <button type="button" className="word" onClick={() => onChange([...rows, { student: "", slots: "" }])}>
@@ -155,21 +171,13 @@ export function Adults({ rows, onChange }: { rows: AdultRow[]; onChange: (rows: 
               <option key={one.id}>{one.name}</option>
             ))}
           </select>
-          <input
-            className="plain"
-            aria-label={`${words.slots} ${at + 1}`}
-            placeholder={words.slotsHint}
-            value={row.slots}
-            onChange={(event) => change(at, { slots: event.target.value })}
+          <SlotsOfRow
+            label={`${words.slots} ${at + 1}`}
+            remove={`${words.remove} ${words.adult} ${at + 1}`}
+            slots={row.slots}
+            onChange={(slots) => change(at, { slots })}
+            onRemove={() => onChange(rows.filter((_, place) => place !== at))}
           />
-          <button
-            type="button"
-            className="word"
-            aria-label={`${words.remove} ${words.adult} ${at + 1}`}
-            onClick={() => onChange(rows.filter((_, place) => place !== at))}
-          >
-            ×
-          </button>
         </div>
       ))}
       <button type="button" className="word" onClick={() => onChange([...rows, { adult: "", slots: "" }])}>

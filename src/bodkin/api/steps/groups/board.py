@@ -71,14 +71,6 @@ def _needs(students: list[str], strands: list[str], scores: StrandScores | None)
     }
 
 
-def over_students(scope: Scope, students: frozenset[str]) -> Scope:
-    """The scope's measure and windows over some students, whatever else it narrows to."""
-    lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
-    return scope.model_copy(
-        update={**lists, "students": students, "all_but": False, "matched": False, "language": None}
-    )
-
-
 @router.get("", response_model=BoardAnswer)
 def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
     """Who is in which group, and which of the scope's students are in none yet; ``on``: as it was on that day."""
@@ -99,7 +91,7 @@ def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
     needs = dict(_needs(students, strands, scores))
     others = None
     if members := frozenset(student for column in columns for student in column.members):
-        others, _ = context.of_students(over_students(scope, members))
+        others, _ = context.of_students(scope.over(members).model_copy(update={"matched": False}))
         needs = dict(_needs(*strands_of(context, scope, others))) | needs
     return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 

@@ -209,7 +209,8 @@ def _answer(context: Context, group: GroupRecord, material: Sequence[tuple[str, 
     )  # fmt: skip
 
 
-def _check_days(first: date, last: date) -> None:
+def check_days(first: date, last: date) -> None:
+    """Raise BadInput for a group that would end before it starts."""
     if last < first:
         raise BadInput("last_day: a group cannot end before it starts")
 
@@ -243,7 +244,7 @@ def group(group_id: Key, context: See) -> GroupAnswer:
 @router.post("", status_code=201)
 def make_group(body: NewGroup, context: Make) -> GroupAnswer:
     """Make a group of students in reach."""
-    _check_days(body.first_day, body.last_day)
+    check_days(body.first_day, body.last_day)
     _check_students(context, body.students)
     measure = (body.assessment, body.subject) if body.assessment and body.subject else None
     today, values = context.runtime.settings.today, _kept_values(context, body, None)
@@ -260,7 +261,7 @@ def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer
     before = context.group(group_id)
     if not may_change(context, before):
         raise NotAllowed("Only who made this group or leads it can change it.")
-    _check_days(body.first_day or before.first_day, body.last_day or before.last_day)
+    check_days(body.first_day or before.first_day, body.last_day or before.last_day)
     _check_students(context, [*body.add, *body.remove])
     values = _kept_values(context, body, before)
     if missing := sorted(name for name in NEEDED if name in values and values[name] is None):

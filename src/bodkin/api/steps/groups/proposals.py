@@ -25,8 +25,8 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.rights import Right
-from bodkin.api.steps.groups.board import ActKept, Id, over_students, strands_of
-from bodkin.api.steps.groups.made import Slot, Students, may_change
+from bodkin.api.steps.groups.board import ActKept, Id, strands_of
+from bodkin.api.steps.groups.made import Slot, Students, check_days, may_change
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
@@ -116,7 +116,7 @@ class MoveAsked(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     asked: ProposalAsked
-    groups: Annotated[list[Annotated[Students, Field()]], Field(min_length=1, max_length=MOST_GROUPS)]
+    groups: Annotated[list[Students], Field(min_length=1, max_length=MOST_GROUPS)]
     slots: list[Slot | None] = Field(default=[], max_length=MOST_GROUPS)
     student_id: Id
     target: int = Field(ge=0, lt=MOST_GROUPS)
@@ -177,7 +177,7 @@ def _table(context: Context, scope: Scope, students: Sequence[str], by: Sequence
     for one in students:
         context.check_student(one)
     # Those who were asked about, whatever the sentence narrows to.
-    own = over_students(scope, frozenset(students))
+    own = scope.over(frozenset(students)).model_copy(update={"matched": False})
     return need_table(list(dict.fromkeys(students)), [_part(context, own, one) for one in by])
 
 
@@ -254,8 +254,7 @@ def compared(body: ArrangementsAsked, context: Make, scope: AskedScope) -> Arran
 @router.post("/accepted")
 def accept(body: Accepted, context: Make) -> ActKept:
     """Take a proposal over: all its groups are made and the others end, or nothing changes."""
-    if body.last_day < body.first_day:
-        raise BadInput("last_day: a group cannot end before it starts")
+    check_days(body.first_day, body.last_day)
     for group in body.groups:
         for one in group.students:
             context.check_student(one)
