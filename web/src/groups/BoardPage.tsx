@@ -11,6 +11,7 @@ import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
+import { PrintButton } from "../ui/PrintButton";
 import { groups as words } from "../words/steps/groups";
 import { Board } from "./Board";
 import css from "./board.module.css";
@@ -73,6 +74,7 @@ function BoardView({ scope }: { scope: Scope }) {
               {me.may_export && (
                 <Download path="board/members" query={on ? `on=${on}` : ""} what={words.everyGroup} />
               )}
+              <PrintButton />
             </p>
           )}
           {on && <p className="aside">{words.asItWasThen}</p>}
