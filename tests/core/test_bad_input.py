@@ -13,7 +13,17 @@ from bodkin.core import arrays, calendar, suppression, windows
 from bodkin.core.check import credibility, which_counts
 from bodkin.core.compare import cohorts, movement, outcome_link, units
 from bodkin.core.errors import BadInput
-from bodkin.core.follow_up import dosage, matched_comparison, practice, trend, two_dimensions
+from bodkin.core.follow_up import (
+    dosage,
+    events,
+    many,
+    matched_comparison,
+    patterns,
+    phases,
+    practice,
+    trend,
+    two_dimensions,
+)
 from bodkin.core.groups import foci, grouping, grouping_rules, membership_rules, placement
 from bodkin.core.growth import expected_growth, goals, growth_percentiles, outlook, resembling
 from bodkin.core.needs import items, mastery, standards, strands
@@ -31,6 +41,7 @@ CHECKED = grouping_rules.checked(ONE_GROUP, 1, 1)
 SITTINGS = credibility.two_sittings([1.0], [1.0], [1.0], [1.0])
 RULES = grouping_rules.GroupingRules([0, 0], 3)
 LOG = practice.practice_log([0], [DAY], [1.0], [1.0], [1.0])
+TWO = practice.practice_log([0, 1], [DAY] * 2, [1.0] * 2, [1.0] * 2, [1.0] * 2)
 
 REFUSED = [
     # function, arguments, a word of the message
@@ -168,10 +179,18 @@ REFUSED = [
     (grouping_rules.in_words, (grouping_rules.Rule("together", (0, 1)), ["Ana"], [], []), "no name for every student"),
     (membership_rules.parse_rule, ("when they can read",), "is not a rule; write it like"),
     (membership_rules.rule_holds, (EXIT, [[]]), "at least 1 results as columns"),
+    (dosage.weeks_to_make_up, ([-1.0], [1.0]), "cannot be negative"),
+    (events.run_reached, ([2.0], 3), "0 or 1"),
+    (events.runs_at_end, ([1, 0], [1.0, 1.0], 2), "places must rise"),
+    (events.record_of_last, ([np.nan],), "known"),
+    (many.aim_lines, ([1.0], [1.0], [1.0], [1.0]), "students by results"),
+    (many.next_steps, ([[1.0]] * 2, [[1.0]] * 2, many.aim_lines([[1.0]], [[1.0]], [1.0], [1.0])), "aim lines for 2"),
+    (phases.phase_start, ([(date(2026, 1, 1), "stop")], date(2026, 1, 2)), "there is no decision"),
+    (patterns.practice_patterns, (TWO,), "one student"),
+    (patterns.accuracy_gaps, (LOG, [True, False], [0], 1), "an entry for each"),
     (practice.practice_log, ([0], [DAY], [1.0], [1.0], [2.0]), "more right than tried"),
     (practice.practice, (LOG, 0, practice.Period(DAY, DAY, DAY), None), "there are 0"),
-    (practice.accuracy_on_length, ([1.0], [1.0], [2.0]), "more right than tried"),
-    (practice.share_by, (["a"], [0.0]), "sum of minutes must be above 0"),
+    (practice.share_by, (np.array(["a"]), np.array([0]), [0.0]), "sum of minutes must be above 0"),
     (adaptive.chance_right, (INF, 0.0), "ability holds an infinite"),
     (adaptive.expected_ability, ([[2.0]], [0.0]), "right must be 0 or 1"),
     (adaptive.likeliest_ability, ([[1.0]], [np.nan]), "needs a difficulty"),

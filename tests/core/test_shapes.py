@@ -37,7 +37,6 @@ class Shapes(unittest.TestCase):
             (cuts.near_cut, [two, two, [500.0]]),
             (lambda score, error: band_chances.band_chances(score, error, [1.0]), [two, two]),
             (lambda one, *rest: credibility.doubt(one, [[1.0]] * len(one), *rest), [two] * 5),
-            (practice.accuracy_on_length, [two, two, two]),
             (lambda *given: practice.practice_log([0, 1], days("02-01", "02-02"), *given), [two, two, two]),
             (norms.norm_curve, [two, two, two]),
             (outcome_link.equipercentile, [two, two]),

@@ -74,14 +74,6 @@ class FollowUp(unittest.TestCase):
             log = practice.practice_log([0, 0], [day[0]] * 2, [1.0] * 2, [2.0, items_], [1.0, right])
             self.assertEqual(practice.practice(log, 1, period, free).accuracy[0], 0.5)
 
-    def test_texts_of_one_item(self):
-        """One item is enough for an accuracy; a missing length or score leaves the entry out."""
-        answer = practice.accuracy_on_length([1.0, 2.0, 3.0, NAN, 5.0], [1, 1, 1, 1, 1], [1, 0, 0, 1, NAN])
-        self.assertEqual((answer.n, answer.slope), (3, -0.5))
-        self.assertEqual(practice.accuracy_on_length([1.0], [1], [1]).n, 1)
-        shares = practice.share_by(["b", "c", "a"], [5.0, 5.0, 5.0])
-        self.assertEqual(list(shares), ["a", "b", "c"])
-
     def test_did_it_help_at_the_edge_of_the_caliper(self):
         """The spread is that of all of the stratum with both figures; a start just one caliper away is a pair."""
         start = np.array([0.0, 10.0, 30.0, 50.0])

@@ -4,11 +4,10 @@ import unittest
 
 import numpy as np
 import pandas as pd
-import statsmodels.api as sm
 from statsmodels.stats.proportion import proportion_confint
 
 from bodkin.core.errors import BadInput
-from bodkin.core.follow_up.practice import Period, PracticeGoals, accuracy_on_length, practice, practice_log, share_by
+from bodkin.core.follow_up.practice import Period, PracticeGoals, practice, practice_log, share_by
 
 
 def day(text):
@@ -21,6 +20,10 @@ PERIOD = Period(day("01-11"), day("02-19"), day("02-05"))
 
 def goals(students, accuracy=np.nan, minutes=np.nan, easiest=np.nan, hardest=np.nan):
     return PracticeGoals(*(np.full(students, value, float) for value in (accuracy, minutes, easiest, hardest)))
+
+
+def shares(labels, minutes):
+    return share_by(*np.unique(np.array(labels), return_inverse=True), minutes)
 
 
 class InAPeriod(unittest.TestCase):
@@ -141,7 +144,7 @@ class InAPeriod(unittest.TestCase):
         np.testing.assert_array_equal(answer.minutes, [20.0, np.nan, 0.0])
         self.assertEqual(answer.unknown_minutes.tolist(), [1, 1, 0])
         self.assertEqual(answer.counts["amount low"], 1)
-        self.assertEqual(share_by(["a", "b", "a"], [5.0, np.nan, 15.0]), {"a": 1.0})
+        self.assertEqual(shares(["a", "b", "a"], [5.0, np.nan, 15.0]), {"a": 1.0})
 
     def test_refusals(self):
         """Columns that do not fit, more right than tried, periods that end before they begin."""
@@ -165,36 +168,17 @@ class InAPeriod(unittest.TestCase):
                 Period(day(first), day(last), day(today))
 
 
-class Patterns(unittest.TestCase):
-    def test_slope_on_length_agrees_with_statsmodels(self):
-        """Reference: statsmodels.OLS, slope and standard error, over entries with a length and items."""
-        rng = np.random.default_rng(1)
-        length, items = rng.integers(80, 900, 60).astype(float), np.full(60, 12.0)
-        right = np.clip(np.round(12 * (0.95 - 0.0004 * length) + rng.normal(0, 1, 60)), 0, 12)
-        length[3], items[5], right[5] = np.nan, 0, 0
-        known = ~np.isnan(length) & (items > 0)
-        fit = sm.OLS(right[known] / items[known], sm.add_constant(length[known])).fit()
-        answer = accuracy_on_length(length, items, right)
-        self.assertAlmostEqual(answer.slope, fit.params[1])
-        self.assertAlmostEqual(answer.error, fit.bse[1])
-        self.assertEqual(answer.n, 58)
-        self.assertLess(answer.slope, 0)
-
-    def test_two_lengths_are_no_slope(self):
-        """Refused with the number needed; three lengths are enough."""
-        answer = accuracy_on_length([100, 100, 200], [5, 5, 5], [4, 5, 3])
-        self.assertEqual((answer.slope, answer.reason), (None, "a slope needs texts of at least 3 lengths"))
-        self.assertIsNotNone(accuracy_on_length([100, 150, 200], [5, 5, 5], [4, 5, 3]).slope)
-
+class Shares(unittest.TestCase):
     def test_shares_of_the_minutes(self):
         """By hand: 30 of 60 shared, 20 by self, 10 without a word; largest first."""
-        answer = share_by(["self", "shared", "", "self"], [15.0, 30.0, 10.0, 5.0])
+        answer = shares(["self", "shared", "", "self"], [15.0, 30.0, 10.0, 5.0])
         self.assertEqual(list(answer), ["shared", "self", ""])
         np.testing.assert_allclose(list(answer.values()), [1 / 2, 1 / 3, 1 / 6])
+        self.assertEqual(list(shares(["b", "c", "a"], [5.0, 5.0, 5.0])), ["a", "b", "c"])
         for labels, minutes, words in (
             (["a"], [0.0], "sum of minutes"),
             (["a"], [-1.0], "negative"),
             (["a"], [], "alike"),
         ):
             with self.assertRaisesRegex(BadInput, words):
-                share_by(labels, minutes)
+                shares(labels, minutes)

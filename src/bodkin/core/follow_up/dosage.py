@@ -30,3 +30,16 @@ def dosage(received: ArrayLike, planned: ArrayLike, attended: ArrayLike, held: A
     Raises BadInput for a negative value. Common practice in intervention research.
     """
     return Dosage(_share("minutes", received, planned), _share("sessions", attended, held))
+
+
+def weeks_to_make_up(short: ArrayLike, extra: ArrayLike) -> FloatArray:
+    """Weeks until missing minutes are given with so many ``extra`` minutes a week; 0 where none is missing.
+
+    Shapes broadcast; NaN where minutes are missing and no extra ones are given. Raises BadInput for a negative value.
+    Source: definition.
+    """
+    missing, more = np.broadcast_arrays(floats("short", short), floats("extra", extra))
+    if (missing < 0).any() or (more < 0).any():
+        raise BadInput("short and extra cannot be negative")
+    weeks = missing / np.where(more > 0, more, np.nan)
+    return np.asarray(np.where(missing == 0, 0.0, weeks), dtype=np.float64)

@@ -1,12 +1,11 @@
 """Practice in a period against its goals: how accurate, how much, how hard, and the reasons when something is off."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, fields
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.stats import linregress
 
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray, floats, positive
 from bodkin.core.errors import BadInput
@@ -23,8 +22,6 @@ SURE = 0.80
 ENTRIES_FOR_ONE_KIND = 5
 """Entries from which a single kind is a pattern and not a beginning."""
 
-LENGTHS_FOR_SLOPE = 3
-
 REASONS = ("not seen", "amount low", "accuracy low", "too hard", "too easy", "one kind only")
 
 Labels = NDArray[np.str_]
@@ -37,7 +34,7 @@ class PracticeLog:
     ``student``: position of the student; ``day``: datetime64; ``minutes``; ``items`` and
     ``right``: tried and right; ``passed``: 1, 0 or NaN where there is nothing to pass;
     ``level``: of the text or skill, in the unit of the reader's range; ``length``: words or any
-    unit; ``kind`` and ``help``: labels.
+    unit; ``kind`` and ``help``: places in ``kinds`` and ``helps``, the labels by name, "" for none.
     """
 
     student: IntArray
@@ -48,8 +45,40 @@ class PracticeLog:
     passed: FloatArray
     level: FloatArray
     length: FloatArray
-    kind: Labels
-    help: Labels
+    kind: IntArray
+    help: IntArray
+    kinds: Labels
+    helps: Labels
+
+    def where(self, which: BoolArray) -> "PracticeLog":
+        """The entries that ``which`` names, shape (entries,)."""
+        if which.all():
+            return self
+        rest = {one.name: getattr(self, one.name)[which] for one in fields(self) if one.name not in ("kinds", "helps")}
+        return replace(self, **rest)
+
+    def is_kind(self, label: str) -> BoolArray:
+        """Which entries are of a kind."""
+        return _is(self.kind, self.kinds, label)
+
+    def is_help(self, label: str) -> BoolArray:
+        """Which entries were done with a help."""
+        return _is(self.help, self.helps, label)
+
+    @property
+    def known_kinds(self) -> list[str]:
+        """The kinds of the entries, by name, without the missing one."""
+        return _met(self.kind, self.kinds)
+
+
+def _is(codes: IntArray, names: Labels, label: str) -> BoolArray:
+    at = np.flatnonzero(names == label)
+    return codes == at[0] if at.size else np.zeros(codes.shape, dtype=np.bool_)
+
+
+def _met(codes: IntArray, names: Labels) -> list[str]:
+    met = np.bincount(codes, minlength=names.size) > 0
+    return [str(name) for name in names[met] if name]
 
 
 def practice_log(
@@ -74,8 +103,10 @@ def practice_log(
         raise BadInput(f"entry {int(np.argmax(columns['right'] > columns['items']))} has more right than tried")
     if not np.isin(columns["passed"][~np.isnan(columns["passed"])], (0, 1)).all():
         raise BadInput("passed must be 0 or 1")
-    every: dict[str, Any] = {"student": who, "day": when, **columns, **labels}
-    return PracticeLog(**every)
+    kinds, kind = np.unique(labels["kind"], return_inverse=True)
+    helps, help_ = np.unique(labels["help"], return_inverse=True)
+    every: dict[str, Any] = {"student": who, "day": when, **columns}
+    return PracticeLog(**every, kind=kind.astype(np.int64), help=help_.astype(np.int64), kinds=kinds, helps=helps)
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +177,7 @@ class Practice:
     entries with something to pass, and passed; ``days_since``: school days since the last entry up to
     today, of this period or an earlier one, NaN where there is none. ``reasons``: for each student in the
     order of REASONS;
-    ``counts``: students with each reason.
+    ``counts``: students with each reason. ``strong``: could try something else.
     """
 
     entries: IntArray
@@ -160,10 +191,7 @@ class Practice:
     days_since: FloatArray
     reasons: tuple[tuple[str, ...], ...] = field(default=())
     counts: Mapping[str, int] = field(default_factory=dict)
-
-
-def _chosen(log: PracticeLog, which: BoolArray) -> PracticeLog:
-    return PracticeLog(*(getattr(log, column.name)[which] for column in fields(log)))
+    strong: BoolArray = field(default_factory=lambda: np.zeros(0, dtype=np.bool_))
 
 
 def _sums(log: PracticeLog, values: FloatArray, students: int) -> FloatArray:
@@ -174,8 +202,10 @@ def _medians(student: IntArray, values: FloatArray, students: int) -> FloatArray
     """Median of each student's known values, NaN without any; one sort for all."""
     known = ~np.isnan(values)
     who, held = student[known], values[known]
-    order = np.lexsort((held, who))
-    held = held[order]
+    # By value, then stably by student: small numbers are sorted by their digits, which two keys at once are not.
+    order = np.argsort(held)
+    small = who[order].astype(np.uint16) if students <= np.iinfo(np.uint16).max else who[order]
+    held = held[order[np.argsort(small, kind="stable")]]
     n = np.bincount(who, minlength=students)
     begin = np.cumsum(n) - n
     found = np.full(students, np.nan)
@@ -185,15 +215,12 @@ def _medians(student: IntArray, values: FloatArray, students: int) -> FloatArray
     return found
 
 
-def _kinds(student: IntArray, kind: Labels, students: int) -> tuple[IntArray, int]:
+def _kinds(log: PracticeLog, students: int) -> tuple[IntArray, int]:
     """Different kinds of each student, and of the whole class; entries without a kind do not count."""
-    named = kind != ""
-    names, place = np.unique(kind[named], return_inverse=True)
-    if not names.size:
-        return np.zeros(students, dtype=np.int64), 0
-    met = np.zeros((students, names.size), dtype=np.bool_)
-    met[student[named], place] = True
-    return met.sum(axis=1).astype(np.int64), int(names.size)
+    named = ~log.is_kind("")
+    met = np.zeros((students, max(1, log.kinds.size)), dtype=np.bool_)
+    met[log.student[named], log.kind[named]] = True
+    return met.sum(axis=1).astype(np.int64), int(met.any(axis=0).sum())
 
 
 def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoals) -> Practice:
@@ -203,7 +230,8 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
     whose minutes are unknown. Accuracy low: the upper end of its 80 % Wilson interval below the goal. Too
     hard, too easy: the median level above or below the reader's range; one kind only: five entries or more
     of one kind where the class has others; not seen: no entry for 10 school days, once as many of the
-    period are over. What is missing gives no reason.
+    period are over. What is missing gives no reason. Strong: the lower end of the accuracy's interval at or above
+    the goal, the amount reached so far, and at most one kind only or too easy as reasons.
     Raises BadInput for an entry of a student who is not there or goals of other shapes.
     Source: definitions; Wilson (1927); thresholds are common practice.
     """
@@ -212,8 +240,8 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
     for own in fields(goals):
         if getattr(goals, own.name).shape != (students,):
             raise BadInput(f"{own.name} must have a goal for each of {students} students")
-    known = _chosen(log, log.day <= period.today)
-    now = _chosen(known, (known.day >= period.first) & (known.day <= period.last))
+    known = log.where(log.day <= period.today)
+    now = known.where((known.day >= period.first) & (known.day <= period.last))
     entries = np.bincount(now.student, minlength=students)
     untimed = np.bincount(now.student, weights=np.isnan(now.minutes), minlength=students).astype(np.int64)
     minutes = np.where((entries > 0) & (untimed == entries), np.nan, _sums(now, now.minutes, students))
@@ -221,13 +249,17 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
     items = _sums(now, np.where(both, now.items, 0), students)
     right = _sums(now, np.where(both, now.right, 0), students)
     accuracy = right / np.where(items > 0, items, np.nan)
-    surely_below = wilson_interval(right, items, SURE)[1]
+    surely_above, surely_below = wilson_interval(right, items, SURE)
     level = _medians(now.student, now.level, students)
-    kinds, several = _kinds(now.student, now.kind, students)
-    last = np.full(students, np.datetime64("NaT", "D"))
-    np.fmax.at(last, known.student, known.day)
+    kinds, several = _kinds(now, students)
+    latest = np.full(students, np.iinfo(np.int64).min, dtype=np.int64)
+    np.maximum.at(latest, known.student, known.day.astype(np.int64))
+    # The least number stands for no day.
+    last: NDArray[np.datetime64] = latest.view("datetime64[D]")
     # The day of the entry is not a day without one.
-    since = period.days(last + np.timedelta64(1, "D"), np.full(students, period.today))
+    since = period.days(
+        np.asarray(last + np.timedelta64(1, "D"), dtype="datetime64[D]"), np.full(students, period.today)
+    )
     away = np.where(np.isnan(since), period.over, since)
     off = {
         "not seen": (away >= NOT_SEEN_DAYS) & (period.over >= NOT_SEEN_DAYS),
@@ -238,6 +270,8 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
         "one kind only": (kinds == 1) & (entries >= ENTRIES_FOR_ONE_KIND) & (several > 1),
     }
     table = np.column_stack([off[reason] for reason in REASONS])
+    due = goals.minutes * period.elapsed
+    strong = (surely_above >= goals.accuracy) & ~table[:, :4].any(axis=1) & ((minutes >= due) | np.isnan(due))
     reasons: list[tuple[str, ...]] = [()] * students
     for student in np.flatnonzero(table.any(axis=1)):
         reasons[student] = tuple(reason for reason, is_off in zip(REASONS, table[student], strict=True) if is_off)
@@ -253,49 +287,24 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
         since,
         tuple(reasons),
         {reason: int(off[reason].sum()) for reason in REASONS},
+        strong,
     )
 
 
-@dataclass(frozen=True, slots=True)
-class LengthSlope:
-    """Change of accuracy (share) for one more unit of length, with its standard error; None with the reason."""
-
-    n: int
-    slope: float | None = None
-    error: float | None = None
-    reason: str | None = None
-
-
-def accuracy_on_length(length: ArrayLike, items: ArrayLike, right: ArrayLike) -> LengthSlope:
-    """Least squares slope of an entry's accuracy on the length of its text, from three different lengths.
-
-    Shapes (entries,); entries without length or items do not count. Raises BadInput for other
-    shapes or more right than tried. Source: ordinary least squares (statsmodels.OLS is the reference).
-    """
-    x, tried, good = floats("length", length), floats("items", items), floats("right", right)
-    if not x.shape == tried.shape == good.shape or x.ndim != 1:
-        raise BadInput(f"length, items and right must be alike: {x.shape}, {tried.shape}, {good.shape}")
-    if (good > tried).any():
-        raise BadInput(f"entry {int(np.argmax(good > tried))} has more right than tried")
-    known = ~np.isnan(x + good) & (tried > 0)
-    if np.unique(x[known]).size < LENGTHS_FOR_SLOPE:
-        return LengthSlope(int(known.sum()), reason=f"a slope needs texts of at least {LENGTHS_FOR_SLOPE} lengths")
-    line = linregress(x[known], good[known] / tried[known])
-    return LengthSlope(int(known.sum()), float(line.slope), float(line.stderr))
-
-
-def share_by(labels: Sequence[str] | Labels, minutes: ArrayLike) -> dict[str, float]:
+def share_by(names: Labels, codes: IntArray, minutes: ArrayLike) -> dict[str, float]:
     """Share of the minutes under each label (kind or help), largest first, then by name; adds up to 1.
 
-    Entries without a label stand under ""; entries whose minutes are not known do not count. Raises
-    BadInput for other shapes or no minute at all.
+    ``codes``: each entry's place in ``names``, as a log holds them. Entries without a label stand under ""; entries
+    whose minutes are not known do not count. Raises BadInput for other shapes, negative minutes or no minute at all.
     """
-    names, amount = np.asarray(labels, dtype=np.str_), floats("minutes", minutes)
-    if names.shape != amount.shape or names.ndim != 1:
-        raise BadInput(f"labels and minutes must be alike: {names.shape}, {amount.shape}")
+    amount = floats("minutes", minutes)
+    if codes.shape != amount.shape or codes.ndim != 1:
+        raise BadInput(f"codes and minutes must be alike: {codes.shape}, {amount.shape}")
     if (amount < 0).any():
         raise BadInput("minutes cannot be negative")
-    names, amount = names[~np.isnan(amount)], amount[~np.isnan(amount)]
-    whole = float(positive("the sum of minutes", amount.sum()))
-    sums = {str(name): float(amount[names == name].sum()) / whole for name in np.unique(names)}
-    return dict(sorted(sums.items(), key=lambda row: (-row[1], row[0])))
+    timed = ~np.isnan(amount)
+    sums = np.bincount(codes[timed], weights=amount[timed], minlength=names.size)
+    met = np.bincount(codes[timed], minlength=names.size) > 0
+    whole = float(positive("the sum of minutes", sums.sum()))
+    shares = {str(names[at]): float(sums[at]) / whole for at in np.flatnonzero(met)}
+    return dict(sorted(shares.items(), key=lambda row: (-row[1], row[0])))

@@ -25,10 +25,11 @@ from bodkin.store.tables.groups import (
     GroupSession,
     GrowthTarget,
     Note,
+    NoteVersion,
     RequiredMinutes,
 )
 from bodkin.store.tables.imports import Import, ImportChange, ImportMapping
-from bodkin.store.tables.practice import PracticeEntry
+from bodkin.store.tables.practice import PracticeEntry, PracticeGoal
 from bodkin.store.tables.roster import (
     Absence,
     AssignedGrade,
@@ -64,6 +65,7 @@ from bodkin.store.tables.standards import (
     Standard,
     TeachingCalendar,
 )
+from bodkin.store.tables.team import Decision, MeetingStudent, TeamMeeting, WordSaid
 from bodkin.store.tables.views import SavedScope, SavedScopeReader, ViewLog
 
 __all__ = [
@@ -80,6 +82,7 @@ __all__ = [
     "Course",
     "CourseGrade",
     "Cut",
+    "Decision",
     "District",
     "Enrolment",
     "Entitlement",
@@ -100,11 +103,14 @@ __all__ = [
     "MarkingPeriod",
     "MasteryEntry",
     "Material",
+    "MeetingStudent",
     "Norm",
     "NotTested",
     "Note",
+    "NoteVersion",
     "Person",
     "PracticeEntry",
+    "PracticeGoal",
     "Prerequisite",
     "Program",
     "RequiredMinutes",
@@ -128,6 +134,8 @@ __all__ = [
     "StudentProgram",
     "StudentYear",
     "TeachingCalendar",
+    "TeamMeeting",
     "ViewLog",
     "Window",
+    "WordSaid",
 ]

@@ -24,3 +24,16 @@ class PracticeEntry(Base, BroughtIn):
     items: Mapped[int | None] = mapped_column(Integer)
     right: Mapped[int | None] = mapped_column(Integer)
     passed: Mapped[bool | None] = mapped_column(Boolean)
+
+
+class PracticeGoal(Base, BroughtIn):
+    """What a student should reach in a marking period: accuracy (share 0..1), minutes, and the reader's range."""
+
+    __tablename__ = "practice_goal"
+    __table_args__ = (UniqueConstraint("student_id", "marking_period_id"),)
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    marking_period_id: Mapped[int] = mapped_column(ForeignKey("marking_period.id"))
+    accuracy: Mapped[float | None] = mapped_column(Double)
+    minutes: Mapped[float | None] = mapped_column(Double)
+    easiest: Mapped[float | None] = mapped_column(Double)
+    hardest: Mapped[float | None] = mapped_column(Double)

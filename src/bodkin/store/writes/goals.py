@@ -57,6 +57,23 @@ def kept_goals(session: Session, assessment: str, subject: str, students: Sequen
     ]
 
 
+def goal_days(
+    session: Session, assessment: str, subject: str, students: Sequence[str]
+) -> dict[str, list[tuple[float, date]]]:
+    """Score and day of every goal of some students in a measure, the latest day first; many at once."""
+    query = (
+        select(Student.student_id, Goal.target, Goal.by_day)
+        .join(Student, Student.id == Goal.student_id)
+        .join(Assessment, Assessment.id == Goal.assessment_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, Student.student_id.in_(students))
+        .order_by(Goal.by_day.desc(), Goal.id.desc())
+    )
+    found: dict[str, list[tuple[float, date]]] = {}
+    for student, target, day in session.execute(query):
+        found.setdefault(student, []).append((target, day))
+    return found
+
+
 def goals_of(session: Session, assessment: str, subject: str, today: date) -> dict[str, tuple[float, str]]:
     """Score and kind of each student's goal that is not past; of several the one set last."""
     found: dict[str, tuple[float, str]] = {}

@@ -1,0 +1,1 @@
+"""What Follow-up keeps: sessions and weekly results, practice goals, meetings and decisions."""
