@@ -21,16 +21,16 @@ from bodkin.api.steps import (
     compare,
     compare_views,
     figures,
-    follow_up,
     goals,
     growth,
     home,
     scope,
-    student,
     views,
 )
+from bodkin.api.steps.follow_up import daily, given, groups, helped, practice, team, two
 from bodkin.api.steps.groups import board, made, proposals, rules
 from bodkin.api.steps.needs import entries, items, material, standards, strands
+from bodkin.api.steps.student import card, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
@@ -73,12 +73,20 @@ def build(settings: Settings, store: Store) -> FastAPI:
         entries,
         material,
         acts,
-        student,
+        notes,
+        whole_page,
+        card,
         made,
         board,
         proposals,
         rules,
-        follow_up,
+        groups,
+        given,
+        helped,
+        practice,
+        two,
+        team,
+        daily,
         imports,
         sources,
         sittings,

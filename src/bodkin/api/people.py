@@ -54,6 +54,7 @@ class Me(BaseModel):
     may_set_up: bool
     may_see_logs: bool
     may_decide: bool
+    may_team: bool
     today: str
 
 
@@ -160,6 +161,7 @@ def me(context: SignedIn) -> Me:
         may_set_up=may(person.role, Right.SETUP),
         may_see_logs=may(person.role, Right.LOGS),
         may_decide=may(person.role, Right.DECIDE),
+        may_team=may(person.role, Right.TEAM),
         today=context.runtime.settings.today.isoformat(),
     )
 

@@ -18,6 +18,8 @@ class Right(StrEnum):
     ASK_RETEST = "ask for a retest or say why somebody was not tested"
     DECIDE = "set results aside or choose which counts"
     ENTER = "enter what students hold, sessions and practice"
+    TEAM = "see practice and decide about students' help"
+    NOTES = "write and read notes on students"
     MATERIAL = "keep material and give it to students"
     ITEMS = "correct the key of an item or drop it"
     SETUP = "bring in files, cuts, norms and people"
@@ -37,6 +39,8 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.ASK_RETEST: EVERY_ROLE - {"aide"},
     Right.DECIDE: frozenset({"coach", "school_lead"}),
     Right.ENTER: EVERY_ROLE,
+    Right.TEAM: EVERY_ROLE - {"aide"},
+    Right.NOTES: EVERY_ROLE - {"aide"},
     Right.MATERIAL: EVERY_ROLE - {"aide"},
     # A mended item changes the scores of every school that sat the test.
     Right.ITEMS: frozenset({"coach"}),
@@ -57,6 +61,10 @@ UNDO: dict[str, Right] = {
     "item": Right.ITEMS,
     "mastery": Right.ENTER,
     "material": Right.MATERIAL,
+    "practice goal": Right.GOALS_SET,
+    "team": Right.TEAM,
+    "word": Right.TEAM,
+    "note": Right.NOTES,
 }
 """Which right taking back an act of each kind needs; an own act, or anybody's for a coach."""
 

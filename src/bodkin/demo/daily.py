@@ -128,3 +128,19 @@ def not_tested(rng: Generator, pupils: Pupils, standing: Standing, window_key: i
             reason = ("absent", "absent", "excused", "")[int(rng.integers(0, 4))]
         if reason:
             yield {"student_id": who + 1, "window_id": window_key, "reason": reason}
+
+
+GOAL_PERIOD = 11
+"""The marking period of the demo's day: quarter 3 of the third year."""
+GOAL_ACCURACY, GOAL_MINUTES, GOAL_ROOM = 0.7, 120.0, 1.2
+
+
+def practice_goals(pupils: Pupils, standing: Standing) -> Iterator[dict[str, Any]]:
+    """Goals of the present quarter for the readers: the same minutes and accuracy, and a range about the own level."""
+    z = np.nan_to_num(standing[YEARS[-1], "fall", 0], nan=-0.3)
+    for who in np.flatnonzero(_now(pupils) & np.isin(pupils.grade[-1], PRACTICE_GRADES)).tolist():
+        level = round(float(np.clip(2.0 + pupils.grade[-1][who] - 2 + 0.8 * z[who], 1.0, 9.0)), 1)
+        yield {
+            "student_id": who + 1, "marking_period_id": GOAL_PERIOD, "accuracy": GOAL_ACCURACY,
+            "minutes": GOAL_MINUTES, "easiest": round(level - GOAL_ROOM, 1), "hardest": round(level + GOAL_ROOM, 1),
+        }  # fmt: skip

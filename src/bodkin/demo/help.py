@@ -135,3 +135,37 @@ def notes(helped: Helped, by: int) -> Iterator[dict[str, Any]]:
         yield {
             "student_id": who + 1, "day": date(2026, 11, 3 + place), "text": text, "audience": audience, "by_id": by,
         }  # fmt: skip
+
+
+MEETING = date(2026, 12, 10)
+MET_NAME = "Reading help, December"
+DECIDED = (
+    ("stay", "The trend follows the aim line; go on", "intervention teacher", True),
+    ("other", "Talk with the family about coming on time", "class teacher", False),
+    ("stay", "Too few results yet; look again after winter", "intervention teacher", None),
+)
+
+
+def meeting_rows(helped: Helped, made_by: int) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Whom the team talked about in December, and what it decided: nothing that changes a student's help."""
+    listed = [int(who) for members in (helped.works_not, helped.half_met) for who in members[:3]]
+    students = [
+        {"meeting_id": 1, "student_id": who + 1, "place": at, "why": "reads below the aim line"}
+        for at, who in enumerate(listed, start=1)
+    ]
+    nothing: dict[str, Any] = {
+        "on": MEETING.isoformat(),
+        "groups": [],
+        "standing": [],
+        "practice": None,
+        "practice_period": None,
+    }
+    decisions = []
+    for at, who in enumerate(listed):
+        kind, text, adult, done = DECIDED[at % len(DECIDED)]
+        decisions.append(
+            {"student_id": who + 1, "group_id": 2 if at < 3 else 3, "meeting_id": 1, "day": MEETING, "kind": kind,
+             "text": text, "who": adult, "review_on": date(2027, 2, 11), "done": done, "evidence": nothing,
+             "made_by_id": made_by}
+        )  # fmt: skip
+    return students, decisions

@@ -7,7 +7,11 @@ from datetime import date, timedelta
 import numpy as np
 import polars as pl
 
-from bodkin.answers.follow_up.group import ENOUGH, Followed, Met, benchmarks, follow_up_answer
+from bodkin.answers.follow_up.benchmark import benchmarks
+from bodkin.answers.follow_up.given import ENOUGH, Followed, Met, Received
+from bodkin.answers.follow_up.group import Around, follow_up_answer
+from bodkin.answers.follow_up.progress import days_by_seven
+from bodkin.answers.follow_up.standings import GroupAsked, group_standings
 from bodkin.answers.follow_up.weekly import is_wild, usual_of, wild_results
 from bodkin.answers.headless.progress import progress_texts
 from bodkin.store.reads.score_table import CUTS, Calendar
@@ -26,12 +30,16 @@ def weekly(scores, start=FIRST):
     ]  # fmt: skip
 
 
-def followed(scores, goals, *, sessions=(), planned=None, required=None, period=PERIOD, adaptive=False, table=None):
-    group = Followed(1, "Reeds", "Words", sorted(scores), sessions, planned, required)
+def followed(
+    scores, goals, *, sessions=(), planned=None, required=None, period=PERIOD, adaptive=False, table=None, joined=None,
+    decided=None, practice=None,
+):  # fmt: skip
+    group = Followed(1, "Reeds", "Words", sorted(scores), sessions, planned, required, joined or {})
+    around = Around(goals, decided or {}, practice or {})
     rows = weekly({one: own for one, own in scores.items() if own})
     table = table or table_of(rows or [result(1, "nobody", None, 1, tested_on=FIRST)])
     return follow_up_answer(
-        group, table, ("Tide", "reading"), [("Tide", "reading")], period, goals, {}, adaptive=adaptive
+        group, table, ("Tide", "reading"), [("Tide", "reading")], period, around, {}, adaptive=adaptive
     )
 
 
@@ -77,6 +85,61 @@ class EqualsTheHeadlessRun(unittest.TestCase):
                         self.assertEqual(ours is None, theirs is None)
                         if ours is not None:
                             self.assertAlmostEqual(ours, theirs, places=6)
+
+
+class AllAtOnce(unittest.TestCase):
+    def test_standings_equal_each_group_s_own_pictures(self):
+        """Thirty drawn groups with goals, decisions and sessions: headline, lead, and every student's word and help."""
+        asked, rows, answers = [], [], {}
+        for seed in range(30):
+            draw = np.random.default_rng(100 + seed)
+            scores = {
+                f"s{seed}-{at}": [None if draw.random() < 0.15 else float(round(40 + slope * week + draw.normal(0, 5)))
+                                  for week in range(int(draw.integers(0, 15)))]
+                for at, slope in enumerate(draw.normal(1, 1.2, 6))
+            }  # fmt: skip
+            goals = {one: (float(draw.integers(50, 80)), FIRST + timedelta(days=int(draw.integers(0, 150))))
+                     for one in scores if draw.random() < 0.8}  # fmt: skip
+            kinds = ["change", "stay"]
+            decided = {one: [(FIRST + timedelta(days=int(draw.integers(7, 60))), str(draw.choice(kinds)), "")]
+                       for one in scores if draw.random() < 0.3}  # fmt: skip
+            joined = {one: FIRST + timedelta(days=int(draw.integers(0, 30))) for one in scores if draw.random() < 0.3}
+            sessions = [
+                Met(FIRST + timedelta(days=3 * at), 30.0 * bool(draw.random() < 0.9), None,
+                    {one: 30.0 * bool(draw.random() < 0.8) for one in scores})
+                for at in range(int(draw.integers(0, 12)))
+            ]  # fmt: skip
+            held = [one for one in sessions if one.minutes]
+            asked.append(
+                GroupAsked(
+                    seed, f"G{seed}", sorted(scores), PERIOD, bool(seed % 7 == 6), 90.0, 60.0 if seed % 2 else None,
+                    len(held) if sessions else None, joined, goals, decided,
+                    {one: Received(sum(met.there[one] for met in held), sum(met.there[one] > 0 for met in held),
+                                   len(held)) for one in scores},
+                )
+            )  # fmt: skip
+            rows += [{"group": seed, **{name: row[name] for name in ("student_id", "tested_on", "score", "line")}}
+                     for row in weekly(scores)]  # fmt: skip
+            answers[seed] = followed(scores, goals, decided=decided, joined=joined, sessions=sessions, planned=90.0,
+                                     required=60.0 if seed % 2 else None, adaptive=bool(seed % 7 == 6))  # fmt: skip
+        schema = {
+            "group": pl.Int64,
+            "student_id": pl.String,
+            "tested_on": pl.Date,
+            "score": pl.Float64,
+            "line": pl.Int64,
+        }
+        for standing in group_standings(asked, pl.DataFrame(rows, schema=schema), days_by_seven):
+            answer = answers[standing.id]
+            self.assertEqual((standing.headline, standing.lead), (answer.headline, answer.lead))
+            own = {one.student_id: one for one in answer.students}
+            for one in standing.students:
+                series = own[one.student_id]
+                with self.subTest(group=standing.id, student=one.student_id):
+                    self.assertEqual((one.n, one.act, one.confirmed), (series.n, series.act, series.confirmed))
+                    self.assertEqual(one.given, series.given)
+                    self.assertAlmostEqual(one.slope or 0, series.slope or 0)
+        self.assertEqual(group_standings([], pl.DataFrame(schema=schema), days_by_seven), [])
 
 
 GOALS = dict.fromkeys(("flat", "fast", "level", "one", "none"), (70.0, date(2026, 6, 1)))

@@ -58,6 +58,52 @@ class Shapes(unittest.TestCase):
                 self.assertEqual(files_in("x.csv", text.encode()), ([("x.csv", text.encode())], []))
 
 
+class Weekly(unittest.TestCase):
+    """Sheets with a column a day."""
+
+    def parts(self, text, name="weeks.csv"):
+        return {part: data.decode().splitlines() for part, data in files_in(name, text.encode())[0]}
+
+    def test_weekly_results_with_goals(self):
+        """A result a filled cell, on the day of its column, whatever stands around it; the goal beside them."""
+        found = self.parts(
+            "id,Name,Assessment,Subject,Goal,By,Week of 2026-10-16,2026-10-23\n"
+            "x1,Ann,One-minute passage,reading,90,2027-04-16,61,\nx2,Bo,One-minute passage,reading,,,,70.5\n"
+        )
+        self.assertEqual(found["weeks - scores.csv"][1:], [
+            "x1,One-minute passage,reading,,,61,2026-10-16", "x2,One-minute passage,reading,,,70.5,2026-10-23",
+        ])  # fmt: skip
+        self.assertEqual(found["weeks - goals.csv"][1:], ["x1,One-minute passage,reading,own,90,2027-04-16"])
+
+    def test_sessions_by_minutes_or_by_who_came(self):
+        """Minutes as they are; came takes the session's minutes, away none, an empty cell was not there at all."""
+        found = self.parts(
+            "id,group,minutes,2026-10-12,2026-10-14,2026-10-15\nx1,Tide,30,x,A,\nx2,Tide,30,20,present,0\n"
+        )
+        self.assertEqual(found["weeks - sessions.csv"][1:], [
+            "Tide,2026-10-12,x1,30,30", "Tide,2026-10-14,x1,0,30", "Tide,2026-10-12,x2,20,30",
+            "Tide,2026-10-14,x2,30,30", "Tide,2026-10-15,x2,0,30",
+        ])  # fmt: skip
+
+    def test_practice_in_a_program(self):
+        """Minutes of each day in the program; none are no entry."""
+        found = self.parts("id,program,10/16/2026,10/23/2026\nx1,Ferry Shelf,35,0\n")
+        self.assertEqual(found["weeks - practice.csv"][1:], ["x1,2026-10-16,Ferry Shelf,35,"])
+
+    def test_what_cannot_be_read_is_named(self):
+        """Days in two ways of writing, a cell that is no number, came without minutes, a sheet that says nothing."""
+        for text, message in (
+            ("id,program,3/4/2026,5/6/2026\nx1,F,1,1\n", "month/day/year or day/month/year"),
+            ("id,program,2026-10-16,2026-10-23\nx1,F,1,lots\n", 'line 2, column 2026-10-23: "lots" is not minutes'),
+            ("id,group,2026-10-16,2026-10-23\nx1,T,x,\n", "column 2026-10-16: says who came but not for how long"),
+            ("id,group,2026-10-16,2026-10-23\nx1,T,maybe,\n", "is neither minutes nor came or away"),
+            ("id,test,2026-10-16,2026-10-23\nx1,T,1,\n", "column subject: says no subject"),
+            ("id,2026-10-16,2026-10-23\nx1,1,2\n", "does not say of what; add a column assessment, group or program"),
+        ):
+            with self.subTest(text=text), self.assertRaisesRegex(BadInput, message):
+                files_in("weeks.csv", text.encode())
+
+
 class BroughtIn(unittest.TestCase):
     def test_a_sheet_comes_in_and_counts(self):
         """Items first, then the answers, in one go; part of what the Needs step looks at, and undone whole."""

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
+from bodkin.answers.comparison.norms.placed import placed
 from bodkin.answers.comparison.pairing import of_measure, of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
@@ -132,20 +132,16 @@ def columns_of(
 def _cells(column: _Column, students: pl.Series) -> tuple[list[GridCell | None], list[str]]:
     """The cells of a column for some students, and the names of its bands."""
     held = column.results().filter(pl.col("student_id").is_in(students.implode()))
-    side = held.rename({"score": "to_score", "tested_on": "to_tested_on"})
-    grades, notes, score = Grades.of(held["grade"]), Notes(), held["score"].to_numpy()
-    norms = norms_at(column.table, column.scope, column.window, grades, side, "to", notes)
-    own = held["percentile"].fill_null(float("nan")).to_numpy()
-    bands = bands_at(column.table, column.scope, column.window, grades, score, norms, own, notes)
-    names = [bands.names[order] for order in sorted(bands.names)]
+    found = placed(column.table, column.scope, column.window, held)
     cells = {
         student: GridCell.model_construct(
-            score=value, order=None if np.isnan(order) else int(order), band=bands.names.get(int(order or 0))
-            if not np.isnan(order) else None,
+            score=value, order=None if np.isnan(order) else int(order), band=found.band(at)
         )
-        for student, value, order in zip(held["student_id"], score.tolist(), bands.orders.tolist(), strict=True)
+        for at, (student, value, order) in enumerate(
+            zip(held["student_id"], held["score"].to_list(), found.order.tolist(), strict=True)
+        )
     }  # fmt: skip
-    return [cells.get(student) for student in students], names
+    return [cells.get(student) for student in students], [found.names[order] for order in sorted(found.names)]
 
 
 def _ordered(students: pl.DataFrame, columns: Sequence[_Column], sort: str, *, down: bool, names: Names) -> pl.Series:

@@ -154,6 +154,12 @@ def narrowed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFra
     return frame if chosen is None else frame.filter(chosen)
 
 
+def students_today(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+    """The scope's students as the roster has them today, whether they have a result or not."""
+    here = table.roster.filter(pl.col("school").is_not_null() | pl.col("section").is_not_null())
+    return narrowed(in_reach(here, scope), scope.model_copy(update={"roster": "then"}), table)
+
+
 def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFrame:
     """Results at the first and at the second window, a row a student in the order of students.
 

@@ -1,71 +1,68 @@
 """A group followed: each student's results with trend and aim line, what the rule says, and the help received."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, timedelta
+from itertools import pairwise
 
 import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.comparison import quoted_order
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.follow_up.progress import Aim, Progress, Weeks, days_by_seven, progress, weeks_of_instruction
-from bodkin.answers.words import percent, plural, signed
-from bodkin.core.follow_up.dosage import dosage
+from bodkin.answers.follow_up.benchmark import Point, benchmarks
+from bodkin.answers.follow_up.given import Followed, Given, help_given
+from bodkin.answers.follow_up.progress import Aim, Progress, Weeks, progress, weeks_of_instruction
+from bodkin.answers.follow_up.standings import headline, lead
+from bodkin.core.follow_up.phases import KINDS, phase_start
+from bodkin.core.windows import day_words
 from bodkin.store.reads.score_table import ScoreTable
 
 
-@dataclass(frozen=True, slots=True)
-class Met:
-    """A session: how long it lasted (0: not held, None: not known), why not, and each student's minutes."""
-
-    day: date
-    minutes: float | None
-    note: str | None
-    there: Mapping[str, float]
-
-
-@dataclass(frozen=True, slots=True)
-class Followed:
-    """A group as Follow-up looks at it; ``planned`` and ``required``: minutes a week, None where not known."""
-
-    id: int
-    name: str
-    focus: str
-    members: Sequence[str]
-    sessions: Sequence[Met]
-    planned: float | None
-    required: float | None
-
-
-class Point(BaseModel):
-    """A result, or a place on a line."""
+class Mark(BaseModel):
+    """A change of the help: its start, or what a team decided."""
 
     on: date
-    score: float
+    kind: str
+    words: str
 
 
-class Given(BaseModel):
-    """Help received in the period; shares are 0..1, empty where nothing was planned or held."""
+class WeekMinutes(BaseModel):
+    """Minutes of practice in the week that begins on a Monday."""
 
+    monday: date
     minutes: float
-    planned: float | None
-    share: float | None
-    attended: int
-    held: int
-    required: float | None
-    short: float | None = Field(description="minutes below what is required so far")
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What stands around the results of a group's students, by student.
+
+    ``goals``: score and day; ``decided``: day, kind and words of each decision about the help; ``practice``: minutes
+    by the Monday of the week.
+    """
+
+    goals: Mapping[str, tuple[float, date]] = field(default_factory=dict)
+    decided: Mapping[str, Sequence[tuple[date, str, str]]] = field(default_factory=dict)
+    practice: Mapping[str, Mapping[date, float]] = field(default_factory=dict)
 
 
 class Series(BaseModel):
-    """One student: results, trend and aim line as two ends each, the benchmark that rises, what the rule says."""
+    """One student: results, trend and aim line as two ends each, the benchmark that rises, what the rule says.
+
+    ``trend``, ``n`` and all that the rule says rest on the results since ``since``, the last change of the help;
+    ``before`` holds the trends of the phases before it.
+    """
 
     student_id: str
     name: str
     points: list[Point]
     trend: list[Point]
+    before: list[list[Point]]
+    since: date | None
+    marks: list[Mark]
+    practice: list[WeekMinutes]
     aim: list[Point]
     benchmark: list[Point]
     n: int
@@ -120,13 +117,11 @@ class FollowUpAnswer(BaseModel):
     weeks: float = Field(description="weeks of instruction in the period")
 
 
-ENOUGH = 0.75
-"""Below this share of the planned minutes the help did not really happen (common practice: three quarters)."""
 _ORDER = {("change", True): 0, ("change", False): 1, ("raise", True): 2, ("raise", False): 3}
 
 
-def _said(found: Progress) -> str:
-    """The rule's word as a sentence."""
+def _said(found: Progress, since: date | None) -> str:
+    """The rule's word as a sentence; the results since a change of the help alone count."""
     step = found.step
     if step.act == "change":
         return "Change the help" if step.confirmed else "Below the aim line; look again next week"
@@ -134,7 +129,7 @@ def _said(found: Progress) -> str:
         return "Raise the goal" if step.confirmed else "Above the aim line; look again next week"
     if step.act == "stay":
         return "Stay with the help"
-    return f"No rule yet: {step.reason}"
+    return f"No rule yet: {step.reason}" + (f", counted since the change on {day_words(since)}" if since else "")
 
 
 def _ends(found: Progress, days: Sequence[date], weeks: Weeks) -> tuple[list[Point], list[Point]]:
@@ -158,85 +153,105 @@ def _ends(found: Progress, days: Sequence[date], weeks: Weeks) -> tuple[list[Poi
     return trend, line
 
 
-def benchmarks(table: ScoreTable, assessment: str, subject: str, first: date, last: date) -> dict[str, list[Point]]:
-    """By grade the score at the benchmark in the middle of each window near a period; a line through the year.
+_MARKED = {
+    "start": "Help began", "change": "New focus", "pause": "Pause", "raise": "Higher goal",
+    "stay": "Stay with the help", "end": "Help ends", "other": "Decision",
+}  # fmt: skip
+"""Kinds of changes as they are marked."""
 
-    The lowest score of the quoted band of the season's cuts, else the norm's mean of the season.
-    """
-    cuts = table.cuts.filter(
-        (pl.col("assessment") == assessment) & (pl.col("subject") == subject) & pl.col("min_score").is_not_null()
-    )
-    norms = table.norms.filter((pl.col("assessment") == assessment) & (pl.col("subject") == subject))
-    marks: dict[tuple[str, str], float] = {}
-    for grade, season, mean in norms.select("grade", "season", "mean").iter_rows():
-        marks.setdefault((grade, season), mean)
-    whole = table.cuts.filter((pl.col("assessment") == assessment) & (pl.col("subject") == subject))
-    for (grade, season), own in cuts.drop_nulls("season").group_by("grade", "season"):
-        bands = whole.filter((pl.col("grade") == grade) & (pl.col("season") == season)).height
-        at = own.filter(pl.col("order") == quoted_order(bands))
-        if at.height:
-            marks[str(grade), str(season)] = float(at["min_score"][0])
-    near = timedelta(days=150)
-    found: dict[str, list[Point]] = {}
-    for window, (begin, end) in sorted(table.calendar.windows.items(), key=lambda pair: pair[1]):
-        middle = begin + (end - begin) / 2
-        if not first - near <= middle <= last + near:
-            continue
-        for (grade, season), score in marks.items():
-            if window.endswith(f" {season}"):
-                found.setdefault(grade, []).append(Point(on=middle, score=score))
+
+def _marks(group: Followed, student: str, around: Around, first: date, last: date) -> list[Mark]:
+    """The start of the help and what was decided within a period, by day."""
+    decided = [one for one in around.decided.get(student, ()) if one[1] in KINDS]
+    found = [Mark(on=day, kind=kind, words=words or _MARKED[kind]) for day, kind, words in decided]
+    if (joined := group.joined.get(student)) is not None:
+        found.append(Mark(on=joined, kind="start", words=_MARKED["start"]))
+    return sorted((one for one in found if first <= one.on <= last), key=lambda one: one.on)
+
+
+def _earlier_trends(points: Sequence[tuple[date, float]], changes: Sequence[date], weeks: Weeks) -> list[list[Point]]:
+    """The trend of each phase that has ended; ``changes``: the days that ended one, rising."""
+    ends, found = [date.min, *changes], []
+    for begin, end in pairwise(ends):
+        mine = [(day, score) for day, score in points if begin < day <= end]
+        own = progress([day for day, _ in mine], [score for _, score in mine], None, weeks)
+        line, _ = _ends(own, [day for day, _ in mine], weeks)
+        if line:
+            found.append(line)
     return found
 
 
-def _given(student: str, group: Followed, weeks: float) -> Given:
-    held = [one for one in group.sessions if one.minutes is None or one.minutes > 0]
-    here = [one.there[student] for one in held if student in one.there]
-    minutes, attended = sum(here), sum(spent > 0 for spent in here)
-    planned = None if group.planned is None else group.planned * weeks
-    share = dosage([minutes], [np.nan if planned is None else planned], [attended], [len(here)]).minutes[0]
-    required = None if group.required is None else group.required * weeks
-    return Given(
-        minutes=minutes, planned=planned, share=None if np.isnan(share) else float(share), attended=attended,
-        held=len(here), required=required, short=None if required is None else max(0.0, required - minutes),
+@dataclass(frozen=True, slots=True)
+class _Period:
+    """What the pictures of one answer share."""
+
+    first: date
+    last: date
+    weeks: Weeks
+    marks: Mapping[str, list[Point]]
+    adaptive: bool
+
+    def between(self, first: date) -> float:
+        """Weeks of instruction from a day of the period to its end."""
+        begin = np.datetime64(max(first, self.first), "D")
+        return float(self.weeks(np.array([self.last + timedelta(days=1)], dtype="datetime64[D]"), begin)[0])
+
+
+def _series(
+    student: str, mine: pl.DataFrame | None, group: Followed, period: _Period, around: Around, names: Names
+) -> Series:
+    """One student of a group."""
+    days = mine["tested_on"].to_list() if mine is not None else []
+    scores = mine["score"].to_list() if mine is not None else []
+    points = sorted(dict(zip(days, scores, strict=True)).items())
+    decided = [(day, kind) for day, kind, _ in around.decided.get(student, ())]
+    since = phase_start(decided, period.last)
+    since = since if since is not None and since >= period.first else None
+    present = [(day, score) for day, score in points if since is None or day > since]
+    goal = around.goals.get(student)
+    found = progress(
+        [day for day, _ in present], [score for _, score in present], None if goal is None else Aim(goal[0], goal[1]),
+        period.weeks, adaptive=period.adaptive,
+    )  # fmt: skip
+    trend, aim = _ends(found, [day for day, _ in present], period.weeks)
+    changes = sorted({day for day, kind in decided if phase_start([(day, kind)], period.last) is not None})
+    grade = mine["grade"][-1] if mine is not None else None
+    practice = [
+        WeekMinutes(monday=monday, minutes=minutes)
+        for monday, minutes in sorted(around.practice.get(student, {}).items())
+        if period.first - timedelta(days=6) <= monday <= period.last
+    ]
+    return Series(
+        student_id=student, name=display_name(names, student), since=since,
+        points=[Point(on=day, score=score) for day, score in points], trend=trend, aim=aim,
+        before=_earlier_trends(points, changes, period.weeks),
+        marks=_marks(group, student, around, period.first, period.last), practice=practice,
+        benchmark=period.marks.get(grade or "", []), n=found.n, few=found.few,
+        last_score=points[-1][1] if points else None, aim_now=found.aim_now, goal=goal[0] if goal else None,
+        by=goal[1] if goal else None, slope=found.line.slope, slope_error=found.line.error,
+        projected=found.projected, act=found.step.act, confirmed=found.step.confirmed, said=_said(found, since),
+        given=help_given(student, group, period.between(group.joined.get(student, period.first))),
     )  # fmt: skip
 
 
 def follow_up_answer(
     group: Followed, table: ScoreTable, measure: tuple[str, str], measures: Sequence[tuple[str, str]],
-    period: tuple[date, date], goals: Mapping[str, tuple[float, date]], names: Names, *, adaptive: bool,
+    days: tuple[date, date], around: Around, names: Names, *, adaptive: bool,
 ) -> FollowUpAnswer:  # fmt: skip
     """A group followed in a measure over a period, who needs a decision first.
 
-    Results outside the period are left out, so that the figures are those of the headless run over the same rows.
-    ``adaptive``: a test between windows, which gives a trend and no rule.
+    Results outside the period are left out, so that the figures are those of the headless run over the same rows,
+    as long as nothing was decided within it. ``adaptive``: a test between windows, which gives a trend and no rule.
     """
-    first, last = period
-    weeks = weeks_of_instruction(table.calendar) if table.calendar.years else days_by_seven
+    first, last = days
+    weeks = weeks_of_instruction(table.calendar)
+    period = _Period(first, last, weeks, benchmarks(table, *measure, first, last), adaptive)
     rows = results_of(table, *measure).filter(pl.col("tested_on").is_between(first, last)).sort("line")
     own = rows.filter(pl.col("student_id").is_in(list(group.members)))
     by_student = {str(key[0]): mine for key, mine in own.group_by("student_id", maintain_order=True)}
-    marks = benchmarks(table, *measure, first, last)
-    span = float(weeks(np.array([last + timedelta(days=1)], dtype="datetime64[D]"), np.datetime64(first, "D"))[0])
-    students = []
-    for student in group.members:
-        mine = by_student.get(student)
-        days = mine["tested_on"].to_list() if mine is not None else []
-        scores = mine["score"].to_list() if mine is not None else []
-        goal = goals.get(student)
-        found = progress(days, scores, None if goal is None else Aim(goal[0], goal[1]), weeks, adaptive=adaptive)
-        latest = sorted(dict(zip(days, scores, strict=True)).items())
-        trend, aim = _ends(found, [day for day, _ in latest], weeks)
-        grade = mine["grade"][-1] if mine is not None else None
-        students.append(
-            Series(
-                student_id=student, name=display_name(names, student),
-                points=[Point(on=day, score=score) for day, score in latest], trend=trend, aim=aim,
-                benchmark=marks.get(grade or "", []), n=found.n, few=found.few, last_score=found.last_score,
-                aim_now=found.aim_now, goal=goal[0] if goal else None, by=goal[1] if goal else None,
-                slope=found.line.slope, slope_error=found.line.error, projected=found.projected, act=found.step.act,
-                confirmed=found.step.confirmed, said=_said(found), given=_given(student, group, span),
-            )
-        )  # fmt: skip
+    students = [
+        _series(student, by_student.get(student), group, period, around, names) for student in group.members
+    ]  # fmt: skip
     students.sort(key=lambda one: (_ORDER.get((one.act, bool(one.confirmed)), 4 + (one.act == "stay")), one.name))
     seen = [
         SessionSeen(
@@ -246,45 +261,10 @@ def follow_up_answer(
         )
         for one in group.sessions
     ]  # fmt: skip
+    held = sum(one.held for one in seen) if seen else None
     tests = [FollowedTest(assessment=one[0], subject=one[1]) for one in measures]
     return FollowUpAnswer(
         group=group.id, name=group.name, focus=group.focus, first=first, last=last, assessment=measure[0],
-        subject=measure[1], adaptive=adaptive, measures=tests, headline=_headline(students),
-        lead=_lead(students, seen), students=students, sessions=seen, weeks=span,
+        subject=measure[1], adaptive=adaptive, measures=tests, headline=headline(students),
+        lead=lead(students, held), students=students, sessions=seen, weeks=period.between(first),
     )  # fmt: skip
-
-
-def decisions_due(students: Sequence[Series]) -> tuple[int, int]:
-    """How many need other help, and how many a higher goal, both confirmed."""
-    due = [one.act for one in students if one.confirmed]
-    return due.count("change"), due.count("raise")
-
-
-def _headline(students: Sequence[Series]) -> str:
-    change, higher = decisions_due(students)
-    parts = []
-    if change:
-        parts.append(f"{plural(change, 'student needs', 'students need')} other help")
-    if higher:
-        parts.append(f"{higher:,} could have a higher goal")
-    if parts:
-        return ", ".join(parts)
-    if not any(one.n for one in students):
-        return "No results in this period"
-    return "Nobody needs a decision now"
-
-
-def _lead(students: Sequence[Series], sessions: Sequence[SessionSeen]) -> str:
-    slopes = [one.slope for one in students if one.slope is not None]
-    parts = []
-    if slopes:
-        parts.append(f"Half of the students grow by {signed(float(np.median(slopes)))} a week or more.")
-    if sessions:
-        parts.append(f"{plural(sum(one.held for one in sessions), 'session was', 'sessions were')} held.")
-    shares = [one.given.share for one in students if one.given.share is not None]
-    if sessions and shares:
-        given = float(np.mean(shares))
-        parts.append(f"Students received {percent(given)} of the planned minutes.")
-        if given < ENOUGH and decisions_due(students)[0]:
-            parts.append("So much is missing that it cannot be said whether the help works: give it first.")
-    return " ".join(parts) or "Enter sessions and weekly results to see whether the help works."

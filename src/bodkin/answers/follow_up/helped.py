@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import polars as pl
@@ -10,8 +10,9 @@ from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.follow_up.given import ENOUGH
 from bodkin.answers.scope.sentence import caption
-from bodkin.answers.words import plural, signed
+from bodkin.answers.words import percent, plural, signed
 from bodkin.core.arrays import FloatArray, IntArray
 from bodkin.core.follow_up.matched_comparison import (
     MatchedComparison,
@@ -82,12 +83,22 @@ class Balance(BaseModel):
     after: float | None
 
 
+Reading = Literal["worked", "did not work", "did not happen", "cannot tell"]
+
+
 class HelpedAnswer(BaseModel):
-    """Members beside matched students; ``difference`` in spreads of growth with its 95 % interval."""
+    """Members beside matched students; ``difference`` in spreads of growth with its 95 % interval.
+
+    ``reading``: that it did not work and that it did not happen are two findings: below three quarters of the planned
+    minutes nothing is said against the help.
+    """
 
     caption: str
     headline: str
     lead: str
+    reading: Reading
+    given: float | None = Field(description="minutes received by planned between the windows")
+    attended: float | None = Field(description="sessions attended by held, over all members")
     members: int
     matched: int
     unmatched: list[str] = Field(description="members who have nobody like them, or no growth that is known")
@@ -99,35 +110,54 @@ class HelpedAnswer(BaseModel):
     few: bool
 
 
-def _headline(found: MatchedComparison) -> str:
+def _reading(found: MatchedComparison, given: float | None) -> Reading:
+    if found.low is not None and found.low > 0 and not found.few:
+        return "worked"
+    if given is not None and given < ENOUGH:
+        return "did not happen"
+    if found.difference is None or found.low is None or found.high is None or found.few:
+        return "cannot tell"
+    return "did not work"
+
+
+def _headline(found: MatchedComparison, reading: Reading, given: float | None, whom: str) -> str:
+    if reading == "worked":
+        return f"It worked: {whom} grew more than similar students, beyond chance"
+    if reading == "did not happen" and given is not None:
+        return f"The help did not happen: {percent(given)} of the planned minutes were given"
     if found.difference is None or found.low is None or found.high is None:
         return "Too few students to compare"
     if found.few:
         return f"Too few to tell: {plural(len(found.pairs), 'pair', 'pairs')}"
-    if found.low > 0:
-        return "The group grew more than similar students, beyond chance"
+    but = f" although {percent(given)} of the planned minutes were given" if given is not None else ""
     if found.high < 0:
-        return "The group grew less than similar students, beyond chance"
-    return "The group did not grow more than similar students beyond chance"
+        return f"{whom[0].upper()}{whom[1:]} grew less than similar students, beyond chance,{but}".rstrip(",")
+    return f"{whom[0].upper()}{whom[1:]} did not grow more than similar students beyond chance{but}"
 
 
-def _lead(found: MatchedComparison, own: float | None, alike: str) -> str:
+def _lead(found: MatchedComparison, own: float | None, alike: str, attended: float | None) -> str:
     parts = []
+    if attended is not None:
+        parts.append(f"Members came to {percent(attended)} of the sessions held.")
     if found.difference is not None:
         interval = "" if found.low is None or found.high is None else f" ({signed(found.low)} to {signed(found.high)})"
         parts.append(f"Difference {signed(found.difference)}{interval} in standard deviations of growth.")
     if own is not None:
-        parts.append(f"Against expected growth the group stands at {signed(own)} on average.")
+        parts.append(f"Against expected growth members stand at {signed(own)} on average.")
     if found.difference is not None:
         parts.append(f"Matched by start score and {alike}.")
-    parts.append("Students were not put into the group by chance, so this is a hint and not a proof.")
+    parts.append("Students were not put into groups by chance, so this is a hint and not a proof.")
     return " ".join(parts)
 
 
-def helped_answer(comparison: Comparison, members: Collection[str], names: Names) -> HelpedAnswer:
-    """A group beside similar students among those of a comparison: of the same grade and programs.
+def helped_answer(
+    comparison: Comparison, members: Collection[str], names: Names, *, whom: str = "the group",
+    given: float | None = None, attended: float | None = None,
+) -> HelpedAnswer:  # fmt: skip
+    """Members beside similar students among those of a comparison: of the same grade and programs.
 
-    Where that leaves fewer than ten pairs, of the same grade alone, which is said.
+    Where that leaves fewer than ten pairs, of the same grade alone, which is said. ``whom``: what the members are
+    called; ``given``, ``attended``: shares (0..1) of the planned minutes and of the sessions held.
     """
     rows = comparison.students.sort("student_id")
     made, alike = matched_rows(rows, members, "grade,program"), "grade and programs"
@@ -138,8 +168,10 @@ def helped_answer(comparison: Comparison, members: Collection[str], names: Names
     alone = sorted((one for one in members if one not in paired), key=lambda one: (names.get(one, ("", "")), one))
     own = made.gain_z[(made.member == 1.0) & ~np.isnan(made.gain_z)]
     mean = float(own.mean()) if own.size else None
+    reading = _reading(found, given)
     return HelpedAnswer(
-        caption=caption(comparison.pieces), headline=_headline(found), lead=_lead(found, mean, alike),
+        caption=caption(comparison.pieces), headline=_headline(found, reading, given, whom),
+        lead=_lead(found, mean, alike, attended), reading=reading, given=given, attended=attended,
         members=made.counted, matched=len(found.pairs), unmatched=[display_name(names, one) for one in alone],
         difference=found.difference, low=found.low, high=found.high, own_mean=mean,
         balance=[Balance(**one) for one in made.balance], few=found.few,

@@ -23,26 +23,39 @@ from bodkin.core.follow_up.trend import (
 from bodkin.store.reads.score_table import Calendar
 
 Days = NDArray[np.datetime64]
-Weeks = Callable[[Days, np.datetime64], FloatArray]
-"""Weeks of some days since another day."""
+Weeks = Callable[[Days, Days | np.datetime64], FloatArray]
+"""Weeks of some days since another day, or each since its own."""
 
 
-def days_by_seven(days: Days, since: np.datetime64) -> FloatArray:
+def days_by_seven(days: Days, since: Days | np.datetime64) -> FloatArray:
     """Weeks as days divided by seven."""
     return (days - since).astype("timedelta64[D]").astype(np.float64) / 7.0
 
 
-def weeks_of_instruction(calendar: Calendar) -> Weeks:
-    """Weeks as school days divided by five; days outside the school years that are known are no school days."""
+def _closed(calendar: Calendar) -> Days:
+    """Days without school: closures, and those between the school years that are known."""
     closed = np.concatenate([year.closed for year in calendar.years.values()] or [np.array([], "datetime64[D]")])
     years = sorted((year.first_day, year.last_day) for year in calendar.years.values())
     gaps = [
         np.arange(last + np.timedelta64(1, "D"), first, dtype="datetime64[D]")
         for (_, last), (first, _) in pairwise(years)
     ]
-    closed = np.unique(np.concatenate([closed, *gaps]))
+    return np.unique(np.concatenate([closed, *gaps]))
 
-    def weeks(days: Days, since: np.datetime64) -> FloatArray:
+
+def school_days(calendar: Calendar, first: date, last: date) -> Days:
+    """School days from one day to another, both included, rising; every weekday where no calendar is known."""
+    days = np.arange(np.datetime64(first, "D"), np.datetime64(last, "D") + 1, dtype="datetime64[D]")
+    return days[np.is_busday(days, holidays=_closed(calendar))]
+
+
+def weeks_of_instruction(calendar: Calendar) -> Weeks:
+    """Weeks as school days divided by five, between known school years none; without any year, days by seven."""
+    if not calendar.years:
+        return days_by_seven
+    closed = _closed(calendar)
+
+    def weeks(days: Days, since: Days | np.datetime64) -> FloatArray:
         return instructional_weeks(np.broadcast_to(since, days.shape), days, closed)
 
     return weeks

@@ -20,6 +20,7 @@ from bodkin.store.tables import (
     Attendance,
     CourseGrade,
     Cut,
+    Decision,
     Entitlement,
     Goal,
     Group,
@@ -29,10 +30,12 @@ from bodkin.store.tables import (
     Link,
     MasteryEntry,
     Material,
+    MeetingStudent,
     Norm,
     Note,
     NotTested,
     PracticeEntry,
+    PracticeGoal,
     Prerequisite,
     RequiredMinutes,
     Result,
@@ -40,6 +43,7 @@ from bodkin.store.tables import (
     Strand,
     StrandResult,
     TeachingCalendar,
+    TeamMeeting,
 )
 
 
@@ -153,6 +157,7 @@ def between_the_windows(
         for row in daily.practice(rng, pupils, standing, other.DEMO_DAY)
     }
     put(session, PracticeEntry, list(entries.values()))
+    put(session, PracticeGoal, list(daily.practice_goals(pupils, standing)))
     put(session, CourseGrade, list(daily.course_grades(rng, pupils, standing, other.DEMO_DAY)))
     winter = keys["window"][YEARS[-1], "winter"]
     put(session, NotTested, list(daily.not_tested(rng, pupils, standing, winter)))
@@ -183,3 +188,9 @@ def help_given(session: Session, rng: Generator, pupils: Pupils, helped: Helped,
             )
     put(session, Goal, list(help_.goals(helped, pupils, reading, keys["interventionist"])))
     put(session, Note, list(help_.notes(helped, keys["interventionist"])))
+    meeting = {"id": 1, "day": help_.MEETING, "name": help_.MET_NAME, "present": "reading team",
+               "made_by_id": keys["coach"]}  # fmt: skip
+    put(session, TeamMeeting, [meeting])
+    listed, decided = help_.meeting_rows(helped, keys["coach"])
+    put(session, MeetingStudent, listed)
+    put(session, Decision, decided)

@@ -53,7 +53,7 @@ def files_in(name: str, content: bytes) -> tuple[list[tuple[str, bytes]], list[s
         if parts is None:
             return [(name, content)], []
         said = " and ".join(part.removesuffix(".csv").rsplit(" - ", 1)[-1] for part, _ in parts)
-        return parts, [f"{name} has a column for each item or standard; it is read as {said}"]
+        return parts, [f"{name} has a column for each item, standard or day; it is read as {said}"]
     found: list[tuple[str, bytes]] = []
     left = []
     for part, data in unpacked(name, content).items():

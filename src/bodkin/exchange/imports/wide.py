@@ -1,4 +1,4 @@
-"""Wide files turned into plain ones: answers with a column an item and a key row, mastery with one a standard."""
+"""Wide files turned into plain ones: answers a column an item, mastery a column a standard, weeks a column a day."""
 
 import csv
 import io
@@ -9,6 +9,7 @@ from pathlib import PurePosixPath
 from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile, Fault
 from bodkin.exchange.imports.kinds import KNOWN
+from bodkin.exchange.imports.wide_weeks import weekly_parts
 from bodkin.exchange.tables_in.mapping import ALIASES
 from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.sheets import Sheet, open_sheet
@@ -133,6 +134,8 @@ def plain_parts(name: str, content: bytes) -> list[tuple[str, bytes]] | None:
     student = _column(sheet, STUDENT)
     if student is None or sheet.faults or sheet.line.len() == 0:
         return None
+    if (weekly := weekly_parts(sheet, name, student, _written)) is not None:
+        return weekly
     others = [
         at for at, title in enumerate(sheet.titles)
         if at != student and title.strip() and header_name(title) not in ABOUT

@@ -64,6 +64,7 @@ from bodkin.store.tables import (
     Material,
     NotTested,
     PracticeEntry,
+    PracticeGoal,
     Prerequisite,
     ResultScale,
     Standard,
@@ -138,6 +139,15 @@ def _period_named(reading: Reading) -> list[Fault]:
     wrong = reading.frame.filter(named.is_not_null() & ~named.str.contains(r"^\d{4}-\d{2} \S"))["line"]
     message = "write the school year and the period, such as 2026-27 quarter 1"
     return [Fault(reading.file, line, "marking_period", message) for line in wrong]
+
+
+def _practice_goals(reading: Reading) -> list[Fault]:
+    above = reading.frame.filter(pl.col("accuracy") > 1)["line"]
+    message = "is a share from 0 to 1, such as 0.8"
+    return [
+        *_period_named(reading), *in_order("easiest", "hardest")(reading),
+        *(Fault(reading.file, line, "accuracy", message) for line in above),
+    ]  # fmt: skip
 
 
 WHO = must("student_id", CODE)
@@ -343,6 +353,17 @@ ROW_FILES: dict[str, RowFile] = {
         PracticeEntry, (STUDENT,), ("student_id", "day", "text"),
         ("minutes", "kind", "length", "level", "help", "items", "right", "passed"), {"day": "on"},
         check=_not_above("right", "items"),
+    ),
+    "practice_goals": RowFile(
+        Layout(
+            "practice_goals",
+            (
+                WHO, must("marking_period"), Column("accuracy", NOT_NEGATIVE), Column("minutes", NOT_NEGATIVE),
+                Column("easiest", NUMBER), Column("hardest", NUMBER),
+            ),
+        ),
+        PracticeGoal, (STUDENT, PERIOD), ("student_id", "marking_period_id"),
+        ("accuracy", "minutes", "easiest", "hardest"), check=_practice_goals,
     ),
 }  # fmt: skip
 """Kinds of files by name, those that others rest on first."""

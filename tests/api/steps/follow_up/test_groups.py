@@ -36,6 +36,10 @@ class Stories(unittest.TestCase):
         self.assertNotIn("cannot be said", works_not["lead"])
         self.assertRegex(half["headline"], "need other help")
         self.assertIn("cannot be said whether the help works", half["lead"])
+        for one in found.values():
+            own = group(one["id"]).json()
+            self.assertEqual((one["headline"], one["lead"]), (own["headline"], own["lead"]))
+            self.assertEqual(one["due"], sum(bool(series["confirmed"]) for series in own["students"]))
         rail = signed_in("coach").get("/api/scope/rail", params={
             "assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall",
             "to_window": "2026-27 winter"}).json()["steps"]  # fmt: skip

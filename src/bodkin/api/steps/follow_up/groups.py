@@ -8,19 +8,21 @@ from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
+from bodkin.answers.follow_up.given import shares_given
 from bodkin.answers.follow_up.group import FollowUpAnswer
-from bodkin.answers.follow_up.helped import HelpedAnswer, helped_answer
+from bodkin.answers.follow_up.standings import decisions_due
 from bodkin.answers.follow_up.weekly import Wild, wild_results
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
-from bodkin.api.following import followed
-from bodkin.api.parameters import AskedScope, Key, OneLine
+from bodkin.api.following import all_standings, followed
+from bodkin.api.parameters import Key, OneLine
+from bodkin.api.periods import AskedPeriod, days_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.store.writes.follow_up.weekly import keep_results, keep_session
 from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.undo import note
-from bodkin.store.writes.weekly import keep_results, keep_session
 
 router = APIRouter(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
@@ -39,6 +41,9 @@ class GroupLine(BaseModel):
     n: int
     headline: str
     lead: str
+    given: float | None = Field(description="minutes received by planned, over its students")
+    attended: float | None = Field(description="sessions attended by held")
+    due: int = Field(description="students who need a decision now")
 
 
 class SessionEntered(BaseModel):
@@ -84,33 +89,38 @@ class SessionKept(BaseModel):
 @router.get("/groups")
 def groups(context: Scores) -> list[GroupLine]:
     """The running groups that the person may know of, each with what is due."""
+    standing = {one.id: one for one in all_standings(context)}
     found = []
     for group in context.running_groups:
-        answer = followed(context, group)
+        own = standing[group.id]
         found.append(
             GroupLine(id=group.id, name=group.name, focus=group.focus, adult=group.adult, n=len(group.members),
-                      headline=answer.headline, lead=answer.lead)
+                      headline=own.headline, lead=own.lead, due=sum(decisions_due(own.students)),
+                      **shares_given([one.given for one in own.students]))
         )  # fmt: skip
     return found
 
 
+OVERVIEW = ["group", "focus", "adult", "students", "due", "headline", "minutes_given", "attended"]
+
+
+@router.get("/groups.{form}", response_class=Response, responses=TABLE_FILES)
+def groups_file(form: Form, context: Export) -> Response:
+    """The running groups as a spreadsheet; it names no student."""
+    rows = [
+        [one.name, one.focus, one.adult, one.n, one.due, one.headline, one.given, one.attended]
+        for one in groups(context)
+    ]
+    return export_file(context, Table(OVERVIEW, rows, "Running groups"), "groups-followed", form)
+
+
 @router.get("/groups/{group_id}")
 def group(
-    group_id: Key, context: Scores, first: date | None = None, last: date | None = None,
-    assessment: str | None = None, subject: str | None = None,
-) -> FollowUpAnswer:  # fmt: skip
+    group_id: Key, context: Scores, period: AskedPeriod, assessment: str | None = None, subject: str | None = None
+) -> FollowUpAnswer:
     """A group's students over a period (since the help began, where none is named), who needs a decision first."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
-    return followed(context, context.group(group_id), first, last, measure)
-
-
-@router.get("/groups/{group_id}/helped")
-def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> HelpedAnswer:
-    """A group beside similar students in the person's reach, in the group's own test, over the sentence's windows."""
-    found = context.group(group_id)
-    own = {"assessment": found.assessment, "subject": found.subject} if found.assessment and found.subject else {}
-    comparison, _ = context.of_students(scope.over(None).model_copy(update={**own, "matched": True}))
-    return helped_answer(comparison, found.members, context.names)
+    return followed(context, context.group(group_id), *days_of(context, period), measure)
 
 
 def _rows(answer: FollowUpAnswer) -> Sequence[list[object]]:
@@ -130,11 +140,11 @@ HEADER = [
 
 @router.get("/groups/{group_id}/students.{form}", response_class=Response, responses=TABLE_FILES)
 def group_file(
-    group_id: Key, form: Form, context: Export, first: date | None = None, last: date | None = None,
-    assessment: str | None = None, subject: str | None = None,
+    group_id: Key, form: Form, context: Export, period: AskedPeriod, assessment: str | None = None,
+    subject: str | None = None,
 ) -> Response:  # fmt: skip
     """A group's students over a period as a spreadsheet."""
-    answer = group(group_id, context, first, last, assessment, subject)
+    answer = group(group_id, context, period, assessment, subject)
     reach = context.export_reach
     rows = [row for row in _rows(answer) if reach is None or row[0] in reach]
     return export_file(context, Table(HEADER, rows), answer.name, form)

@@ -1,0 +1,217 @@
+"""Follow-up at the server beside straightforward pandas: 1,900 students in groups, 200,000 entries of practice.
+
+The baselines do with pandas what the answers rest on, from frames already in memory, and write no answer: a line of
+least squares and a goal a student, a group-by of the log. All run in this one process; the ratios are what to quote.
+The server is asked over loopback and works everything out anew. The page's number is the longest task of script while
+200 small pictures of one group are drawn.
+"""
+
+import sys
+from datetime import date, timedelta
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+import polars as pl
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
+
+from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
+from tests.support import stage  # noqa: E402
+
+from bench_big_district import LONG_TASKS  # noqa: E402
+from bench_needs import served, told  # noqa: E402
+from bench_steps import median_ms  # noqa: E402
+from bodkin.api.app import build  # noqa: E402
+from bodkin.store.bulk import load_rows  # noqa: E402
+from bodkin.store.tables import Attendance, Goal, Group, GroupMember, GroupSession, PracticeEntry, Result  # noqa: E402
+
+READING = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall",
+           "to_window": "2026-27 winter"}  # fmt: skip
+BEGAN, ENDS = date(2026, 10, 12), date(2027, 4, 16)
+SIZE, WEEKS, ENTRIES = 12, 16, 200_000
+FIRST_KEY = 1_000_000
+
+
+def probe_key(session):
+    """The key of the weekly test."""
+    return session.connection().exec_driver_sql("SELECT id FROM assessment WHERE kind = 'probe'").scalar()
+
+
+def put_in_groups(store, students):
+    """Every student in a group of twelve, with a weekly result for sixteen weeks and a goal."""
+    draw = np.random.default_rng(1)
+    n = len(students)
+    with store.writing(scores=True) as session:
+        probe = probe_key(session)
+        groups = np.arange(n // SIZE + 1) + FIRST_KEY
+        load_rows(session, Group, pl.DataFrame({
+            "id": groups, "name": [f"Measured {at}" for at in groups], "focus": ["x"] * groups.size,
+            "first_day": [BEGAN] * groups.size, "last_day": [ENDS] * groups.size, "made_by_id": [1] * groups.size,
+            "tier": [2] * groups.size, "times_a_week": [3] * groups.size, "minutes": [30.0] * groups.size,
+        }))  # fmt: skip
+        load_rows(session, GroupMember, pl.DataFrame({
+            "group_id": groups[np.arange(n) // SIZE], "student_id": students, "first_day": [BEGAN] * n,
+        }))  # fmt: skip
+        load_rows(session, Goal, pl.DataFrame({
+            "student_id": students, "assessment_id": [probe] * n, "kind": ["own"] * n, "target": [110.0] * n,
+            "by_day": [date(2027, 5, 1)] * n,
+        }))  # fmt: skip
+        week = np.tile(np.arange(WEEKS), n)
+        scores = np.round(60 + draw.normal(1.5, 0.8, n).repeat(WEEKS) * week + draw.normal(0, 5, n * WEEKS))
+        load_rows(session, Result, pl.DataFrame({
+            "student_id": np.repeat(students, WEEKS), "assessment_id": [probe] * week.size,
+            "tested_on": [BEGAN + timedelta(days=7 * int(at)) for at in week], "score": np.maximum(scores, 1.0),
+            "grade": ["4"] * week.size,
+        }))  # fmt: skip
+
+
+def meet(store, students):
+    """Forty-five sessions of every group, with who came."""
+    draw = np.random.default_rng(3)
+    with store.writing(scores=False) as session:
+        groups = np.unique(np.arange(len(students)) // SIZE)
+        days = [BEGAN + timedelta(days=int(7 * at // 3)) for at in range(45)]
+        keys = np.arange(groups.size * 45) + FIRST_KEY
+        load_rows(session, GroupSession, pl.DataFrame({
+            "id": keys, "group_id": np.repeat(groups + FIRST_KEY, 45), "day": days * groups.size,
+            "minutes": [30.0] * keys.size,
+        }))  # fmt: skip
+        of_group = np.repeat(np.arange(len(students)) // SIZE, 45)
+        session_of = FIRST_KEY + of_group * 45 + np.tile(np.arange(45), len(students))
+        load_rows(session, Attendance, pl.DataFrame({
+            "session_id": session_of, "student_id": np.repeat(students, 45),
+            "minutes": 30.0 * (draw.random(session_of.size) < 0.9),
+        }))  # fmt: skip
+
+
+def practice_much(store, students):
+    """200,000 entries over the school year."""
+    draw = np.random.default_rng(2)
+    days = [BEGAN + timedelta(days=at) for at in range(120)]
+    items = draw.integers(4, 12, ENTRIES)
+    with store.writing(scores=True) as session:
+        load_rows(session, PracticeEntry, pl.DataFrame({
+            "student_id": draw.choice(students, ENTRIES), "day": [days[at] for at in draw.integers(0, 120, ENTRIES)],
+            "text": [f"Text {at}" for at in range(ENTRIES)], "minutes": draw.integers(3, 40, ENTRIES).astype(float),
+            "kind": draw.choice(["story", "informing"], ENTRIES), "length": draw.integers(200, 2000, ENTRIES),
+            "level": np.round(draw.normal(4, 1, ENTRIES), 1), "help": draw.choice(["by self", "shared"], ENTRIES),
+            "items": items, "right": np.floor(items * draw.random(ENTRIES)).astype(np.int64),
+            "passed": draw.random(ENTRIES) < 0.7,
+        }))  # fmt: skip
+
+
+def groups_with_pandas(results, goals):
+    """A line of least squares, the aim and the last four distances from it, student by student."""
+    target = goals.set_index("student").target.to_dict()
+    said = {}
+    for student, own in results.sort_values("day").groupby("student"):
+        weeks = (own.day - own.day.iloc[0]).dt.days / 7
+        slope, begin = np.polyfit(weeks, own.score, 1)
+        rest = own.score - begin - slope * weeks
+        error = np.sqrt((rest**2).sum() / (len(own) - 2) / ((weeks - weeks.mean()) ** 2).sum())
+        start, first = own.score.iloc[:3].median(), weeks.iloc[:3].median()
+        aim = start + (target[student] - start) / (28 - first) * (weeks - first)
+        away = (own.score - aim).iloc[-4:]
+        said[student] = (slope, error, (away < 0).all(), (away > 0).all())
+    return said
+
+
+def practice_with_pandas(log, first, last):
+    """The figures of each student, shares by kind and by help."""
+    now = log[(log.day >= first) & (log.day <= last)]
+    by = now.groupby("student")
+    found = by.agg(n=("minutes", "size"), minutes=("minutes", "sum"), items=("items", "sum"), right=("right", "sum"),
+                   level=("level", "median"), passed=("passed", "sum"), kinds=("kind", "nunique"))  # fmt: skip
+    found["last"] = log.groupby("student").day.max()
+    return found, [
+        now.groupby(name).agg({"minutes": "sum", "items": "sum", "right": "sum"}) for name in ("kind", "help")
+    ]
+
+
+def frame(store, query, *columns):
+    """What a query finds as a pandas frame."""
+    with store.reading() as session:
+        return pd.DataFrame(session.connection().exec_driver_sql(query).all(), columns=columns)
+
+
+def asking(app, store, client):
+    """A call at the server that works out anew all that is kept of groups and comparisons."""
+    runtime = app.state.runtime
+
+    def ask(path, **query):
+        def call():
+            runtime._comparisons.clear()
+            runtime._worked.clear()
+            with store.reading() as session:
+                held = runtime.table(session).worked._held
+            for key in [key for key in held if key[0] in ("all followed", "membership")]:
+                held.pop(key)
+            answer = client.get(f"/api/follow-up/{path}", params={**READING, **query})
+            assert answer.status_code == 200, answer.text
+
+        return call
+
+    return ask
+
+
+def at_the_server():
+    """1,900 students in 160 groups; 200,000 entries."""
+    store = stage.demo_copy()
+    students = frame(store, "SELECT id FROM student ORDER BY id", "id").id.to_numpy()[:1900]
+    put_in_groups(store, students)
+    meet(store, students)
+    practice_much(store, students)
+    app = build(stage.server().settings, store)
+    results = frame(store, "SELECT student_id, tested_on, score FROM result WHERE assessment_id = "
+                    "(SELECT id FROM assessment WHERE kind = 'probe')", "student", "day", "score")  # fmt: skip
+    results["day"] = pd.to_datetime(results.day)
+    goals = frame(store, "SELECT student_id, target FROM goal WHERE assessment_id = "
+                  "(SELECT id FROM assessment WHERE kind = 'probe')", "student", "target")  # fmt: skip
+    results = results[results.student.isin(goals.student)]
+    log = frame(store, "SELECT student_id, day, minutes, items, `right`, level, passed, kind, help FROM practice_entry",
+                "student", "day", "minutes", "items", "right", "level", "passed", "kind", "help")  # fmt: skip
+    log["day"] = pd.to_datetime(log.day)
+    with served(app) as client:
+        ask = asking(app, store, client)
+        slow = median_ms(lambda: groups_with_pandas(results, goals), 3)
+        told("Groups, 1,900 students in 160", median_ms(ask("groups"), 9), slow)
+        told("Team, whom to talk about", median_ms(ask("team/suggested"), 9), slow)
+        year = {"first": "2026-08-24", "last": "2027-02-12"}
+        baseline = median_ms(lambda: practice_with_pandas(log, year["first"], year["last"]), 9)
+        told("Practice, 200,000 entries", median_ms(ask("practice", **year), 9), baseline)
+        for name, path in (("Help given", "given"), ("Two measures", "two"), ("Words of a day", "daily")):
+            print(f"  {name:<40} {median_ms(ask(path), 9):7.1f} ms")
+    store.engine.dispose()
+
+
+def drawing():
+    """The longest task of script while 200 small pictures are drawn."""
+    InBrowser.address = demo_address()
+    test = InBrowser()
+    test.setUp()
+    page = test.page
+    query = "&".join(f"{name}={value.replace(' ', '+')}" for name, value in READING.items())
+    test.sign_in(path=f"follow-up?{query}")
+    page.add_init_script(f"({LONG_TASKS})()")
+    key = page.evaluate("""async (query) => {
+      const all = await (await fetch('/api/follow-up/practice?' + query)).json();
+      const body = { name: 'Measured', focus: 'x', first_day: '2026-10-12', last_day: '2027-04-16',
+        students: all.students.slice(0, 200).map((one) => one.student_id) };
+      const made = await fetch('/api/groups', { method: 'POST', headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(body) });
+      return (await made.json());
+    }""", query)  # fmt: skip
+    page.goto(f"{test.address}follow-up/{key['id']}?{query}&test=Saltgauge%7Creading&period=year")
+    page.locator("svg[role=img]").nth(199).wait_for()
+    page.wait_for_timeout(1500)
+    pictures = page.locator("svg[role=img]").count()
+    print(f"  longest task while {pictures} small pictures are drawn: {page.evaluate('window.longest'):.0f} ms")
+    test.doCleanups()
+
+
+if __name__ == "__main__":
+    at_the_server()
+    if "--no-page" not in sys.argv:
+        drawing()

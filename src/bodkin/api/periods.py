@@ -1,0 +1,97 @@
+"""The period of Follow-up: days, a marking period or neither, as an address names it; practice as it is kept."""
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Annotated
+
+import polars as pl
+from fastapi import Depends
+
+from bodkin.answers.follow_up.practice import Looked, PracticeSeen, practice_seen, weekly_minutes
+from bodkin.answers.follow_up.progress import school_days
+from bodkin.api.context import Context
+from bodkin.api.parameters import Key
+from bodkin.core.errors import BadInput, NotFound
+from bodkin.core.windows import day_words
+from bodkin.store.reads.practice_data import GOALS, PeriodRecord, load_practice, marking_periods, practice_goals
+
+BEFORE = timedelta(days=400)
+"""How far back school days are counted for somebody who was last seen long ago."""
+
+
+@dataclass(frozen=True, slots=True)
+class PeriodAsked:
+    """The period an address names: a marking period, days of one's own, or neither."""
+
+    first: date | None
+    last: date | None
+    marking_period: int | None
+
+
+def period_of(first: date | None = None, last: date | None = None, marking_period: Key | None = None) -> PeriodAsked:
+    """The period of an address."""
+    return PeriodAsked(first, last, marking_period)
+
+
+AskedPeriod = Annotated[PeriodAsked, Depends(period_of)]
+
+
+def days_of(context: Context, asked: PeriodAsked) -> tuple[date | None, date | None]:
+    """The days of an asked period, None where nothing is named. Raises NotFound for an unknown marking period."""
+    if asked.marking_period is None:
+        return asked.first, asked.last
+    for one in marking_periods(context.session):
+        if one.id == asked.marking_period:
+            return one.first, one.last
+    raise NotFound("There is no such marking period.")
+
+
+def _around(periods: list[PeriodRecord], day: date) -> PeriodRecord | None:
+    """The marking period of a day, or the latest before it."""
+    begun = [one for one in periods if one.first <= day]
+    return begun[-1] if begun else None
+
+
+def looked_at(context: Context, asked: PeriodAsked) -> Looked:
+    """The period that practice is looked at in: the one asked for, else the marking period of today.
+
+    Days of one's own are held against their part of the goals of the marking period they end in. Raises BadInput
+    for days that end before they begin or begin in the future, NotFound for an unknown marking period.
+    """
+    today, calendar = context.runtime.settings.today, context.table.calendar
+    periods = marking_periods(context.session)
+    first, last = days_of(context, asked)
+    whole = _around(periods, min(last or today, today))
+    if first is None and last is None and whole is not None:
+        first, last = whole.first, whole.last
+    first, last = first or today - timedelta(days=27), last or today
+    if last < first:
+        raise BadInput("last: a period cannot end before it starts")
+    if first > today:
+        raise BadInput("first: this period has not begun")
+    days = school_days(calendar, min(first, today) - BEFORE, max(last, today))
+    if whole is not None and (first, last) == (whole.first, whole.last):
+        return Looked(first, last, today, days, whole.name, whole.name)
+    name = f"{day_words(first)} to {day_words(last)}"
+    if whole is None:
+        return Looked(first, last, today, days, name, None)
+    inside = len(school_days(calendar, first, last)) / max(1, len(school_days(calendar, whole.first, whole.last)))
+    return Looked(first, last, today, days, name, whole.name, inside)
+
+
+def practice_of(context: Context) -> PracticeSeen:
+    """Everybody's practice, read once while the scores stay: it comes in with imports only."""
+    return context.table.worked.once("practice", lambda: practice_seen(load_practice(context.session)))
+
+
+def goals_held(context: Context, looked: Looked) -> pl.DataFrame:
+    """The goals that a period is held against."""
+    for one in marking_periods(context.session):
+        if one.name == looked.goals_of:
+            return practice_goals(context.session, one.id)
+    return pl.DataFrame(schema=GOALS)
+
+
+def practice_by_week(context: Context, student: str) -> dict[date, float]:
+    """Minutes of practice of a student by the Monday of the week, over all that is kept."""
+    return weekly_minutes(practice_of(context), [student], date.min, date.max).get(student, {})

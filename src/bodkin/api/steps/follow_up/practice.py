@@ -1,0 +1,148 @@
+"""Practice in a period: how much, how well, the reasons; one student's log; goals of a marking period for many."""
+
+from datetime import date
+from typing import Annotated
+
+import polars as pl
+from fastapi import APIRouter, Depends, Response
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from bodkin.answers.comparison.exports import Table
+from bodkin.answers.comparison.pairing import students_today
+from bodkin.answers.follow_up.practice import PracticeAnswer, levels_of, practice_answer
+from bodkin.answers.follow_up.practice_log import PracticeLogAnswer, practice_log_answer
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.words import plural
+from bodkin.api.context import Context, need, now
+from bodkin.api.parameters import AskedScope, Key
+from bodkin.api.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, practice_of
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
+from bodkin.api.rights import Right
+from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.store.reads.practice_data import marking_periods
+from bodkin.store.writes.follow_up.practice_goals import set_practice_goals
+from bodkin.store.writes.undo import note
+
+router = APIRouter(prefix="/follow-up", tags=["follow-up"])
+Team = Annotated[Context, Depends(need(Right.TEAM))]
+Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
+Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
+Student = Annotated[str, StringConstraints(max_length=64)]
+
+
+class MarkingPeriodChoice(BaseModel):
+    """A marking period to choose; ``current``: today is in it."""
+
+    id: int
+    name: str
+    first: date
+    last: date
+    current: bool
+
+
+class NewPracticeGoals(BaseModel):
+    """Goals of a marking period for many; a part that is left out stays as it is.
+
+    ``around_level``: the reader's range is each student's own median level of the last year, so much down and up.
+    """
+
+    model_config = ConfigDict(extra="forbid")
+
+    marking_period: Key
+    students: list[Student] = Field(min_length=1, max_length=2000)
+    accuracy: float | None = Field(default=None, gt=0, le=1, description="share of items right, 0..1")
+    minutes: float | None = Field(default=None, gt=0, le=20_000, description="for the whole marking period")
+    around_level: float | None = Field(default=None, gt=0, le=100)
+
+
+class PracticeGoalsSet(BaseModel):
+    """Goals that were set; their key undoes them. ``without_level``: students whose level is not known."""
+
+    id: int
+    said: str
+    without_level: int
+
+
+@router.get("/periods")
+def periods(context: Team) -> list[MarkingPeriodChoice]:
+    """Marking periods that have begun, the latest first."""
+    today = context.runtime.settings.today
+    return [
+        MarkingPeriodChoice(id=one.id, name=one.name, first=one.first, last=one.last,
+                            current=one.first <= today <= one.last)
+        for one in reversed(marking_periods(context.session)) if one.first <= today
+    ]  # fmt: skip
+
+
+def _practice(context: Context, scope: Scope, asked: PeriodAsked, *, export: bool = False) -> PracticeAnswer:
+    looked = looked_at(context, asked)
+    rows = students_today(context.table, context.narrowed(scope, export=export))
+    return practice_answer(rows, practice_of(context), goals_held(context, looked), looked, context.names)
+
+
+@router.get("/practice", response_model=PracticeAnswer)
+def practice(context: Team, scope: AskedScope, period: AskedPeriod) -> Response:
+    """Practice of the sentence's students in a period (the present marking period, where none is named)."""
+    return answered(_practice(context, scope, period))
+
+
+HEADER = [
+    "student_id", "name", "school", "grade", "section", "entries", "minutes", "minutes_goal", "amount", "accuracy",
+    "accuracy_goal", "level", "easiest", "hardest", "tried", "passed", "days_since", "reasons", "strong",
+]  # fmt: skip
+
+
+@router.get("/practice.{form}", response_class=Response, responses=TABLE_FILES)
+def practice_file(form: Form, context: Export, scope: AskedScope, period: AskedPeriod) -> Response:
+    """Practice of the sentence's students as a spreadsheet."""
+    answer = _practice(context, scope, period, export=True)
+    rows = [
+        ["; ".join(value) if isinstance(value, list) else value for value in (getattr(one, name) for name in HEADER)]
+        for one in answer.students
+    ]
+    return export_file(context, Table(HEADER, rows, f"Practice, {answer.period}"), "practice", form)
+
+
+@router.get("/practice/{student_id}")
+def practice_log(student_id: str, context: Team, period: AskedPeriod) -> PracticeLogAnswer:
+    """One student's log in a period, with the patterns found in it."""
+    context.check_student(student_id)
+    looked = looked_at(context, period)
+    goal = goals_held(context, looked).filter(pl.col("student_id") == student_id)
+    reader = (goal["easiest"][0], goal["hardest"][0]) if goal.height else (None, None)
+    return practice_log_answer(practice_of(context), student_id, looked, reader, context.names)
+
+
+@router.post("/practice/goals", status_code=201)
+def set_goals(body: NewPracticeGoals, context: Set) -> PracticeGoalsSet:
+    """Set goals of practice for a marking period, in one act that can be taken back."""
+    for student in body.students:
+        context.check_student(student)
+    if context.person.role == "interventionist" and not set(body.students) <= context.own_members:
+        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
+    parts: dict[str, float | None] = {
+        name: value for name in ("accuracy", "minutes") if (value := getattr(body, name)) is not None
+    }
+    if not parts and body.around_level is None:
+        raise BadInput("accuracy: say at least one of accuracy, minutes, around_level")
+    period = next((one for one in marking_periods(context.session) if one.id == body.marking_period), None)
+    if period is None:
+        raise BadInput("marking_period: there is no such marking period")
+    goals: dict[str, dict[str, float | None]] = {student: dict(parts) for student in body.students}
+    without = 0
+    if body.around_level is not None:
+        levels = levels_of(practice_of(context), body.students, period.first)
+        for student in body.students:
+            level = levels.get(student)
+            without += level is None
+            if level is not None:
+                ends = {"easiest": level - body.around_level, "hardest": level + body.around_level}
+                goals[student] |= ends
+    goals = {student: said for student, said in goals.items() if said}
+    if not goals:
+        raise BadInput("around_level: none of these students has a level in the log")
+    said = f"Practice goals of {plural(len(goals), 'student')} set for {period.name}"
+    with context.runtime.store.writing(scores=False) as session:
+        changes = set_practice_goals(session, body.marking_period, goals)
+        act = note(session, "practice goal", context.person.id, now(), said, changes)
+    return PracticeGoalsSet(id=act, said=said, without_level=without)

@@ -1,0 +1,1 @@
+"""One student: the card with corrections, the whole page, notes."""
