@@ -15,6 +15,16 @@ GROUPS = (
     ("week", f"groups/week?{READING}", "tbody li"), ("goal talk", f"groups/talk?{READING}&group=1", "article"),
 )  # fmt: skip
 """The views of Groups: name, address, what is there once it is drawn."""
+FOLLOW_UP = (
+    ("follow-up", f"follow-up?{READING}", "tbody tr"), ("a group followed", f"follow-up/3?{READING}", "svg[role=img]"),
+    ("practice", f"follow-up/practice?{READING}&grade=4", ".wide-table tbody tr"),
+    ("help given", f"follow-up/given?{READING}", "tbody tr"),
+    ("two measures", f"follow-up/two?{READING}&grade=4", "svg[role=img]"),
+    ("team", f"follow-up/team?{READING}", "tbody tr"), ("a meeting", f"follow-up/team/1?{READING}", "figure svg"),
+    ("a student", f"student/SR11029?{READING}", "circle"),
+    ("words of a day", f"follow-up/day?{READING}&grade=4", "section li"),
+)  # fmt: skip
+"""The views of Follow-up."""
 
 
 class Axe(InBrowser):
@@ -86,7 +96,7 @@ class Axe(InBrowser):
             page.goto(self.address + path)
             expect(page.locator(seen).first).to_be_visible()
             self.check_axe(what)
-        for what, path, seen in GROUPS:
+        for what, path, seen in (*GROUPS, *FOLLOW_UP):
             page.goto(self.address + path)
             expect(page.locator(seen).first).to_be_visible()
             self.check_axe(what)
@@ -151,7 +161,7 @@ class Small(InBrowser):
             expect(page.locator(heading).first).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, heading)
-        for path in ("account", "logs", *NEEDS, *(path for _, path, _ in GROUPS)):
+        for path in ("account", "logs", *NEEDS, *(path for _, path, _ in (*GROUPS, *FOLLOW_UP))):
             page.goto(self.address + path)
             expect(page.locator("h1")).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
@@ -172,7 +182,7 @@ class Narrow(InBrowser):
                 "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
             )
             self.assertLessEqual(wide, 0, heading)
-        for path in (*NEEDS, *(path for _, path, _ in GROUPS)):
+        for path in (*NEEDS, *(path for _, path, _ in (*GROUPS, *FOLLOW_UP))):
             page.goto(self.address + path)
             expect(page.locator("h1")).to_be_visible()
             wide = page.evaluate(

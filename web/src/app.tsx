@@ -33,6 +33,7 @@ import { OutPage } from "./setup/OutPage";
 import { SystemsPage } from "./setup/systems/SystemsPage";
 import { TestsPage } from "./setup/tests/TestsPage";
 import { NotBuilt } from "./step/NotBuilt";
+import { StudentPage } from "./student/StudentPage";
 import { antTheme } from "./styles/theme";
 import type { Theme } from "./styles/tokens";
 import { OpenView } from "./views/OpenView";
@@ -79,7 +80,9 @@ function Pages() {
       <Route path="/account" element={<AccountPage />} />
       <Route path="/figures" element={<FiguresPage />} />
       <Route path="/follow-up" element={<FollowUpPage />} />
-      <Route path="/follow-up/:group" element={<FollowUpPage />} />
+      <Route path="/follow-up/:view" element={<FollowUpPage />} />
+      <Route path="/follow-up/:view/:more" element={<FollowUpPage />} />
+      <Route path="/student/:id" element={<StudentPage />} />
       <Route path="/:step" element={<NotBuilt />} />
     </Routes>
   );

@@ -1,313 +1,70 @@
-/** Follow-up: is the help working? A group's students as small pictures, what the rule says, and the help received. */
+/** Follow-up: is the help working? Groups, practice, help given, two measures, the team, every day. */
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useParams } from "react-router";
-import { client, got, type Schemas } from "../api/client";
-import { type Frame, frameOf, ProgressMark } from "../marks/ProgressMark";
-import { usePanel } from "../panel/PanelContext";
-import { Name, useSaid } from "../people/Hiding";
+import { NavLink, useParams, useSearchParams } from "react-router";
+import { client, got } from "../api/client";
 import { useMe } from "../people/me";
-import { PinMark } from "../pins/PinMark";
 import { useScope } from "../scope/ScopeContext";
-import { Done } from "../step/Done";
 import { NothingHere } from "../step/NothingHere";
 import { Shown } from "../step/Shown";
-import { useAct } from "../step/useAct";
-import { useStepParam } from "../step/useStepParam";
-import { Dialog } from "../ui/Dialog";
-import { Download } from "../ui/Download";
-import { PrintButton } from "../ui/PrintButton";
-import { daysLater } from "../words/days";
-import { day, score, signed } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
-import css from "./followUp.module.css";
-import { Helped } from "./Helped";
-import { SessionForm } from "./SessionForm";
-import { WeeklyForm } from "./WeeklyForm";
+import { DailyView } from "./DailyView";
+import { GivenView } from "./given/GivenView";
+import { GroupView } from "./groups/GroupView";
+import { Overview } from "./Overview";
+import { PracticeView } from "./practice/PracticeView";
+import { TeamView } from "./team/TeamView";
+import { TwoView } from "./two/TwoView";
 
-type Answer = Schemas["FollowUpAnswer"];
-type Series = Schemas["Series"];
+const VIEWS = [
+  ["", words.overview],
+  ["groups", words.groups],
+  ["practice", words.practice],
+  ["given", words.helpGiven],
+  ["two", words.twoMeasures],
+  ["team", words.teamMeeting],
+  ["day", words.everyDay],
+] as const;
 
-const SMALL = { width: 230, height: 96 };
-const LARGE = { width: 720, height: 300 };
-
-/** The days a period of the address stands for; null: since the help began. */
-function daysOf(period: string | null, today: string, year: string): { first: string; last: string } | null {
-  if (period === "weeks") {
-    return { first: daysLater(today, -27), last: today };
-  }
-  if (period === "year") return { first: year, last: today };
-  const own = /^(\d{4}-\d{2}-\d{2})\.\.(\d{4}-\d{2}-\d{2})$/.exec(period ?? "");
-  return own ? { first: own[1] ?? "", last: own[2] ?? "" } : null;
+/** The address of a view of this step, which keeps the chosen period. */
+function useViewAddress() {
+  const { to } = useScope();
+  const [params] = useSearchParams();
+  const period = params.get("period");
+  return (path: string) => {
+    const address = to(path);
+    if (!period) return address;
+    return `${address}${address.includes("?") ? "&" : "?"}${new URLSearchParams({ period })}`;
+  };
 }
 
-/** The first of August before a day: a school year begins no earlier. */
-const yearBegins = (today: string) =>
-  `${Number(today.slice(0, 4)) - (today.slice(5) < "08-01" ? 1 : 0)}-08-01`;
-
-function Picture(props: { one: Series; frame: Frame; sessions: string[]; size: typeof SMALL }) {
-  const { one, frame, size } = props;
-  const said = useSaid();
-  return (
-    <ProgressMark
-      title={words.picture(said(one.name), one.n, one.said)}
-      frame={frame}
-      points={one.points}
-      trend={one.trend}
-      aim={one.aim}
-      benchmark={one.benchmark}
-      sessions={props.sessions}
-      {...size}
-    />
-  );
-}
-
-const standing = (one: Series) =>
-  one.last_score == null
-    ? words.noResults
-    : one.aim_now == null
-      ? words.last(score(one.last_score))
-      : words.lastAgainstAim(score(one.last_score), score(one.aim_now));
-
-function Card(props: { one: Series; frame: Frame; sessions: string[]; onOpen: () => void }) {
-  const { one } = props;
-  const { openStudent } = usePanel();
-  const said = useSaid();
-  const due = one.confirmed === true;
-  return (
-    <section className={css.one} aria-label={said(one.name)}>
-      <h3>
-        <PinMark id={one.student_id} name={one.name} />
-        <button
-          type="button"
-          className="open"
-          onClick={() => openStudent({ id: one.student_id, name: one.name })}
-        >
-          <Name name={one.name} />
-        </button>
-      </h3>
-      <p className={due ? css.due : undefined}>
-        {one.said}
-        {one.few && one.n > 0 && <span className="quiet"> ({words.few})</span>}
-      </p>
-      <button
-        type="button"
-        className={css.open}
-        aria-label={words.large(said(one.name))}
-        onClick={props.onOpen}
-      >
-        <Picture one={one} frame={props.frame} sessions={props.sessions} size={SMALL} />
-      </button>
-      <p className="quiet">
-        {standing(one)}; {words.minutes(one.given.minutes, one.given.planned ?? null)}
-      </p>
-    </section>
-  );
-}
-
-function StudentTable({ answer }: { answer: Answer }) {
-  return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: the table scrolls on its own
-    <section className="scroll" tabIndex={0} aria-label={words.whatTheRuleSays}>
-      <table className="rows">
-        <thead>
-          <tr>
-            <th>{words.student}</th>
-            <th>{words.says}</th>
-            <th className="num" title={words.slopeMeans}>
-              {words.slope}
-            </th>
-            <th className="num">{words.goal}</th>
-            <th className="num">{words.projected}</th>
-            <th className="num">{words.minutesHead}</th>
-            <th className="num">{words.attended}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {answer.students.map((one) => (
-            <tr key={one.student_id}>
-              <td>
-                <Name name={one.name} />
-              </td>
-              <td>{one.said}</td>
-              <td className="num">
-                {one.slope == null ? "–" : signed(one.slope, 1)}
-                {one.slope_error != null && (
-                  <span className="quiet small"> ± {one.slope_error.toFixed(1)}</span>
-                )}
-              </td>
-              <td className="num">{score(one.goal)}</td>
-              <td className="num">{score(one.projected)}</td>
-              <td className="num">
-                {one.given.minutes}
-                {one.given.short != null && one.given.short > 0 && (
-                  <span className="quiet small"> {words.minutesShort(one.given.short)}</span>
-                )}
-              </td>
-              <td className="num">{words.attendedOf(one.given.attended, one.given.held)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
-  );
-}
-
-function Sessions({ answer }: { answer: Answer }) {
-  if (!answer.sessions.length) return <p className="quiet">{words.noSessions}</p>;
-  return (
-    <details>
-      <summary>
-        {words.sessions} ({answer.sessions.length})
-      </summary>
-      <ul className={css.list}>
-        {[...answer.sessions].reverse().map((one) => (
-          <li key={one.day}>
-            {day(one.day)}: {one.held ? words.came(one.came, one.away) : words.notHeld}
-            {one.note && `, ${one.note}`}
-          </li>
-        ))}
-      </ul>
-    </details>
-  );
-}
-
-function GroupView({ group }: { group: number }) {
-  const me = useMe();
-  const { scope } = useScope();
-  const act = useAct("session");
-  const [entering, setEntering] = useState<"session" | "results" | null>(null);
-  const [large, setLarge] = useState<string | null>(null);
-  const [period, setPeriod] = useStepParam("period");
-  const [test, setTest] = useStepParam("test");
-  const days = daysOf(period, me.today, yearBegins(me.today));
-  const [assessment, subject] = test?.split("|") ?? [];
-  const query = { ...(days ?? {}), ...(assessment && subject ? { assessment, subject } : {}) };
-  const answer = useQuery({
-    queryKey: ["follow-up", group, query],
-    queryFn: () =>
-      got(client.GET("/api/follow-up/groups/{group_id}", { params: { path: { group_id: group }, query } })),
-    placeholderData: (before) => (before?.group === group ? before : undefined),
+/** The running groups as links, and the one that is chosen. */
+function Groups({ chosen }: { chosen: string | undefined }) {
+  const to = useViewAddress();
+  const groups = useQuery({
+    queryKey: ["follow-up", "groups"],
+    queryFn: () => got(client.GET("/api/follow-up/groups")),
   });
   return (
-    <Shown query={answer}>
-      {(data) => {
-        const lines = data.students.flatMap((one) => [one.points, one.aim]);
-        const frame = frameOf(data.first, data.last, lines);
-        const held = data.sessions.filter((one) => one.held).map((one) => one.day);
-        const opened = data.students.find((one) => one.student_id === large);
+    <Shown query={groups}>
+      {(all) => {
+        const shown = all.find((one) => String(one.id) === chosen) ?? all[0];
+        if (!shown) return <NothingHere headline={words.noGroups} lead={words.noGroupsLead} />;
         return (
           <>
-            <h1>{data.headline}</h1>
-            <p className="lead">{data.lead}</p>
-            <div role="status" aria-live="polite">
-              <Done said={act.said} act={act.last} undo={act.undo} />
-            </div>
-            <div className={css.bar}>
-              <label>
-                {words.period}{" "}
-                <select
-                  className="plain"
-                  value={period?.includes("..") ? "own" : (period ?? "")}
-                  onChange={(event) => {
-                    const chosen = event.target.value;
-                    setPeriod(chosen === "own" ? `${data.first}..${data.last}` : chosen || null);
-                  }}
+            <nav className="ways" aria-label={words.groups}>
+              {all.map((one) => (
+                <NavLink
+                  key={one.id}
+                  to={to(`/follow-up/${one.id}`)}
+                  className={one.id === shown.id ? "active" : ""}
+                  aria-current={one.id === shown.id ? "page" : undefined}
+                  title={one.headline}
                 >
-                  <option value="">{words.sinceTheHelpBegan}</option>
-                  <option value="weeks">{words.lastFourWeeks}</option>
-                  <option value="year">{words.thisYear}</option>
-                  <option value="own">{words.daysOfMyOwn}</option>
-                </select>
-              </label>
-              {period?.includes("..") &&
-                (["first", "last"] as const).map((end) => (
-                  <label key={end}>
-                    {end === "first" ? words.from : words.to}{" "}
-                    <input
-                      className="plain"
-                      type="date"
-                      value={data[end]}
-                      onChange={(event) => {
-                        const [first, last] = [data.first, data.last];
-                        const value = event.target.value;
-                        if (value) setPeriod(end === "first" ? `${value}..${last}` : `${first}..${value}`);
-                      }}
-                    />
-                  </label>
-                ))}
-              {data.measures.length > 1 && (
-                <label>
-                  {words.test}{" "}
-                  <select
-                    className="plain"
-                    value={`${data.assessment}|${data.subject}`}
-                    onChange={(event) => setTest(event.target.value)}
-                  >
-                    {data.measures.map(({ assessment: name, subject: about }) => (
-                      <option key={`${name}|${about}`} value={`${name}|${about}`}>
-                        {name}, {about}
-                      </option>
-                    ))}
-                  </select>
-                </label>
-              )}
-              <span className="quiet small">{words.weeks(data.weeks)}</span>
-              <button type="button" className="act" onClick={() => setEntering("session")}>
-                {words.enterSession}
-              </button>
-              {!data.adaptive && (
-                <button type="button" className="plain" onClick={() => setEntering("results")}>
-                  {words.enterResults}
-                </button>
-              )}
-            </div>
-            <div className={css.many}>
-              {data.students.map((one) => (
-                <Card
-                  key={one.student_id}
-                  one={one}
-                  frame={frame}
-                  sessions={held}
-                  onOpen={() => setLarge(one.student_id)}
-                />
+                  {one.name}
+                </NavLink>
               ))}
-            </div>
-            <p className="quiet small">{words.legend}</p>
-            <StudentTable answer={data} />
-            <p className={css.bar}>
-              {me.may_export && (
-                <Download
-                  path={`follow-up/groups/${group}/students`}
-                  query={new URLSearchParams(query as Record<string, string>).toString()}
-                  what={words.thisTable}
-                />
-              )}
-              <PrintButton />
-            </p>
-            {scope && <Helped group={group} scope={scope} />}
-            <Sessions answer={data} />
-            {entering === "session" && (
-              <SessionForm answer={data} act={act} onClose={() => setEntering(null)} />
-            )}
-            {entering === "results" && (
-              <WeeklyForm answer={data} act={act} onClose={() => setEntering(null)} />
-            )}
-            {opened && (
-              <Dialog title={opened.name} wide onClose={() => setLarge(null)}>
-                <p>{opened.said}</p>
-                <Picture one={opened} frame={frame} sessions={held} size={LARGE} />
-                <p className="quiet">
-                  {standing(opened)}; {words.minutes(opened.given.minutes, opened.given.planned ?? null)}
-                </p>
-                <StudentTable answer={{ ...data, students: [opened] }} />
-                <div className="buttons">
-                  <button type="button" className="plain" onClick={() => setLarge(null)}>
-                    {words.close}
-                  </button>
-                </div>
-              </Dialog>
-            )}
+            </nav>
+            <GroupView key={shown.id} group={shown.id} />
           </>
         );
       }}
@@ -316,37 +73,45 @@ function GroupView({ group }: { group: number }) {
 }
 
 export function FollowUpPage() {
-  const { to } = useScope();
-  const { group } = useParams();
-  const groups = useQuery({
-    queryKey: ["follow-up", "groups"],
-    queryFn: () => got(client.GET("/api/follow-up/groups")),
-  });
+  const { scope } = useScope();
+  const to = useViewAddress();
+  const { view = "", more } = useParams();
+  const me = useMe();
+  // A number is a group's.
+  const shown = /^\d+$/.test(view) ? "groups" : view;
+  const views = VIEWS.filter(([path]) => me.may_team || path === "" || path === "groups");
   return (
-    <Shown query={groups}>
-      {(all) => {
-        const first = all[0];
-        if (!first) return <NothingHere headline={words.noGroups} lead={words.noGroupsLead} />;
-        const chosen = all.find((one) => String(one.id) === group) ?? first;
-        return (
-          <>
-            <nav className="ways" aria-label={words.groups}>
-              {all.map((one) => (
-                <Link
-                  key={one.id}
-                  to={to(`/follow-up/${one.id}`)}
-                  className={one.id === chosen.id ? "active" : ""}
-                  aria-current={one.id === chosen.id ? "page" : undefined}
-                  title={one.headline}
-                >
-                  {one.name}
-                </Link>
-              ))}
-            </nav>
-            <GroupView key={chosen.id} group={chosen.id} />
-          </>
-        );
-      }}
-    </Shown>
+    <>
+      <nav className="ways" aria-label={words.waysToFollow}>
+        {views.map(([path, word]) => (
+          <NavLink
+            key={path}
+            end
+            to={to(path ? `/follow-up/${path}` : "/follow-up")}
+            className={shown === path ? "active" : ""}
+            aria-current={shown === path ? "page" : undefined}
+          >
+            {word}
+          </NavLink>
+        ))}
+      </nav>
+      {shown === "groups" ? (
+        <Groups chosen={view} />
+      ) : !scope || shown === "" ? (
+        <Overview scope={scope} />
+      ) : shown === "practice" ? (
+        <PracticeView scope={scope} />
+      ) : shown === "given" ? (
+        <GivenView scope={scope} />
+      ) : shown === "two" ? (
+        <TwoView scope={scope} />
+      ) : shown === "team" ? (
+        <TeamView scope={scope} meeting={more} />
+      ) : shown === "day" ? (
+        <DailyView scope={scope} />
+      ) : (
+        <NothingHere headline={words.noSuchView} lead={words.noSuchViewLead} />
+      )}
+    </>
   );
 }

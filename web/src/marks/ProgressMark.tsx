@@ -1,4 +1,4 @@
-/** One student's results over time: points, trend, aim line, the benchmark behind, sessions below. */
+/** One student's results over time: points, trends, aim line, benchmark behind, changes of the help, practice below. */
 import type { Schemas } from "../api/client";
 
 type Point = Schemas["Point"];
@@ -30,23 +30,31 @@ export function frameOf(first: string, last: string, lines: Point[][]): Frame {
   return { from, to, low: low - room, high: high + room };
 }
 
+const TICKS = 5;
+const BARS = 11;
+/** Minutes of practice in a week that fill a bar. */
+const FULL = 60;
+
 export function ProgressMark(props: {
   title: string;
   frame: Frame;
-  points: Point[];
-  trend: Point[];
-  aim: Point[];
-  benchmark: Point[];
+  series: Schemas["Series"];
+  /** Days of sessions that were held. */
   sessions: string[];
   width: number;
   height: number;
+  /** Whether changes of the help are named beside their lines. */
+  named?: boolean;
 }) {
-  const { frame, width, height } = props;
-  const x = (on: string) => ((dayNumber(on) - frame.from) / (frame.to - frame.from)) * width;
-  const floor = height - 6;
+  const { frame, width, height, series } = props;
+  const at = (day: number) => ((day - frame.from) / (frame.to - frame.from)) * width;
+  const x = (on: string) => at(dayNumber(on));
+  const practice = series.practice.length > 0;
+  const floor = height - TICKS - 2 - (practice ? BARS + 2 : 0);
   const y = (score: number) => floor - ((score - frame.low) / (frame.high - frame.low)) * (floor - 2);
   const path = (line: Point[]) =>
-    line.map((one, at) => `${at ? "L" : "M"}${x(one.on).toFixed(1)},${y(one.score).toFixed(1)}`).join("");
+    line.map((one, i) => `${i ? "L" : "M"}${x(one.on).toFixed(1)},${y(one.score).toFixed(1)}`).join("");
+  const week = Math.max(1.5, at(frame.from + 7) - 1.5);
   return (
     <svg
       viewBox={`0 0 ${width} ${height}`}
@@ -55,18 +63,59 @@ export function ProgressMark(props: {
       aria-label={props.title}
       style={{ display: "block", overflow: "hidden" }}
     >
-      {props.benchmark.length > 1 && (
-        <path d={path(props.benchmark)} fill="none" stroke="var(--belt)" strokeWidth={7} />
+      {series.benchmark.length > 1 && (
+        <path d={path(series.benchmark)} fill="none" stroke="var(--belt)" strokeWidth={7} />
       )}
-      {props.aim.length > 1 && (
-        <path d={path(props.aim)} fill="none" stroke="var(--ink)" strokeWidth={1} strokeDasharray="4 3" />
+      {series.marks.map((one) => (
+        <g key={`${one.on}${one.kind}`}>
+          <line
+            x1={x(one.on)}
+            x2={x(one.on)}
+            y1={0}
+            y2={floor}
+            stroke="var(--quiet)"
+            strokeWidth={one.kind === "start" ? 0.8 : 1.4}
+            strokeDasharray={one.kind === "pause" ? "1.5 2.5" : undefined}
+          />
+          {props.named && (
+            <text className="ax" x={x(one.on) + 3} y={10}>
+              {one.words.slice(0, 40)}
+            </text>
+          )}
+        </g>
+      ))}
+      {series.aim.length > 1 && (
+        <path d={path(series.aim)} fill="none" stroke="var(--ink)" strokeWidth={1} strokeDasharray="4 3" />
       )}
-      {props.trend.length > 1 && (
-        <path d={path(props.trend)} fill="none" stroke="var(--ramp-3)" strokeWidth={1.5} />
+      {series.before.map((line) => (
+        <path
+          key={line[0]?.on ?? ""}
+          d={path(line)}
+          fill="none"
+          stroke="var(--ramp-3)"
+          strokeWidth={1}
+          opacity={0.6}
+        />
+      ))}
+      {series.trend.length > 1 && (
+        <path d={path(series.trend)} fill="none" stroke="var(--ramp-3)" strokeWidth={1.5} />
       )}
-      {props.points.map((one) => (
+      {series.points.map((one) => (
         <circle key={one.on} cx={x(one.on)} cy={y(one.score)} r={2.2} fill="var(--ink)" />
       ))}
+      {series.practice.map((one) => {
+        const size = Math.max(1, Math.min(1, one.minutes / FULL) * BARS);
+        return (
+          <rect
+            key={one.monday}
+            x={x(one.monday)}
+            y={height - TICKS - 2 - size}
+            width={week}
+            height={size}
+            fill="var(--ramp-2)"
+          />
+        );
+      })}
       {props.sessions.map((on) => (
         <rect key={on} x={x(on) - 0.75} y={height - 4} width={1.5} height={4} fill="var(--quiet)" />
       ))}

@@ -33,6 +33,13 @@ export interface Pick {
   over?: string;
   /** A number of the Needs step, which has addresses of its own. */
   needs?: NeedsPick;
+  /** Students that the screen knows by name already, such as those who share a reason. */
+  named?: NamedPick;
+}
+
+export interface NamedPick {
+  title: string;
+  students: { student_id: string; name: string; note?: string }[];
 }
 
 /** The students behind a part of a strand, a standard, or an option of an item. */

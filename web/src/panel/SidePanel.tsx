@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useRef } from "react";
 import { useKeys } from "../ui/useKeys";
 import { panel as words } from "../words/around/panel";
+import { NamedList } from "./NamedList";
 import { usePanel } from "./PanelContext";
 import { StudentCard } from "./StudentCard";
 import { StudentList } from "./StudentList";
@@ -25,7 +26,12 @@ export function SidePanel() {
       {student ? (
         <StudentCard key={student.id} id={student.id} />
       ) : (
-        pick && <StudentList key={JSON.stringify(pick)} pick={pick} />
+        pick &&
+        (pick.named ? (
+          <NamedList key={pick.named.title} {...pick.named} />
+        ) : (
+          <StudentList key={JSON.stringify(pick)} pick={pick} />
+        ))
       )}
       <button type="button" className="close" aria-label={words.closeThePanel} onClick={close}>
         ×

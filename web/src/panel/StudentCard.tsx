@@ -1,10 +1,12 @@
 /** One student in the panel: every result, and what the latest score resembles. */
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
+import { Link } from "react-router";
 import { client, got } from "../api/client";
 import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
+import { useScope } from "../scope/ScopeContext";
 import { How } from "../step/How";
 import { useKeys } from "../ui/useKeys";
 import { panel as words } from "../words/around/panel";
@@ -17,7 +19,8 @@ export function StudentCard({ id }: { id: string }) {
     queryKey: ["student", id],
     queryFn: () => got(client.GET("/api/students/{student_id}", { params: { path: { student_id: id } } })),
   });
-  const { pick, openStudent } = usePanel();
+  const { pick, openStudent, close } = usePanel();
+  const { to } = useScope();
   const { act } = usePins();
   const me = useMe();
   const [correcting, setCorrecting] = useState(false);
@@ -43,6 +46,9 @@ export function StudentCard({ id }: { id: string }) {
             .join(" · ")}
         </p>
         <div className="tools">
+          <Link className="word" to={to(`/student/${encodeURIComponent(id)}`)} onClick={close}>
+            {words.wholePage}
+          </Link>
           {pick && (
             <button type="button" className="word" onClick={() => openStudent(null)}>
               {words.backToTheList}

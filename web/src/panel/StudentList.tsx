@@ -1,6 +1,6 @@
 /** The students behind a number: a list to pin, to step through, to set goals for. */
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { client, got } from "../api/client";
 import { SetGoals } from "../goals/SetGoals";
 import { BandMark } from "../marks/BandMark";
@@ -13,11 +13,12 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
 import { Download } from "../ui/Download";
-import { useKeys } from "../ui/useKeys";
 import { panel as words } from "../words/around/panel";
 import { score, students } from "../words/format";
-import { type Pick, usePanel } from "./PanelContext";
+import type { Pick } from "./PanelContext";
 import { StudentName } from "./StudentName";
+import { useListKeys } from "./useListKeys";
+import { useKeepWalk } from "./walk";
 
 const SHOWN = 150;
 /** Rows asked for at first, and at the most. */
@@ -28,10 +29,10 @@ const GOALS = 400;
 
 /** Asks for the students behind a pick: a point of the trend has an address of its own. */
 function ask(scope: Scope, pick: Pick, count: number) {
-  const { at, over, needs, ...plain } = pick;
+  const { at, over, needs, named: _, ...plain } = pick;
   const own = asked(scope);
   if (needs?.of === "strand") {
-    const { of: _, ...part } = needs;
+    const { of: __, ...part } = needs;
     return got(
       client.GET("/api/needs/strands/drill-down", { params: { query: { ...own, ...part, count } } }),
     );
@@ -45,7 +46,7 @@ function ask(scope: Scope, pick: Pick, count: number) {
     );
   }
   if (needs?.of === "item") {
-    const { of: _, ...part } = needs;
+    const { of: __, ...part } = needs;
     return got(client.GET("/api/needs/items/drill-down", { params: { query: { ...own, ...part, count } } }));
   }
   if (at === undefined)
@@ -59,10 +60,8 @@ function ask(scope: Scope, pick: Pick, count: number) {
 
 export function StudentList({ pick }: { pick: Pick }) {
   const { scope } = useScope();
-  const { openStudent } = usePanel();
   const { act } = usePins();
   const me = useMe();
-  const [at, setAt] = useState(-1);
   const [shown, setShown] = useState(SHOWN);
   const [many, setMany] = useState(false);
   const [aiming, setAiming] = useState(false);
@@ -73,30 +72,9 @@ export function StudentList({ pick }: { pick: Pick }) {
     placeholderData: (before) => before,
   });
   const rows = useMemo(() => found.data?.rows ?? [], [found.data]);
+  useKeepWalk(found.data?.title ?? "", rows);
   const domain = useMemo(() => lanesDomain(rows), [rows]);
-  const list = useRef<HTMLOListElement>(null);
-  useEffect(() => {
-    list.current?.querySelector("li.at")?.scrollIntoView({ block: "nearest" });
-  });
-  useKeys(
-    useMemo(
-      () => ({
-        "]": () => setAt((now) => Math.min(now + 1, rows.length - 1)),
-        "[": () => setAt((now) => Math.max(now - 1, 0)),
-        p: () => {
-          const row = rows[at];
-          if (row) act({ type: "toggle", student: { id: row.student_id, name: row.name } });
-        },
-        enter: (event: KeyboardEvent) => {
-          const row = rows[at];
-          if (row && !(event.target instanceof HTMLButtonElement))
-            openStudent({ id: row.student_id, name: row.name });
-          else if (event.target instanceof HTMLButtonElement) event.target.click();
-        },
-      }),
-      [rows, at, act, openStudent],
-    ),
-  );
+  const { at, list } = useListKeys(rows);
   if (found.isError) return <p className="fault list">{found.error.message}</p>;
   if (!found.data || !scope) return <p className="quiet list">{words.looking}</p>;
   const everybody = async () => (found.data.n > rows.length ? (await ask(scope, pick, MOST)).rows : rows);

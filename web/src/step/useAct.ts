@@ -15,6 +15,10 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   item: "all",
   mastery: ["needs", "rail", "home", "drill-down", "acts"],
   material: ["needs", "acts"],
+  "practice goal": ["follow-up", "student", "acts"],
+  team: ["follow-up", "rail", "student", "acts"],
+  word: ["follow-up", "acts"],
+  note: ["student", "acts"],
 };
 export type ActKind =
   | "decision"
@@ -25,7 +29,11 @@ export type ActKind =
   | "edit"
   | "item"
   | "mastery"
-  | "material";
+  | "material"
+  | "practice goal"
+  | "team"
+  | "word"
+  | "note";
 
 /** What came of an act: in words, and the key that takes it back. */
 interface Outcome {

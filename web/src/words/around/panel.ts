@@ -11,6 +11,7 @@ export const panel = {
   howThisIsWorkedOut: "How this is worked out",
   showMore: "Show more (",
   left: "left)",
+  wholePage: "Whole page",
   backToTheList: "Back to the list",
   results: "Results",
   test: "Test",

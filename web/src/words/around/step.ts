@@ -13,7 +13,7 @@ export const step = {
   isNotBuiltYet: (name: string) => `${name} is not built yet`,
   thereIsNoSuchPage: "There is no such page",
   hereBodkinWillAnswer: "Here Bodkin will answer:",
-  stepsThatWork: "Check, Compare, Growth, Needs and Groups work today.",
+  stepsThatWork: "Check, Compare, Growth, Needs, Groups and Follow-up work today.",
   useTheStepsAtThe: "Use the steps at the left to go on.",
   lookOnlyAt: (value: string) => `Show only ${value}`,
 };

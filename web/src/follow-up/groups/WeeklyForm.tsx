@@ -1,15 +1,15 @@
 /** The weekly one-minute results of a group in one go: digits and Tab or Enter; a wild value asks. */
 import { type FormEvent, type KeyboardEvent, useRef, useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { Name, useSaid } from "../people/Hiding";
-import { useMe } from "../people/me";
-import type { Act } from "../step/useAct";
-import { Dialog } from "../ui/Dialog";
-import { FormEnd } from "../ui/FormEnd";
-import { score } from "../words/format";
-import { followUp as words } from "../words/steps/follow-up";
+import { client, got, type Schemas } from "../../api/client";
+import { Name, useSaid } from "../../people/Hiding";
+import { useMe } from "../../people/me";
+import type { Act } from "../../step/useAct";
+import { Dialog } from "../../ui/Dialog";
+import { FormEnd } from "../../ui/FormEnd";
+import { score } from "../../words/format";
+import { followUp as words } from "../../words/steps/follow-up";
+import css from "../followUp.module.css";
 import { DayField } from "./DayField";
-import css from "./followUp.module.css";
 
 type Answer = Schemas["FollowUpAnswer"];
 type Wild = Schemas["Wild"];

@@ -1,14 +1,14 @@
 /** A session for the whole group: everybody came but those whose numbers are typed; few keys for many students. */
 import { type FormEvent, useState } from "react";
-import { client, got, type Schemas } from "../api/client";
-import { Name } from "../people/Hiding";
-import { useMe } from "../people/me";
-import type { Act } from "../step/useAct";
-import { Dialog } from "../ui/Dialog";
-import { FormEnd } from "../ui/FormEnd";
-import { followUp as words } from "../words/steps/follow-up";
+import { client, got, type Schemas } from "../../api/client";
+import { Name } from "../../people/Hiding";
+import { useMe } from "../../people/me";
+import type { Act } from "../../step/useAct";
+import { Dialog } from "../../ui/Dialog";
+import { FormEnd } from "../../ui/FormEnd";
+import { followUp as words } from "../../words/steps/follow-up";
+import css from "../followUp.module.css";
 import { DayField } from "./DayField";
-import css from "./followUp.module.css";
 
 type Answer = Schemas["FollowUpAnswer"];
 
@@ -16,6 +16,13 @@ type Answer = Schemas["FollowUpAnswer"];
 export function numbersIn(text: string, most: number): Set<number> {
   const found = text.split(/\D+/).filter(Boolean).map(Number);
   return new Set(found.filter((one) => one >= 1 && one <= most));
+}
+
+/** The typed numbers with one put in, or taken out where it is there: a tap on a name does what typing does. */
+export function toggled(typed: string, number: number, most: number): string {
+  const now = numbersIn(typed, most);
+  if (!now.delete(number)) now.add(number);
+  return [...now].sort((one, other) => one - other).join(" ");
 }
 
 export function SessionForm(props: { answer: Answer; act: Act; onClose: () => void }) {
@@ -57,8 +64,19 @@ export function SessionForm(props: { answer: Answer; act: Act; onClose: () => vo
         </label>
         <ol className={css.list}>
           {students.map((one, at) => (
-            <li key={one.student_id} className={away.has(at + 1) ? css.gone : undefined}>
-              {at + 1} <Name name={one.name} />
+            <li key={one.student_id}>
+              <button
+                type="button"
+                className={css.tap}
+                aria-pressed={away.has(at + 1)}
+                title={words.tapAway}
+                onClick={() => setTyped(toggled(typed, at + 1, students.length))}
+              >
+                {at + 1}{" "}
+                <span className={away.has(at + 1) ? css.gone : undefined}>
+                  <Name name={one.name} />
+                </span>
+              </button>
             </li>
           ))}
         </ol>

@@ -1,6 +1,6 @@
 /** The day that something is entered for: today or before. */
-import { useMe } from "../people/me";
-import { followUp as words } from "../words/steps/follow-up";
+import { useMe } from "../../people/me";
+import { followUp as words } from "../../words/steps/follow-up";
 
 export function DayField({ day, onChange }: { day: string; onChange: (day: string) => void }) {
   const me = useMe();

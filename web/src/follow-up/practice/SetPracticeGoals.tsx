@@ -1,0 +1,105 @@
+/** Practice goals of a marking period, set for many at once. */
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, got, type Schemas } from "../../api/client";
+import type { Act } from "../../step/useAct";
+import { Dialog } from "../../ui/Dialog";
+import { FormEnd } from "../../ui/FormEnd";
+import { followUp as words } from "../../words/steps/follow-up";
+
+const number = (text: string) => (text.trim() === "" ? null : Number(text));
+
+export function SetPracticeGoals(props: {
+  rows: Schemas["PracticeRow"][];
+  pinned: boolean;
+  act: Act;
+  onClose: () => void;
+}) {
+  const { rows, act } = props;
+  const periods = useQuery({
+    queryKey: ["follow-up", "periods"],
+    queryFn: () => got(client.GET("/api/follow-up/periods")),
+  });
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [accuracy, setAccuracy] = useState("");
+  const [minutes, setMinutes] = useState("");
+  const [around, setAround] = useState("");
+  const period = chosen ?? String(periods.data?.[0]?.id ?? "");
+  const share = number(accuracy);
+  const send = async (event: FormEvent) => {
+    event.preventDefault();
+    const body = {
+      marking_period: Number(period),
+      students: rows.map((row) => row.student_id),
+      accuracy: share === null ? null : share / 100,
+      minutes: number(minutes),
+      around_level: number(around),
+    };
+    const done = await act.run(
+      () => got(client.POST("/api/follow-up/practice/goals", { body })),
+      (kept) => ({
+        said: kept.without_level ? `${kept.said}; ${words.withoutLevel(kept.without_level)}` : kept.said,
+        act: kept.id,
+      }),
+    );
+    if (done) props.onClose();
+  };
+  return (
+    <Dialog title={words.setPracticeGoals} onClose={props.onClose}>
+      <form onSubmit={send}>
+        <p>{props.pinned ? words.forPinned(rows.length) : words.forAllShown(rows.length)}</p>
+        <label className="field">
+          <span>{words.markingPeriod}</span>
+          <select value={period} onChange={(event) => setChosen(event.target.value)} required>
+            {(periods.data ?? []).map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <div className="two">
+          <label className="field">
+            <span>{words.accuracyGoal}</span>
+            <input
+              autoFocus
+              type="number"
+              min={1}
+              max={100}
+              value={accuracy}
+              onChange={(event) => setAccuracy(event.target.value)}
+            />
+          </label>
+          <label className="field">
+            <span>{words.minutesGoal}</span>
+            <input
+              type="number"
+              min={1}
+              max={20000}
+              value={minutes}
+              onChange={(event) => setMinutes(event.target.value)}
+            />
+          </label>
+        </div>
+        <label className="field">
+          <span>{words.aroundLevel}</span>
+          <input
+            type="number"
+            min={0.1}
+            max={100}
+            step="any"
+            value={around}
+            onChange={(event) => setAround(event.target.value)}
+          />
+        </label>
+        <p className="quiet small">{words.emptyStays}</p>
+        <FormEnd
+          fault={act.fault?.message ?? ""}
+          onClose={props.onClose}
+          act={words.setGoals}
+          disabled={act.busy || !(accuracy || minutes || around)}
+        />
+      </form>
+    </Dialog>
+  );
+}

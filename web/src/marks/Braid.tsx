@@ -1,0 +1,73 @@
+/** Students on two measures at once: each a line from its percentile on the first to that on the second. */
+
+export interface Strand {
+  id: string;
+  first: number | null | undefined;
+  second: number | null | undefined;
+  /** gained: a solid dark line; lost or crossed: a dashed one; the rest pale. */
+  moved: string | null | undefined;
+}
+
+const EDGE = 8;
+
+export function Braid(props: {
+  title: string;
+  strands: Strand[];
+  ends: [string, string];
+  width: number;
+  height: number;
+}) {
+  const { strands, width, height } = props;
+  const y = (rank: number) => EDGE + ((100 - rank) / 100) * (height - 2 * EDGE);
+  const path = (some: Strand[]) =>
+    some
+      .filter((one) => one.first != null && one.second != null)
+      .map(
+        (one) => `M${EDGE},${y(one.first ?? 0).toFixed(1)}L${width - EDGE},${y(one.second ?? 0).toFixed(1)}`,
+      )
+      .join("");
+  // Of many lines each is finer, so that the bundle stays a bundle.
+  const fine = Math.min(1, Math.max(0.25, 40 / Math.max(1, strands.length)));
+  const same = strands.filter((one) => !one.moved);
+  const gained = strands.filter((one) => one.moved === "gained");
+  const lost = strands.filter((one) => one.moved === "lost" || one.moved === "crossed");
+  return (
+    <svg
+      viewBox={`0 0 ${width} ${height + 14}`}
+      width="100%"
+      role="img"
+      aria-label={props.title}
+      style={{ display: "block" }}
+    >
+      {[EDGE, width - EDGE].map((at) => (
+        <line key={at} x1={at} x2={at} y1={EDGE} y2={height - EDGE} stroke="var(--rule)" />
+      ))}
+      {[25, 50, 75].map((rank) => (
+        <line
+          key={rank}
+          x1={EDGE}
+          x2={width - EDGE}
+          y1={y(rank)}
+          y2={y(rank)}
+          stroke="var(--line)"
+          strokeWidth={rank === 50 ? 1 : 0.5}
+        />
+      ))}
+      <path d={path(same)} fill="none" stroke="var(--ramp-2)" strokeWidth={0.8} opacity={0.7 * fine} />
+      <path
+        d={path(lost)}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={0.4 + 0.7 * fine}
+        strokeDasharray="4 3"
+      />
+      <path d={path(gained)} fill="none" stroke="var(--ink)" strokeWidth={0.4 + 0.9 * fine} />
+      <text className="ax" x={EDGE} y={height + 10}>
+        {props.ends[0]}
+      </text>
+      <text className="ax" x={width - EDGE} y={height + 10} textAnchor="end">
+        {props.ends[1]}
+      </text>
+    </svg>
+  );
+}

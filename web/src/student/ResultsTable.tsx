@@ -1,0 +1,65 @@
+/** The figures under the axis: every result, with what was set aside as such. */
+import { useMemo } from "react";
+import type { Schemas } from "../api/client";
+import { sorted, useSorting } from "../ui/sorting";
+import { day, score, signed } from "../words/format";
+import { student as words } from "../words/steps/student";
+
+type Row = Schemas["ResultRow"];
+type Column = "title" | "window" | "on" | "score" | "percentile" | "band" | "since_before" | "minutes";
+
+export function ResultsTable({ rows }: { rows: Row[] }) {
+  const { by, header } = useSorting<Column>({ key: "on", down: true });
+  const shown = useMemo(() => sorted(rows, by, (row, key) => row[key]), [rows, by]);
+  if (!rows.length) return <p className="quiet">{words.noResults}</p>;
+  return (
+    <section className="wide-table">
+      <table className="rows">
+        <caption className="unseen">{words.results}</caption>
+        <thead>
+          <tr>
+            {header("title", words.test)}
+            {header("window", words.window)}
+            {header("on", words.tested)}
+            {header("score", words.points, { num: true })}
+            {header("percentile", words.rank, { num: true, title: words.rankMeans })}
+            {header("band", words.band)}
+            {header("since_before", words.since, { num: true, title: words.sinceMeans })}
+            {header("minutes", words.minutes, { num: true })}
+            <th>{words.accommodations}</th>
+            <th>{words.state}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map((row) => (
+            <tr key={row.id} className={row.state ? "quiet" : undefined}>
+              <td className="wraps">
+                {row.title}
+                {row.language && row.language !== "English" && (
+                  <span className="quiet"> · {row.language}</span>
+                )}
+              </td>
+              <td>{row.window}</td>
+              <td>{day(row.on)}</td>
+              <td className="num">
+                {score(row.score)}
+                {row.low != null && row.high != null && (
+                  <span className="quiet small">
+                    {" "}
+                    {score(row.low)}–{score(row.high)}
+                  </span>
+                )}
+              </td>
+              <td className="num">{score(row.percentile)}</td>
+              <td>{row.band}</td>
+              <td className="num">{signed(row.since_before)}</td>
+              <td className="num">{score(row.minutes)}</td>
+              <td className="wraps">{row.accommodations}</td>
+              <td className="wraps">{[row.state, row.why].filter(Boolean).join(": ")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
