@@ -30,7 +30,7 @@ from bodkin.api.steps import (
 from bodkin.api.steps.follow_up import daily, given, groups, helped, practice, team, two
 from bodkin.api.steps.groups import board, made, proposals, rules
 from bodkin.api.steps.needs import entries, items, material, standards, strands
-from bodkin.api.steps.student import card, notes, whole_page
+from bodkin.api.steps.student import card, documents, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
@@ -74,6 +74,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         material,
         acts,
         notes,
+        documents,
         whole_page,
         card,
         made,

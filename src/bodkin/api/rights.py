@@ -20,6 +20,7 @@ class Right(StrEnum):
     ENTER = "enter what students hold, sessions and practice"
     TEAM = "see practice and decide about students' help"
     NOTES = "write and read notes on students"
+    DOCUMENTS = "attach and read documents on students"
     MATERIAL = "keep material and give it to students"
     ITEMS = "correct the key of an item or drop it"
     SETUP = "bring in files, cuts, norms and people"
@@ -41,6 +42,7 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.ENTER: EVERY_ROLE,
     Right.TEAM: EVERY_ROLE - {"aide"},
     Right.NOTES: EVERY_ROLE - {"aide"},
+    Right.DOCUMENTS: EVERY_ROLE - {"aide"},
     Right.MATERIAL: EVERY_ROLE - {"aide"},
     # A mended item changes the scores of every school that sat the test.
     Right.ITEMS: frozenset({"coach"}),
@@ -65,6 +67,7 @@ UNDO: dict[str, Right] = {
     "team": Right.TEAM,
     "word": Right.TEAM,
     "note": Right.NOTES,
+    "document": Right.DOCUMENTS,
 }
 """Which right taking back an act of each kind needs; an own act, or anybody's for a coach."""
 

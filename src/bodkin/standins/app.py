@@ -10,6 +10,7 @@ from fastapi import FastAPI
 from bodkin.exchange.oneroster.files import read_package
 from bodkin.standins.adaptive_test import adaptive_test
 from bodkin.standins.rostering import rostering
+from bodkin.standins.scanner import scanner
 
 CLIENT_ID, CLIENT_SECRET = "bodkin-demo", "low-water-mark"
 
@@ -25,6 +26,7 @@ def build(roster: Path) -> FastAPI:
     app = FastAPI(title="Bodkin's stand-ins", docs_url=None, redoc_url=None, openapi_url=None)
     app.include_router(rostering(lambda: _roster(roster, roster.stat().st_mtime), CLIENT_ID, CLIENT_SECRET))
     app.include_router(adaptive_test())
+    app.include_router(scanner())
     return app
 
 

@@ -26,11 +26,17 @@ class Settings:
     standins: str | None = None
     hosts: tuple[str, ...] = LOOPBACK
     watched: Path | None = None
+    scanner: str | None = None
 
     @property
     def incoming(self) -> Path:
         """The watched folder: files dropped there come in by themselves where nothing needs a person."""
         return self.watched or self.folder / "incoming"
+
+    @property
+    def scanner_address(self) -> str | None:
+        """The service that looks at documents before they are kept: the district's, else the simulated one."""
+        return self.scanner or self.standins
 
     @property
     def demo_file(self) -> Path:
@@ -81,7 +87,7 @@ ROOT = Path(__file__).resolve().parents[3]
 
 
 def from_environment() -> Settings:
-    """Settings from ``BODKIN_VAR``, ``_TODAY``, ``_CLIENT``, ``_STANDINS``, ``_INCOMING`` and ``_HOSTS``.
+    """Settings from ``BODKIN_VAR``, ``_TODAY``, ``_CLIENT``, ``_STANDINS``, ``_INCOMING``, ``_HOSTS``, ``_SCANNER``.
 
     ``BODKIN_INCOMING`` is the watched folder, where it is another one than in the data folder. ``BODKIN_HOSTS``
     names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
@@ -93,4 +99,5 @@ def from_environment() -> Settings:
     return Settings(
         folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
         (*LOOPBACK, *named), Path(watched) if (watched := os.environ.get("BODKIN_INCOMING")) else None,
+        os.environ.get("BODKIN_SCANNER"),
     )  # fmt: skip

@@ -27,9 +27,12 @@ OPEN = frozenset({"/api/sign-in", "/api/sign-out"})
 """Addresses that take a body from somebody who is not signed in."""
 LARGEST_BODY = 4 * 1024 * 1024
 LARGEST_OPEN_BODY = 16 * 1024
-LARGEST_UPLOAD = 210 * 1024 * 1024
-UPLOADS = {"/api/imports/preview": Right.SETUP}
-"""Addresses that take files, and the right to send some."""
+MEGABYTE = 1024 * 1024
+UPLOADS = {
+    "/api/imports/preview": (Right.SETUP, 210 * MEGABYTE),
+    "/api/students/documents": (Right.DOCUMENTS, 20 * MEGABYTE + 64 * 1024),
+}
+"""Addresses that take files: the right to send some, and the largest body."""
 CHUNK_SECONDS, BODY_SECONDS, SLOWEST = 15.0, 30.0, 50_000
 """Longest wait for the next part of a body; time for a body, and bytes a second that win it more."""
 
@@ -107,7 +110,7 @@ class Guard:
         try:
             found = await run_in_threadpool(self._signed_in, request)
             if path in UPLOADS:
-                require(found.person, UPLOADS[path])
+                require(found.person, UPLOADS[path][0])
         except BodkinError as error:
             return _closing(answer_for(error))
         request.state.session = found
@@ -123,7 +126,7 @@ class Guard:
     def _most(self, request: Request) -> int:
         path = request.url.path
         if path in UPLOADS:
-            return LARGEST_UPLOAD
+            return UPLOADS[path][1]
         return LARGEST_OPEN_BODY if path in OPEN or request.method in ("GET", "HEAD") else LARGEST_BODY
 
     def _too_large(self, request: Request) -> Response | None:
@@ -135,7 +138,8 @@ class Guard:
 
 def too_large(most: int) -> str:
     """What somebody is told who sends more than is taken."""
-    return f"This is too large: at most {most // 1024:,} kB are taken at once."
+    size = f"{most // MEGABYTE} MB" if most >= MEGABYTE else f"{most // 1024} kB"
+    return f"This is too large: at most {size} are taken at once."
 
 
 def _closing(response: JSONResponse) -> JSONResponse:

@@ -1,5 +1,5 @@
 """The clock: once a minute, rosters whose hour has come are fetched, the watched folder is looked at, and files
-nobody brought in are dropped."""
+nobody brought in and documents past their last day are dropped."""
 
 import logging
 import os
@@ -14,6 +14,7 @@ from bodkin.exchange.services import watched
 from bodkin.exchange.services.sources import pull_due
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings
+from bodkin.store.writes.documents import any_expired, remove_expired
 
 EVERY = 60.0
 
@@ -43,6 +44,7 @@ class Clock:
         """Fetch what is due and clear away what waited too long; whatever goes wrong, the clock goes on."""
         drop_old(self._settings)
         try:
+            self._drop_documents()
             for source, outcome in pull_due(self._store, self._settings, now):
                 logging.getLogger("bodkin").info("roster of %s: %s", source.name, outcome)
             if watched.dropped(self._settings) and watched.hour(self._store) in (None, now.hour):
@@ -50,6 +52,14 @@ class Clock:
         except BodkinError as error:
             # A database that is away says so on every screen; the next minute looks again.
             logging.getLogger("bodkin").info("rosters could not be looked after: %s", error)
+
+    def _drop_documents(self) -> None:
+        today = self._settings.today
+        with self._store.reading() as session:
+            over = any_expired(session, today)
+        if over:
+            with self._store.writing(scores=False) as session:
+                remove_expired(session, today)
 
     def _watched(self) -> None:
         """Have another process bring in what lies in the watched folder: a large file must not weigh on this one."""

@@ -17,6 +17,7 @@ from bodkin.store.tables.assessments import (
     StrandResult,
 )
 from bodkin.store.tables.base import Base
+from bodkin.store.tables.documents import Document, DocumentPart
 from bodkin.store.tables.groups import (
     Attendance,
     Goal,
@@ -84,6 +85,8 @@ __all__ = [
     "Cut",
     "Decision",
     "District",
+    "Document",
+    "DocumentPart",
     "Enrolment",
     "Entitlement",
     "ExportLog",

@@ -14,7 +14,7 @@ class Act(Base):
 
     ``kind`` is one of ``bodkin.store.writes.undo.KINDS``; an act of kind ``import`` names its import,
     whose own list of changes says what was there. ``scores``: whether it changes which results count.
-    ``state`` is ``done`` or ``undone``.
+    ``state`` is ``done``, ``undone``, or ``final`` for what cannot be taken back.
     """
 
     __tablename__ = "act"

@@ -20,9 +20,12 @@ from bodkin.store.writes.undo_imports import Rows, imports_touching, restore, st
 
 KINDS = (
     "decision", "correction", "retest", "reason", "goal", "target", "group", "session", "import", "item", "mastery",
-    "material", "practice goal", "team", "word", "note",
+    "material", "practice goal", "team", "word", "note", "document",
 )  # fmt: skip
 """What an act can be about."""
+
+FINAL = "final"
+"""State of an act that cannot be taken back: what it removed is gone."""
 
 Before = dict[str, Any]
 """A row as it was before an act: ``table``, ``id``, and ``row`` (None where it was not there); ``gone`` where the
@@ -63,15 +66,16 @@ def gone(table: type[Base], row: Any) -> Before:
 
 def note(
     session: Session, kind: str, by_id: int | None, at: datetime, said: str, before: Sequence[Before], *,
-    scores: bool = False, import_id: int | None = None,
+    scores: bool = False, import_id: int | None = None, state: str = "done",
 ) -> int:  # fmt: skip
     """Keep an act within the session that carries it out; returns its key.
 
-    ``scores``: the act changes which results count; the version of the scores is raised with it.
+    ``scores``: the act changes which results count; the version of the scores is raised with it. ``state``: FINAL
+    for what nobody can take back.
     """
     act = Act(
         kind=kind, by_id=by_id, at=at, said=said[:500], before=list(before), scores=scores, import_id=import_id,
-        state="done",
+        state=state,
     )  # fmt: skip
     session.add(act)
     session.flush()
@@ -153,6 +157,8 @@ def undo(session: Session, key: int, by_id: int | None, *, anybody_s: bool, toge
     act = session.get(Act, key)
     if act is None or (act.by_id != by_id and not anybody_s):
         raise NotFound("There is no such decision of yours.")
+    if act.state == FINAL:
+        raise Conflict("What was removed for good cannot be brought back.")
     if act.state != "done":
         raise Conflict("This has been undone already.")
     newer, refused = _standing_on(session, act)
@@ -240,7 +246,7 @@ def past_acts(session: Session, by_id: int | None, limit: int = 30, kinds: Seque
 
 _ABOUT = {
     "result", "correction", "retest_request", "not_tested", "goal", "group_member", "mastery_entry",
-    "assigned_material", "practice_goal", "decision", "meeting_student", "word_said", "note",
+    "assigned_material", "practice_goal", "decision", "meeting_student", "word_said", "note", "document",
 }  # fmt: skip
 """Tables whose rows are about one student."""
 

@@ -1,0 +1,39 @@
+"""Documents attached to students: what each is, and its content in parts."""
+
+from datetime import date, datetime
+
+from sqlalchemy import Boolean, DateTime, ForeignKey, Integer, UniqueConstraint
+from sqlalchemy.dialects.mysql import MEDIUMTEXT
+from sqlalchemy.orm import Mapped, mapped_column
+
+from bodkin.store.tables.base import Base, Code, Name
+
+
+class Document(Base):
+    """A file attached to a student; ``media``: its type by its content, ``size`` in bytes.
+
+    It is its owner's until it is ``shared`` with everybody who may see the student, and is kept up to and with
+    ``until``.
+    """
+
+    __tablename__ = "document"
+    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
+    kind: Mapped[Code]
+    name: Mapped[Name]
+    media: Mapped[Name]
+    size: Mapped[int] = mapped_column(Integer)
+    sha256: Mapped[Code]
+    shared: Mapped[bool] = mapped_column(Boolean)
+    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    until: Mapped[date | None]
+
+
+class DocumentPart(Base):
+    """A part of a document's content as base64; the parts in their order make the file."""
+
+    __tablename__ = "document_part"
+    __table_args__ = (UniqueConstraint("document_id", "place"),)
+    document_id: Mapped[int] = mapped_column(ForeignKey("document.id"))
+    place: Mapped[int] = mapped_column(Integer)
+    content: Mapped[str] = mapped_column(MEDIUMTEXT)
