@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from bodkin.answers.scope.choices import choices, first_scope, windows
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title, sentence, who_title
-from bodkin.answers.student.card import find_students, student_card
+from bodkin.answers.student.card import student_card
+from bodkin.answers.student.find import find_students
 from bodkin.store.reads.score_table import (
     Calendar,
     only_measures,

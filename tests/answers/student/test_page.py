@@ -3,17 +3,18 @@
 import unittest
 from datetime import date
 
-import polars as pl
-
 from bodkin.answers.scope.scope import Scope
-from bodkin.answers.student.page import Around, due_words, student_page, threads_of
-from bodkin.store.reads.student_data import DayRecord, SittingRecord, SpanRecord, StudentRecord
+from bodkin.answers.student.page import Around, Weekly, due_words, student_page, until_day
+from bodkin.answers.student.parts import standards_by_day
+from bodkin.answers.student.threads import Place, threads_of
+from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
+from bodkin.store.reads.student.sittings import PartRecord, ScaleRecord, SittingRecord
 from tests.support.tables import BASE, FALL, SPRING, WINTER, result, table_of
 
 SCOPE = Scope(**BASE)
 TODAY = date(2026, 6, 1)
 DAYS = {FALL: date(2025, 9, 15), WINTER: date(2026, 1, 20), SPRING: date(2026, 5, 4)}
-NOTHING = Around({}, None, {}, [], [])
+NOTHING = Around()
 
 
 def sat(line, window, score, **more):
@@ -31,21 +32,25 @@ def record(**more):
         "goals",
         "reviews",
         "notes",
+        "retests",
         "sittings",
+        "places",
     )
-    return StudentRecord(places=[], **{**{name: [] for name in lists}, **more})
+    return StudentRecord(**{**{name: [] for name in lists}, **more})
 
 
 def sitting(key, window, score, **more):
-    plain = {"grade": "4", "language": "English", "error": 8.0, "minutes": 30.0, "accommodations": None, "state": None,
+    plain = {"grade": "4", "language": "English", "error": 8.0, "basis": "Shore norms", "minutes": 30.0,
+             "accommodations": None, "state": None,
              "state_why": None, "state_by": None}  # fmt: skip
     return SittingRecord(key, "Tide", "reading", window, DAYS[window], score=score, **{**plain, **more})
 
 
-def page_of(rows, own=None, around=NOTHING, weekly=()):
+def page_of(rows, own=None, around=NOTHING, last=TODAY, as_of=None, scope=SCOPE):
     table = table_of(rows or [result(1, "b", FALL, 500)])
-    threads = threads_of(table, "a", [("Tide", "reading")], SCOPE)
-    return student_page("a", table, own or record(), threads, weekly, around, {"a": ("Ray", "Ann")}, TODAY)
+    own = own or record()
+    threads = until_day(threads_of(table, "a", [("Tide", "reading")], scope, own.sittings), last)
+    return student_page("a", table, own, threads, around, {"a": ("Ray", "Ann")}, last, as_of)
 
 
 class Threads(unittest.TestCase):
@@ -107,8 +112,10 @@ class Table(unittest.TestCase):
                 DayRecord(date(2026, 7, 1), "goal in Ebb, reading"),
             ],
         )
-        around = Around({}, ("Build next: halves (M2)", "not yet"), {date(2026, 5, 25): 40.0},
-                        [DayRecord(TODAY, "more time", "change")], ["meets the exit rule of Reeds"])  # fmt: skip
+        around = Around(
+            next_skill=("Build next: halves (M2)", "not yet"), practice={date(2026, 5, 25): 40.0},
+            decisions=[DayRecord(TODAY, "more time", "change")], due=["meets the exit rule of Reeds"],
+        )  # fmt: skip
         found = page_of([], own, around)
         self.assertEqual({one.lane for one in (*found.spans, *found.marks)}, {"group", "session", "note", "decision"})
         self.assertEqual(found.due, ["review goal in Tide, reading, 14 Jun 2026", "meets the exit rule of Reeds"])
@@ -126,9 +133,106 @@ class Table(unittest.TestCase):
         self.assertEqual((found.said, found.due, found.threads, found.results), ([], [], [], []))
 
     def test_weekly_results_stand_beside_the_threads(self):
-        """Results without a window are points of their own test and of no thread."""
-        weekly = pl.DataFrame({"tested_on": [date(2026, 5, 8), None], "score": [61.0, 99.0]})
-        found = page_of([], weekly=[("Minute", weekly)])
-        self.assertEqual(
-            [(one.title, [point.score for point in one.points]) for one in found.weekly], [("Minute", [61.0])]
+        """Results without a window are points of their own test and of no thread; they stretch the axis."""
+        line = Weekly(title="Minute", points=[Place(on=date(2025, 2, 3), score=61.0)], said="Reeds: Stay with the help")
+        found = page_of([], around=Around(weekly=[line]))
+        self.assertEqual((found.weekly, found.threads, found.first), ([line], [], date(2025, 2, 3)))
+
+
+class Inside(unittest.TestCase):
+    """Strands, other scales, means beside the score, standards by day."""
+
+    ROWS = (sat(1, FALL, 500, standard_error=8.0), sat(3, WINTER, 512, standard_error=8.0))
+
+    def test_strands_as_scores_or_percent_of_points(self):
+        """A strand with a score is a line of scores, one with points a line of per cents; set aside is nowhere."""
+        scored, counted = PartRecord("Story", 490.0, 12.0, None, None), PartRecord("Fact", None, None, 3.0, 4.0)
+        own = record(
+            sittings=[
+                sitting(3, WINTER, 512.0, parts=(scored, PartRecord("Fact", None, None, None, 4.0))),
+                sitting(2, WINTER, 400.0, state="set aside", parts=(PartRecord("Story", 1.0, None, None, None),)),
+                sitting(1, FALL, 500.0, state="kept", parts=(PartRecord("Story", 480.0, None, None, None), counted)),
+            ]
         )
+        found = page_of(self.ROWS, own)
+        self.assertEqual(
+            [(line.strand, line.of_points, [point.score for point in line.points]) for line in found.strands],
+            [("Story", False, [480.0, 490.0]), ("Fact", True, [75.0])],
+        )
+        self.assertEqual([row.parts for row in found.results], ["Story 490", "Story 1", "Story 480; Fact 3 of 4"])
+        # A result that somebody looked at and kept counts like any other.
+        self.assertEqual(found.results[2].percentile, 50.0)
+
+    def test_other_scales(self):
+        """A range stands at its middle, a number at itself, words at no height; only of counted results."""
+        own = record(
+            sittings=[
+                sitting(3, WINTER, 512.0, scales=(ScaleRecord("Reading range", "510 to 610", 510.0, 610.0),
+                                                  ScaleRecord("Level", "M", None, None))),
+                sitting(1, FALL, 500.0, scales=(ScaleRecord("Reading range", "480", None, None),)),
+            ]
+        )  # fmt: skip
+        found = page_of(self.ROWS, own)
+        lines = {line.scale: [(one.words, one.value) for one in line.points] for line in found.threads[0].scales}
+        self.assertEqual(lines, {"Reading range": [("480", 480.0), ("510 to 610", 560.0)], "Level": [("M", None)]})
+        self.assertEqual(found.results[0].scales, "Reading range 510 to 610; Level M")
+
+    def test_means_beside_the_score(self):
+        """The norm's mean by grade and season; the district's from 30 students of the grade; whose norms."""
+        own = record(sittings=[sitting(1, FALL, 500.0)])
+        few = page_of([self.ROWS[0]], own).results[0]
+        self.assertEqual((few.norm_mean, few.district_mean, few.basis), (500.0, None, "Shore norms"))
+        others = [result(10 + at, f"s{at}", FALL, 480.25, tested_on=DAYS[FALL]) for at in range(39)]
+        many = page_of([self.ROWS[0], *others], own).results[0]
+        self.assertAlmostEqual(many.district_mean, (500 + 39 * 480.25) / 40)
+        # To a reader of some students only in whole points.
+        near = page_of([self.ROWS[0], *others], own, scope=SCOPE.model_copy(update={"reach": frozenset({"a"})}))
+        self.assertEqual(near.results[0].district_mean, 481.0)
+
+    def test_standards_by_day(self):
+        """Every standard with evidence and a day, the earliest first; no evidence is none."""
+        found = standards_by_day(
+            [("M2", TODAY, "not yet"), ("M1", date(2026, 1, 5), "mastered"), ("M3", None, "no evidence")], {"M1": "Add"}
+        )
+        self.assertEqual([(one.standard, one.text, one.state) for one in found],
+                         [("M1", "Add", "mastered"), ("M2", "M2", "not yet")])  # fmt: skip
+
+
+class AsOf(unittest.TestCase):
+    """The page as at the end of a school year that is over."""
+
+    def test_nothing_of_later_is_told(self):
+        """Results, marks, practice and spans up to the day; school, grade, class and programs of that year."""
+        end = date(2026, 1, 31)
+        own = record(
+            places=[
+                PlaceRecord("2024-25", date(2024, 8, 20), date(2025, 6, 10), "Dune", "3", "3 Heron"),
+                PlaceRecord("2025-26", date(2025, 8, 20), end, "Reed", "4", "4 Rail"),
+                PlaceRecord("2026-27", date(2026, 8, 20), date(2027, 6, 10), "Reed", "5", None),
+            ],
+            programs=[
+                SpanRecord(date(2025, 9, 1), None, "Plan"), SpanRecord(date(2026, 3, 1), None, "Later"),
+                SpanRecord(date(2024, 9, 1), date(2025, 5, 1), "Before"),
+            ],
+            sessions=[(1, DayRecord(date(2026, 3, 1), "Reeds", "came", 30.0))],
+            reviews=[DayRecord(end, "goal in Tide, reading")],
+            sittings=[sitting(9, SPRING, 520.0), sitting(3, WINTER, 512.0), sitting(1, FALL, 500.0)],
+        )  # fmt: skip
+        rows = [*Inside.ROWS, sat(9, SPRING, 520)]
+        practice = {date(2026, 1, 5): 20.0, date(2026, 2, 2): 30.0}
+        found = page_of(rows, own, Around(practice=practice), last=end, as_of="2025-26")
+        self.assertEqual((found.grade, found.school, found.section, found.programs), ("4", "Reed", "4 Rail", ["Plan"]))
+        self.assertEqual([point.window for point in found.threads[0].points], [FALL, WINTER])
+        self.assertEqual([row.window for row in found.results], [WINTER, FALL])
+        self.assertEqual([one.score for one in found.practice], [20.0])
+        self.assertEqual((found.due, found.marks, found.last), ([], [], end))
+        schools = [one.words for one in found.spans if one.lane == "school"]
+        self.assertEqual(schools, ["grade 3, Dune", "grade 4, Reed"])
+        now = page_of(rows, own)
+        self.assertEqual(now.rosters, ["2024-25", "2025-26", "2026-27"])
+        self.assertEqual(len(now.results), 3)
+
+    def test_retests_are_due(self):
+        """A retest that was asked for and not done, with its day."""
+        own = record(retests=[DayRecord(date(2026, 5, 20), "Tide, reading", "retest")])
+        self.assertEqual(page_of([], own).due, ["retest in Tide, reading, asked for on 20 May 2026"])

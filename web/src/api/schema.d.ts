@@ -1434,6 +1434,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/students/{student_id}/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Documents
+         * @description Documents on a student that the person may read, the latest first.
+         */
+        get: operations["documents_api_students__student_id__documents_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/documents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Attach
+         * @description Attach a file to a student; by its content it is one of the common types and holds no scripts.
+         */
+        post: operations["attach_api_students_documents_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/students/documents/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description A document as it was attached, as a download that no browser opens by itself; the look is logged.
+         */
+        get: operations["download_api_students_documents__key__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Remove a document for good; that it was there stays in the list of acts, its content is gone.
+         */
+        delete: operations["remove_api_students_documents__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/students/{student_id}/page": {
         parameters: {
             query?: never;
@@ -1444,6 +1508,8 @@ export interface paths {
         /**
          * Page
          * @description Everything about one student; the sentence says which test and windows come first.
+         *
+         *     ``as_of``: a school year that is over, for the student as of its end.
          */
         get: operations["page_api_students__student_id__page_get"];
         put?: never;
@@ -1483,7 +1549,7 @@ export interface paths {
         };
         /**
          * Find
-         * @description Students in reach whose name holds every word.
+         * @description Students in reach whose name or id holds every word; of none, those near it.
          */
         get: operations["find_api_students_get"];
         put?: never;
@@ -3737,6 +3803,25 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** Body_attach_api_students_documents_post */
+        Body_attach_api_students_documents_post: {
+            /** File */
+            file: string;
+            /** Student Id */
+            student_id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plan" | "letter" | "work sample" | "report" | "other";
+            /**
+             * Shared
+             * @default false
+             */
+            shared: boolean;
+            /** Until */
+            until?: string | null;
+        };
         /** Body_preview_api_imports_preview_post */
         Body_preview_api_imports_preview_post: {
             /** File */
@@ -4292,6 +4377,51 @@ export interface components {
             role: string;
         };
         /**
+         * DocumentAct
+         * @description What was kept; its key undoes it.
+         */
+        DocumentAct: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
+         * DocumentRemoved
+         * @description A document that was removed for good.
+         */
+        DocumentRemoved: {
+            /** Said */
+            said: string;
+        };
+        /**
+         * DocumentSeen
+         * @description A document; ``own``: the reader may remove it; ``until``: the last day it is kept, None for no end.
+         */
+        DocumentSeen: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Until */
+            until: string | null;
+            /** Shared */
+            shared: boolean;
+            /** Own */
+            own: boolean;
+        };
+        /**
          * Done
          * @description A decision that was kept; its key undoes it.
          */
@@ -4780,7 +4910,7 @@ export interface components {
         Form: "csv" | "xlsx";
         /**
          * Found
-         * @description A student found by name.
+         * @description A student found.
          */
         Found: {
             /** Student Id */
@@ -4791,6 +4921,11 @@ export interface components {
             grade: string | null;
             /** School */
             school: string | null;
+            /**
+             * Near
+             * @description found but for a typing error; nobody holds the very words
+             */
+            near: boolean;
         };
         /**
          * Gain
@@ -6015,7 +6150,7 @@ export interface components {
              * Lane
              * @enum {string}
              */
-            lane: "group" | "session" | "program" | "accommodation" | "absence" | "grade" | "goal" | "note" | "decision";
+            lane: "school" | "group" | "session" | "program" | "accommodation" | "absence" | "grade" | "goal" | "note" | "decision" | "retest";
             /**
              * On
              * Format: date
@@ -7708,8 +7843,17 @@ export interface components {
             high: number | null;
             /** Percentile */
             percentile: number | null;
+            /**
+             * Basis
+             * @description the norm group of the percentile
+             */
+            basis: string | null;
             /** Band */
             band: string | null;
+            /** Norm Mean */
+            norm_mean: number | null;
+            /** District Mean */
+            district_mean: number | null;
             /**
              * Since Before
              * @description points since the counted result before it
@@ -7719,6 +7863,16 @@ export interface components {
             minutes: number | null;
             /** Accommodations */
             accommodations: string | null;
+            /**
+             * Parts
+             * @description scores or points of the strands, in words
+             */
+            parts: string | null;
+            /**
+             * Scales
+             * @description the result on its other scales, in words
+             */
+            scales: string | null;
             /** State */
             state: string | null;
             /** Why */
@@ -7890,7 +8044,7 @@ export interface components {
              * What
              * @enum {string}
              */
-            what: "standing" | "growth" | "next" | "session";
+            what: "standing" | "growth" | "next" | "likely" | "session";
             /** Sentence */
             sentence: string;
             /** Explained */
@@ -7931,6 +8085,35 @@ export interface components {
             people: number[];
             /** Roles */
             roles: string[];
+        };
+        /**
+         * ScaleLine
+         * @description Another scale of a test over the years.
+         */
+        ScaleLine: {
+            /** Scale */
+            scale: string;
+            /** Points */
+            points: components["schemas"]["ScalePoint"][];
+        };
+        /**
+         * ScalePoint
+         * @description A counted result on another of its scales: in words, and the middle of its range where it is a number.
+         */
+        ScalePoint: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Words */
+            words: string;
+            /** Value */
+            value: number | null;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
         };
         /**
          * Schedule
@@ -8337,7 +8520,7 @@ export interface components {
              * Lane
              * @enum {string}
              */
-            lane: "group" | "session" | "program" | "accommodation" | "absence" | "grade" | "goal" | "note" | "decision";
+            lane: "school" | "group" | "session" | "program" | "accommodation" | "absence" | "grade" | "goal" | "note" | "decision" | "retest";
             /** First */
             first: string | null;
             /** Last */
@@ -8360,6 +8543,26 @@ export interface components {
             strand: string;
             /** Kind */
             kind: string | null;
+        };
+        /**
+         * StandardSeen
+         * @description A standard with the state that counts, by the day of its evidence.
+         */
+        StandardSeen: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Standard */
+            standard: string;
+            /** Text */
+            text: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "mastered" | "nearly" | "not yet" | "thin evidence";
         };
         /**
          * StandardsAnswer
@@ -8494,6 +8697,20 @@ export interface components {
             counts: number[];
         };
         /**
+         * StrandLine
+         * @description A strand over the years: its score, or the percent of its points.
+         */
+        StrandLine: {
+            /** Title */
+            title: string;
+            /** Strand */
+            strand: string;
+            /** Of Points */
+            of_points: boolean;
+            /** Points */
+            points: components["schemas"]["Place"][];
+        };
+        /**
          * StrandStudent
          * @description A student of the picture; a plain dict, for there are thousands in an answer.
          */
@@ -8621,13 +8838,18 @@ export interface components {
         };
         /**
          * StudentPage
-         * @description Everything about one student, as far as the reader may know it.
+         * @description Everything about one student, as far as the reader may know it, up to ``last``.
+         *
+         *     ``as_of``: the school year at whose end the page looks, None for now; ``changed``: what came since the reader
+         *     looked on ``looked``.
          */
         StudentPage: {
             /** Student Id */
             student_id: string;
             /** Name */
             name: string;
+            /** As Of */
+            as_of: string | null;
             /** Grade */
             grade: string | null;
             /** School */
@@ -8651,12 +8873,25 @@ export interface components {
              * @description first days of school years on the axis
              */
             years: string[];
+            /**
+             * Rosters
+             * @description school years the student can be looked at as of
+             */
+            rosters: string[];
             /** Said */
             said: components["schemas"]["SaidOfStudent"][];
+            /** Looked */
+            looked: string | null;
+            /** Changed */
+            changed: string[];
             /** Due */
             due: string[];
             /** Threads */
             threads: components["schemas"]["Thread"][];
+            /** Strands */
+            strands: components["schemas"]["StrandLine"][];
+            /** Standards */
+            standards: components["schemas"]["StandardSeen"][];
             /** Weekly */
             weekly: components["schemas"]["Weekly"][];
             /**
@@ -8951,7 +9186,12 @@ export interface components {
             /** Points */
             points: components["schemas"]["ThreadPoint"][];
             /** Cuts */
-            cuts: components["schemas"]["bodkin__answers__student__page__CutLine"][];
+            cuts: components["schemas"]["bodkin__answers__student__threads__CutLine"][];
+            /**
+             * Scales
+             * @default []
+             */
+            scales: components["schemas"]["ScaleLine"][];
         };
         /**
          * ThreadPoint
@@ -8979,6 +9219,13 @@ export interface components {
             order: number | null;
             /** Band */
             band: string | null;
+            /** Norm Mean */
+            norm_mean: number | null;
+            /**
+             * District Mean
+             * @description of the same grade at the same window, from 30 students
+             */
+            district_mean: number | null;
         };
         /**
          * Together
@@ -9359,13 +9606,25 @@ export interface components {
         };
         /**
          * Weekly
-         * @description Weekly results of a test, with every goal set for them.
+         * @description Weekly results of a test; aim line and trend of the student's group as Follow-up draws them, and its word.
          */
         Weekly: {
             /** Title */
             title: string;
             /** Points */
             points: components["schemas"]["Place"][];
+            /**
+             * Aim
+             * @default []
+             */
+            aim: components["schemas"]["Place"][];
+            /**
+             * Trend
+             * @default []
+             */
+            trend: components["schemas"]["Place"][];
+            /** Said */
+            said?: string | null;
         };
         /**
          * Wild
@@ -9532,7 +9791,7 @@ export interface components {
          * CutLine
          * @description The lowest score of a band, as it rises with grade and season.
          */
-        bodkin__answers__student__page__CutLine: {
+        bodkin__answers__student__threads__CutLine: {
             /** Band */
             band: string;
             /** Order */
@@ -20001,9 +20260,496 @@ export interface operations {
             };
         };
     };
+    documents_api_students__student_id__documents_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                student_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentSeen"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    attach_api_students_documents_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_attach_api_students_documents_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentAct"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    download_api_students_documents__key__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file as it was attached. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    remove_api_students_documents__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentRemoved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
     page_api_students__student_id__page_get: {
         parameters: {
             query: {
+                as_of?: string | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -20150,6 +20896,7 @@ export interface operations {
     page_file_api_students__student_id__page__form__get: {
         parameters: {
             query: {
+                as_of?: string | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

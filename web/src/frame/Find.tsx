@@ -39,6 +39,7 @@ export function Find({ onClose }: { onClose: () => void }) {
         />
       </form>
       <ul style={{ listStyle: "none", padding: 0, margin: "10px 0 0", minHeight: 120 }}>
+        {rows[0]?.near && <li className="quiet">{words.nearTheName}</li>}
         {rows.map((row) => (
           <li key={row.student_id} style={{ padding: "3px 0" }}>
             <button type="button" className="open" onClick={() => open(row.student_id, row.name)}>

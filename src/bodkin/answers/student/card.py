@@ -1,6 +1,6 @@
-"""One student: every result on a time axis, and a search by name."""
+"""One student on a card: every result, and the grades and seasons that the latest ones resemble."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from math import nan
 from typing import Any
@@ -14,9 +14,6 @@ from bodkin.core.growth.resembling import resembling
 from bodkin.core.scores.norms import middle_row
 from bodkin.core.windows import SEASONS, grade_key, parse_window
 from bodkin.store.reads.score_table import ScoreTable
-
-FOUND = 20
-"""Most students a search lists."""
 
 
 class PastResult(BaseModel):
@@ -51,15 +48,6 @@ class StudentCard(BaseModel):
     programs: list[str]
     resembles: list[Resembles]
     results: list[PastResult]
-
-
-class Found(BaseModel):
-    """A student found by name."""
-
-    student_id: str
-    name: str
-    grade: str | None
-    school: str | None
 
 
 def _resembles(table: ScoreTable, ordered: Sequence[Mapping[str, Any]]) -> list[Resembles]:
@@ -118,28 +106,3 @@ def student_card(table: ScoreTable, student: str, names: Names) -> StudentCard:
             for row in ordered
         ],
     )
-
-
-def find_students(table: ScoreTable, text: str, names: Names, reach: Collection[str] | None) -> list[Found]:
-    """Students whose name or identifier holds every word of the text, in the order of names."""
-    words = text.lower().split()
-    if not words:
-        return []
-    known = names if reach is None else {student: names[student] for student in reach if student in names}
-    hits = sorted(
-        (family, given, student)
-        for student, (family, given) in known.items()
-        if all(word in f"{given} {family} {student}".lower() for word in words)
-    )[:FOUND]
-    chosen = [student for _, _, student in hits]
-    rows = table.results.filter(pl.col("student_id").is_in(chosen)).sort(["tested_on", "line"], nulls_last=False)
-    latest = {row["student_id"]: row for row in rows.unique("student_id", keep="last").iter_rows(named=True)}
-    return [
-        Found(
-            student_id=student,
-            name=display_name(names, student),
-            grade=latest.get(student, {}).get("grade"),
-            school=latest.get(student, {}).get("school"),
-        )
-        for student in chosen
-    ]

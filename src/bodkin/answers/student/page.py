@@ -1,7 +1,7 @@
 """One student on one time axis: tests as threads, weekly results, help, practice, days away, and what is due."""
 
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Literal
 
@@ -9,67 +9,31 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.norms.placed import placed
-from bodkin.answers.comparison.pairing import of_window, results_of
 from bodkin.answers.comparison.step_answer import Names, StudentRow, display_name
-from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
-from bodkin.answers.words import signed
-from bodkin.core.windows import day_words, parse_window
+from bodkin.answers.student.parts import StandardSeen, StrandLine, part_words, scale_words, strand_lines
+from bodkin.answers.student.said import SaidOfStudent, said_of
+from bodkin.answers.student.threads import Place, Thread, counted_point
+from bodkin.core.windows import day_words
 from bodkin.store.reads.score_table import ScoreTable
-from bodkin.store.reads.student_data import DayRecord, SittingRecord, SpanRecord, StudentRecord
+from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
+from bodkin.store.reads.student.sittings import SittingRecord
 
-Lane = Literal["group", "session", "program", "accommodation", "absence", "grade", "goal", "note", "decision"]
+Lane = Literal[
+    "school", "group", "session", "program", "accommodation", "absence", "grade", "goal", "note", "decision", "retest"
+]
 SOON = timedelta(days=14)
 """Reviews so near are due."""
 
 
-class Place(BaseModel):
-    """A place on a line."""
-
-    on: date
-    score: float
-
-
-class ThreadPoint(BaseModel):
-    """A counted result: its range is one standard error either way; percentile and band by its own day and grade."""
-
-    window: str
-    on: date
-    grade: str | None
-    score: float
-    low: float | None
-    high: float | None
-    percentile: float | None
-    order: int | None
-    band: str | None
-
-
-class CutLine(BaseModel):
-    """The lowest score of a band, as it rises with grade and season."""
-
-    band: str
-    order: int
-    points: list[Place]
-
-
-class Thread(BaseModel):
-    """One test, subject and language over the years, in the order of days."""
-
-    assessment: str
-    subject: str
-    language: str | None
-    title: str
-    bands: list[str]
-    points: list[ThreadPoint]
-    cuts: list[CutLine]
-
-
 class Weekly(BaseModel):
-    """Weekly results of a test, with every goal set for them."""
+    """Weekly results of a test; aim line and trend of the student's group as Follow-up draws them, and its word."""
 
     title: str
     points: list[Place]
+    aim: list[Place] = []
+    trend: list[Place] = []
+    said: str | None = None
 
 
 class SpanSeen(BaseModel):
@@ -104,27 +68,29 @@ class ResultRow(BaseModel):
     low: float | None
     high: float | None
     percentile: float | None
+    basis: str | None = Field(description="the norm group of the percentile")
     band: str | None
+    norm_mean: float | None
+    district_mean: float | None
     since_before: float | None = Field(description="points since the counted result before it")
     minutes: float | None
     accommodations: str | None
+    parts: str | None = Field(description="scores or points of the strands, in words")
+    scales: str | None = Field(description="the result on its other scales, in words")
     state: str | None
     why: str | None
 
 
-class SaidOfStudent(BaseModel):
-    """One of the things one would say first; ``explained``: how it was worked out."""
-
-    what: Literal["standing", "growth", "next", "session"]
-    sentence: str
-    explained: str
-
-
 class StudentPage(BaseModel):
-    """Everything about one student, as far as the reader may know it."""
+    """Everything about one student, as far as the reader may know it, up to ``last``.
+
+    ``as_of``: the school year at whose end the page looks, None for now; ``changed``: what came since the reader
+    looked on ``looked``.
+    """
 
     student_id: str
     name: str
+    as_of: str | None
     grade: str | None
     school: str | None
     section: str | None
@@ -132,9 +98,14 @@ class StudentPage(BaseModel):
     first: date
     last: date
     years: list[date] = Field(description="first days of school years on the axis")
+    rosters: list[str] = Field(description="school years the student can be looked at as of")
     said: list[SaidOfStudent]
+    looked: date | None
+    changed: list[str]
     due: list[str]
     threads: list[Thread]
+    strands: list[StrandLine]
+    standards: list[StandardSeen]
     weekly: list[Weekly]
     practice: list[Place] = Field(description="minutes of practice by the Monday of the week")
     spans: list[SpanSeen]
@@ -146,89 +117,31 @@ class StudentPage(BaseModel):
 class Around:
     """What other answers say of the student: the round in each subject, what to teach next, practice, decisions.
 
-    ``rounds``: by the name of the measure; ``next_skill``: a sentence and how it was worked out.
+    ``rounds``: by the name of the measure; ``next_skill`` and ``likely``, the outcome to come: a sentence and how it
+    was worked out; ``weekly``: results between the windows with what Follow-up says of them.
     """
 
-    rounds: Mapping[str, StudentRow]
-    next_skill: tuple[str, str] | None
-    practice: Mapping[date, float]
-    decisions: Sequence[DayRecord]
-    due: Sequence[str]
-
-
-def _thread(table: ScoreTable, student: str, scope: Scope, windows: Collection[str], title: str) -> Thread:
-    """A measure in one language over the windows in which the student has a result."""
-    points: list[ThreadPoint] = []
-    bands: dict[int, str] = {}
-    cuts: dict[int, list[Place]] = {}
-    for name in sorted(windows, key=parse_window):
-        window = parse_window(name)
-        held = of_window(table, scope, window).filter(pl.col("student_id") == student)
-        if not held.height:
-            continue
-        found = placed(table, scope, window, held)
-        row = held.row(0, named=True)
-        span = table.calendar.windows.get(name)
-        on = row["tested_on"] or (span[0] if span else None)
-        if on is None:
-            continue
-        error, rank = row["standard_error"], float(found.percentile[0])
-        points.append(
-            ThreadPoint(
-                window=name, on=on, grade=row["grade"], score=row["score"],
-                low=None if error is None else row["score"] - error,
-                high=None if error is None else row["score"] + error, percentile=None if np.isnan(rank) else rank,
-                order=None if np.isnan(found.order[0]) else int(found.order[0]), band=found.band(0),
-            )
-        )  # fmt: skip
-        bands.update(found.names)
-        for order, line in enumerate(found.lines[0].tolist(), start=2):
-            if not np.isnan(line):
-                cuts.setdefault(order, []).append(Place(on=on, score=line))
-    points.sort(key=lambda one: one.on)
-    names = [bands[order] for order in sorted(bands)]
-    lines = [
-        CutLine(band=bands.get(order, ""), order=order, points=sorted(own, key=lambda one: one.on))
-        for order, own in sorted(cuts.items())
-    ]
-    return Thread(assessment=scope.assessment, subject=scope.subject, language=scope.language, title=title, bands=names,
-                  points=points, cuts=lines)  # fmt: skip
-
-
-def threads_of(table: ScoreTable, student: str, measures: Sequence[tuple[str, str]], scope: Scope) -> list[Thread]:
-    """Every measure with results in windows, each language by itself, in the order of ``measures``."""
-    found = []
-    for assessment, subject in measures:
-        mine = results_of(table, assessment, subject).filter(pl.col("student_id") == student)
-        mine = mine.filter(pl.col("window").is_not_null())
-        several = mine["language"].n_unique() > 1
-        for (language,), own in mine.group_by("language", maintain_order=True):
-            asked = Scope(
-                assessment=assessment, subject=subject, from_window=scope.from_window, to_window=scope.to_window,
-                matched=False, cuts=scope.cuts, language=language if several else None,
-            )  # fmt: skip
-            title = measure_title(assessment, subject) + (f" in {language}" if several and language else "")
-            thread = _thread(table, student, asked, own["window"].unique().to_list(), title)
-            if thread.points:
-                found.append(thread)
-    return found
+    rounds: Mapping[str, StudentRow] = field(default_factory=dict)
+    next_skill: tuple[str, str] | None = None
+    likely: tuple[str, str] | None = None
+    practice: Mapping[date, float] = field(default_factory=dict)
+    decisions: Sequence[DayRecord] = ()
+    due: Sequence[str] = ()
+    weekly: Sequence[Weekly] = ()
+    standards: Sequence[StandardSeen] = ()
+    looked: date | None = None
+    changed: Sequence[str] = ()
 
 
 def _results(sittings: Sequence[SittingRecord], threads: Sequence[Thread]) -> list[ResultRow]:
     """Every sitting, the latest first, with what the threads say of the counted ones."""
-    counted = {
-        (thread.assessment, thread.subject, point.on, point.score): (
-            point, point.score - thread.points[at - 1].score if at else None
-        )
-        for thread in threads
-        for at, point in enumerate(thread.points)
-    }  # fmt: skip
     rows = []
     for one in sittings:
-        known = None
-        if one.state is None and one.tested_on is not None and one.score is not None:
-            known = counted.get((one.assessment, one.subject, one.tested_on, one.score))
-        point, since = known or (None, None)
+        place = counted_point(one, threads)
+        point = before = None
+        if place is not None:
+            thread, at = place
+            point, before = thread.points[at], thread.points[at - 1] if at else None
         ends = (
             (None, None) if one.score is None or one.error is None else (one.score - one.error, one.score + one.error)
         )
@@ -236,54 +149,16 @@ def _results(sittings: Sequence[SittingRecord], threads: Sequence[Thread]) -> li
             ResultRow(
                 id=one.id, title=measure_title(one.assessment, one.subject), window=one.window, on=one.tested_on,
                 grade=one.grade, language=one.language, score=one.score, low=ends[0], high=ends[1],
-                percentile=point.percentile if point else None, band=point.band if point else None, since_before=since,
-                minutes=one.minutes, accommodations=one.accommodations, state=one.state,
+                percentile=point.percentile if point else None,
+                basis=one.basis if point and point.percentile is not None else None,
+                band=point.band if point else None, norm_mean=point.norm_mean if point else None,
+                district_mean=point.district_mean if point else None,
+                since_before=point.score - before.score if point and before else None, minutes=one.minutes,
+                accommodations=one.accommodations, parts=part_words(one), scales=scale_words(one), state=one.state,
                 why=", ".join(part for part in (one.state_why, one.state_by) if part) or None,
             )
         )  # fmt: skip
     return rows
-
-
-_VERDICTS = {
-    "clearly_above": "clearly above expected, beyond test error",
-    "clearly_below": "clearly below expected, beyond test error", "as_expected": "within test error of expected",
-}  # fmt: skip
-
-
-def _said(around: Around, threads: Sequence[Thread], sessions: Sequence[DayRecord]) -> list[SaidOfStudent]:
-    """Standing, growth, what to teach next, the last session; what is not known is not said."""
-    said = []
-    for measure, row in around.rounds.items():
-        # Of two languages the one that the round is in.
-        ends = [row["to_score"], row["from_score"]]
-        last = next(
-            (one.points[-1] for one in threads if one.title.startswith(measure) and one.points[-1].score in ends), None
-        )
-        if last is not None:
-            words = f"{measure}: {last.score:.0f}"
-            if last.low is not None and last.high is not None:
-                words += f" ({last.low:.0f} to {last.high:.0f})"
-            if last.percentile is not None:
-                words += f", percentile {last.percentile:.0f}"
-            said.append(
-                SaidOfStudent(what="standing", sentence=words + (f", {last.band}" if last.band else ""),
-                              explained=row["explained"].split("\n")[0])
-            )  # fmt: skip
-        if row["gain"] is not None and row["expected_gain"] is not None:
-            words = f"{measure}: {signed(row['gain'], 0)} points where {signed(row['expected_gain'], 0)} was expected"
-            verdict = _VERDICTS.get(row["verdict"] or "", "")
-            said.append(
-                SaidOfStudent(what="growth", sentence=f"{words}; {verdict}".rstrip("; "), explained=row["explained"])
-            )
-    if around.next_skill is not None:
-        said.append(SaidOfStudent(what="next", sentence=around.next_skill[0], explained=around.next_skill[1]))
-    came = [one for one in sessions if one.kind == "came"]
-    if came:
-        last_one = came[-1]
-        words = f"Last session {day_words(last_one.on)}, {last_one.words}"
-        words += f", {last_one.size:.0f} minutes" if last_one.size else ""
-        said.append(SaidOfStudent(what="session", sentence=words, explained=f"{len(came)} of {len(sessions)} sessions"))
-    return said
 
 
 def _spans(lane: Lane, spans: Sequence[SpanRecord]) -> list[SpanSeen]:
@@ -295,35 +170,98 @@ def _marks(lane: Lane, days: Sequence[DayRecord]) -> list[MarkSeen]:
 
 
 def due_words(record: StudentRecord, today: date) -> list[str]:
-    """Goals that are looked at again by two weeks from now, the next first."""
+    """Retests that were asked for, and goals that are looked at again by two weeks from now, the next first."""
     near = [one for one in record.reviews if one.on <= today + SOON]
-    return [f"review {one.words}, {day_words(one.on)}" for one in near]
+    return [
+        *(f"retest in {one.words}, asked for on {day_words(one.on)}" for one in record.retests),
+        *(f"review {one.words}, {day_words(one.on)}" for one in near),
+    ]
+
+
+def _places(places: Sequence[PlaceRecord]) -> list[SpanSeen]:
+    """School and grade of each year; years whose days are not known are left out."""
+    return [
+        SpanSeen(
+            lane="school", first=one.first, last=one.last,
+            words=", ".join(part for part in (one.grade and f"grade {one.grade}", one.school) if part),
+        )
+        for one in places
+        if one.first is not None and (one.school or one.grade)
+    ]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """Where a student is on the page: now, or at the end of a school year."""
+
+    grade: str | None
+    school: str | None
+    section: str | None
+    programs: list[str]
+
+
+def _place(table: ScoreTable, student: str, record: StudentRecord, as_of: str | None) -> _Place:
+    if as_of is not None:
+        then = next(one for one in record.places if one.year == as_of)
+        programs = sorted({
+            one.words for one in record.programs
+            if then.last is None or ((one.first is None or one.first <= then.last)
+                                     and (one.last is None or one.last >= then.last))
+        })  # fmt: skip
+        return _Place(then.grade, then.school, then.section, programs)
+    place = table.roster.filter(pl.col("student_id") == student)
+    now = place.row(0, named=True) if place.height else {}
+    return _Place(now.get("grade"), now.get("school"), now.get("section"), now.get("programs") or [])
+
+
+def until_day(threads: Sequence[Thread], last: date) -> list[Thread]:
+    """Threads up to a day; those without a result by then are left out."""
+    found = []
+    for thread in threads:
+        points = [one for one in thread.points if one.on <= last]
+        scales = [
+            line.model_copy(update={"points": [one for one in line.points if one.on <= last]}) for line in thread.scales
+        ]
+        cuts = [
+            line.model_copy(update={"points": [one for one in line.points if one.on <= last]}) for line in thread.cuts
+        ]
+        if points:
+            found.append(thread.model_copy(update={"points": points, "cuts": cuts, "scales": scales}))
+    return found
 
 
 def student_page(
-    student: str, table: ScoreTable, record: StudentRecord, threads: Sequence[Thread],
-    weekly: Sequence[tuple[str, pl.DataFrame]], around: Around, names: Names, today: date,
+    student: str, table: ScoreTable, record: StudentRecord, threads: Sequence[Thread], around: Around, names: Names,
+    today: date, as_of: str | None = None,
 ) -> StudentPage:  # fmt: skip
-    """A student's page from the record, the threads and what other answers say; ``weekly``: results by test."""
-    sessions = [one for _, one in record.sessions]
+    """A student's page from the record, the threads and what other answers say, up to ``today``.
+
+    ``as_of``: the school year that ended on that day, for the page as it was then.
+    """
+    sessions = [one for _, one in record.sessions if one.on <= today]
     spans = [
-        *_spans("group", [one for _, one in record.groups]), *_spans("program", record.programs),
-        *_spans("accommodation", record.accommodations),
+        *_places(record.places), *_spans("group", [one for _, one in record.groups]),
+        *_spans("program", record.programs), *_spans("accommodation", record.accommodations),
     ]  # fmt: skip
     marks = [
         *_marks("session", sessions), *_marks("absence", record.absences), *_marks("grade", record.grades),
         *_marks("goal", record.goals), *_marks("note", record.notes), *_marks("decision", around.decisions),
+        *_marks("retest", record.retests),
     ]  # fmt: skip
-    lines = [
-        Weekly(title=title, points=[Place(on=on, score=score) for on, score in own.select(
-            "tested_on", "score").iter_rows() if on is not None])
-        for title, own in weekly
-    ]  # fmt: skip
+    if as_of is not None:
+        # What was still to come then is not told.
+        spans = [one for one in spans if one.first is None or one.first <= today]
+        marks = [one for one in marks if one.on <= today]
+    practice = [
+        Place(on=monday, score=minutes) for monday, minutes in sorted(around.practice.items()) if monday <= today
+    ]
     days = [point.on for thread in threads for point in thread.points]
-    days += [one.on for one in marks] + [point.on for line in lines for point in line.points] + list(around.practice)
+    days += [one.on for one in marks] + [point.on for line in around.weekly for point in line.points]
+    days += [one.on for one in practice]
     first = min(days, default=today - timedelta(days=365))
     begun = [year.first_day for year in table.calendar.years.values() if year.last_day >= np.datetime64(first, "D")]
-    years: list[date] = sorted(day.astype("datetime64[D]").astype(object) for day in begun)
+    starts: list[date] = sorted(day.astype("datetime64[D]").astype(object) for day in begun)
+    years = [day for day in starts if day <= today]
     # Of a test in two languages the one that the round is in comes first.
     rounds = [row["to_score"] for row in around.rounds.values() if row["to_score"] is not None]
     first_measure = (threads[0].assessment, threads[0].subject) if threads else None
@@ -331,13 +269,15 @@ def student_page(
         threads,
         key=lambda one: ((one.assessment, one.subject) != first_measure, one.points[-1].score not in rounds[:1]),
     )
-    place = table.roster.filter(pl.col("student_id") == student)
-    now = place.row(0, named=True) if place.height else {}
+    place = _place(table, student, record, as_of)
+    sittings = [one for one in record.sittings if as_of is None or (one.tested_on or today) <= today]
     return StudentPage(
-        student_id=student, name=display_name(names, student), grade=now.get("grade"), school=now.get("school"),
-        section=now.get("section"), programs=now.get("programs") or [], first=min([first, *years[:1]]), last=today,
-        years=years, said=_said(around, threads, sessions), due=[*due_words(record, today), *around.due],
-        threads=list(threads), weekly=lines,
-        practice=[Place(on=monday, score=minutes) for monday, minutes in sorted(around.practice.items())],
-        spans=spans, marks=marks, results=_results(record.sittings, threads),
+        student_id=student, name=display_name(names, student), as_of=as_of, grade=place.grade, school=place.school,
+        section=place.section, programs=place.programs, first=min([first, *years[:1]]), last=today, years=years,
+        rosters=[one.year for one in record.places if one.last is not None],
+        said=said_of(around.rounds, threads, sessions, around.next_skill, around.likely), looked=around.looked,
+        changed=list(around.changed), due=[] if as_of is not None else [*due_words(record, today), *around.due],
+        threads=list(threads), strands=strand_lines(sittings, threads),
+        standards=[one for one in around.standards if one.on <= today], weekly=list(around.weekly), practice=practice,
+        spans=spans, marks=marks, results=_results(sittings, threads),
     )  # fmt: skip

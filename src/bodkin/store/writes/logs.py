@@ -37,6 +37,14 @@ def note_view(session: Session, person_id: int, student: str, at: datetime) -> N
     session.execute(insert(ViewLog).values(person_id=person_id, student=student, at=at))
 
 
+def looked_before(session: Session, person_id: int, student: str, before: datetime) -> datetime | None:
+    """When a person last opened a student before a time."""
+    query = select(func.max(ViewLog.at)).where(
+        ViewLog.person_id == person_id, ViewLog.student == student, ViewLog.at < before
+    )
+    return session.scalar(query)
+
+
 def note_export(session: Session, person_id: int, what: str, form: str, students: int | None, at: datetime) -> None:
     """Keep that a person took something out."""
     row = {"person_id": person_id, "what": what[:255], "form": form, "students": students, "at": at}

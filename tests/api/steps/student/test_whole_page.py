@@ -46,6 +46,46 @@ class Figures(unittest.TestCase):
                 if cell is not None and assessment == "Saltgauge":
                     self.assertEqual(points[assessment, subject, window, cell["score"]]["band"], cell["band"])
 
+    def test_means_strands_and_standards_equal_their_steps(self):
+        """Fifteen drawn students: the district's and the norm's mean of Growth, strands and standards of Needs."""
+        client = signed_in("coach")
+        drawn = random.Random(5).sample([row for row in rows(section="4 Curlew") if row["gain"] is not None], 15)
+        needs = client.get("/api/needs/strands", params={**SCOPE, "section": "4 Curlew"}).json()
+        place = {one["student_id"]: at for at, one in enumerate(needs["students"])}
+        for row in drawn:
+            student = row["student_id"]
+            found = page(student).json()
+            result = next(
+                one for one in found["results"]
+                if one["title"] == "Saltgauge Reading"
+                and (one["window"], one["score"]) == ("2026-27 winter", row["to_score"])
+            )  # fmt: skip
+            with self.subTest(student=student):
+                self.assertEqual((result["norm_mean"], result["percentile"]),
+                                 (row["to_norm_mean"], row["to_percentile"]))  # fmt: skip
+                self.assertGreater(result["district_mean"], 100)
+                self.assertAlmostEqual(result["district_mean"], row["district_mean"])
+                self.assertTrue(result["basis"])
+                lines = {one["strand"]: one["points"][-1]["score"] for one in found["strands"]
+                         if one["title"].startswith("Saltgauge Reading")
+                         and one["points"][-1]["on"] == row["to_tested_on"]}  # fmt: skip
+                theirs = {one["strand"]: one["score"][place[student]] for one in needs["strands"]}
+                self.assertEqual(lines, theirs)
+                held_now = client.get("/api/needs/standards/student", params={**SCOPE, "of": student})
+                self.assertEqual(held_now.status_code, 200, held_now.text)
+                held = {one["standard"] for one in held_now.json()["held"]}
+                states = {one["standard"]: one["state"] for one in found["standards"]}
+                self.assertLessEqual(held & set(states), {one for one, state in states.items() if state == "mastered"})
+                self.assertLessEqual(held, set(states))
+
+    def test_the_likely_outcome_is_compare_s(self):
+        """The same level and chance as the outcome view says of the student."""
+        outcome = signed_in("coach").get("/api/compare/outcome", params={**SCOPE, "grade": "4"}).json()
+        for row in random.Random(7).sample(outcome["rows"], 5):
+            said = [one for one in page(row["student_id"]).json()["said"] if one["what"] == "likely"]
+            self.assertEqual(len(said), 1)
+            self.assertIn(f"most likely {row['likely']} ({100 * row['chance']:.0f}\u00a0%)", said[0]["sentence"])
+
     def test_a_group_s_student_has_every_lane(self):
         """The planted group's first student: results, sessions as in Follow-up, goals, a decision, what is due."""
         group = signed_in("coach").get("/api/follow-up/groups/3").json()
@@ -56,6 +96,8 @@ class Figures(unittest.TestCase):
             self.assertEqual(len(sessions), one["given"]["held"])
             weekly = next(line for line in found["weekly"] if line["title"].startswith("One-minute"))
             self.assertEqual([point["score"] for point in weekly["points"]], [p["score"] for p in one["points"]])
+            self.assertEqual((weekly["aim"], weekly["trend"]), (one["aim"], one["trend"]))
+            self.assertIn(one["said"], weekly["said"])
             self.assertTrue(any(said["what"] == "session" for said in found["said"]))
             self.assertIn("Osier word workshop", [span["words"] for span in found["spans"] if span["lane"] == "group"])
 
@@ -145,6 +187,61 @@ class Rights(unittest.TestCase):
         student = rows()[0]["student_id"]
         text = signed_in("coach").get(f"/api/students/{student}/page.csv", params=SCOPE).text
         self.assertEqual(text.count(f"{student},"), len(page(student).json()["results"]))
+
+
+class Then(unittest.TestCase):
+    """The page as of a school year that is over."""
+
+    def test_as_of_last_year(self):
+        """Grade and school of that year, nothing later, and the round of its last two windows."""
+        row = next(row for row in rows(grade="5") if row["gain"] is not None)
+        now = page(row["student_id"]).json()
+        self.assertIn("2025-26", now["rosters"])
+        then = page(row["student_id"], as_of="2025-26").json()
+        self.assertEqual((then["as_of"], then["grade"]), ("2025-26", "4"))
+        self.assertLess(then["last"], "2026-07-15")
+        self.assertEqual(then["due"], [])
+        days = [one["on"] for thread in then["threads"] for one in thread["points"]]
+        days += [one["on"] for one in (*then["marks"], *then["practice"], *then["results"]) if one["on"]]
+        self.assertLessEqual(max(days), then["last"])
+        earlier = [one for one in now["results"] if one["on"] and one["on"] <= then["last"]]
+        self.assertEqual([one["id"] for one in then["results"]], [one["id"] for one in earlier])
+        self.assertFalse([one for one in then["said"] if one["what"] in ("next", "likely")])
+
+    def test_an_unknown_or_running_year(self):
+        """404 either way."""
+        student = rows()[0]["student_id"]
+        for year in ("2026-27", "1999-00", "x"):
+            self.assertEqual(page(student, as_of=year).status_code, 404)
+
+
+class Changed(unittest.TestCase):
+    """What changed since the reader last looked."""
+
+    def look_long_ago(self, student, login):
+        with stage.demo().noting() as session:
+            ask = session.connection().exec_driver_sql
+            person = ask("SELECT id FROM person WHERE login = %s", (login,)).scalar()
+            ask("INSERT INTO view_log (person_id, student, at) VALUES (%s, %s, UTC_TIMESTAMP() - INTERVAL 2 HOUR)",
+                (person, student))  # fmt: skip
+
+    def test_notes_and_results_since_the_last_look(self):
+        """Only what the reader may read; a second look within the half hour is the same look."""
+        student = rows("teacher")[3]["student_id"]
+        for login in ("teacher", "coach"):
+            self.look_long_ago(student, login)
+        client = signed_in("coach")
+        body = {"audience": "internal", "text": "between us", "shared": False}
+        act = client.post(f"/api/students/{student}/notes", json=body).json()["id"]
+        try:
+            for _ in range(2):
+                seen = page(student).json()
+                self.assertIn("1 note", seen["changed"])
+                self.assertIsNotNone(seen["looked"])
+            self.assertNotIn("1 note", page(student, "teacher").json()["changed"])
+        finally:
+            client.post(f"/api/acts/{act}/undo")
+        self.assertNotIn("1 note", page(student).json()["changed"])
 
 
 class Little(unittest.TestCase):

@@ -1,6 +1,7 @@
 /** The words of frame: every label and sentence a person reads there. */
 export const frame = {
   findAStudent: "Find a student",
+  nearTheName: "Nobody has that very name or number; near it:",
   nameOrNumberOfThe: "Name or number of the student",
   nameOrNumber: "Name or number",
   grade: (grade: string) => `grade ${grade}`,

@@ -19,13 +19,14 @@ class Placed:
     """Results at a window in the order of their rows; NaN where not known.
 
     ``percentile``: 1..99 by the norms, else the file's own; ``order``: of the band; ``names``: bands by order;
-    ``lines``: scores of the cuts of each one's grade, shape (results, cuts).
+    ``lines``: scores of the cuts of each one's grade, shape (results, cuts); ``norm_mean``: the norm's mean at each.
     """
 
     percentile: FloatArray
     order: FloatArray
     names: Mapping[int, str]
     lines: FloatArray
+    norm_mean: FloatArray
 
     def band(self, at: int) -> str | None:
         """The band of a row."""
@@ -40,4 +41,4 @@ def placed(table: ScoreTable, scope: Scope, window: Window, held: pl.DataFrame) 
     own = held["percentile"].fill_null(float("nan")).to_numpy()
     bands = bands_at(table, scope, window, grades, score, norms, own, notes)
     ranks = percentile_rank(score, norms.mean, norms.sd)
-    return Placed(np.where(np.isnan(ranks), own, ranks), bands.orders, bands.names, bands.lines)
+    return Placed(np.where(np.isnan(ranks), own, ranks), bands.orders, bands.names, bands.lines, norms.mean)

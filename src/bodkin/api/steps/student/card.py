@@ -6,7 +6,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Depends, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from bodkin.answers.student.card import Found, StudentCard, find_students, student_card
+from bodkin.answers.student.card import StudentCard, student_card
+from bodkin.answers.student.find import Found, find_students
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
@@ -63,7 +64,7 @@ class Corrected(BaseModel):
 
 @router.get("")
 def find(context: Scores, q: Annotated[str, Query(max_length=80)] = "") -> list[Found]:
-    """Students in reach whose name holds every word."""
+    """Students in reach whose name or id holds every word; of none, those near it."""
     return find_students(context.table, q, context.runtime.names(context.session), context.reach)
 
 

@@ -7,12 +7,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.store.database import two_columns
-from bodkin.store.reads.load import window_names
+from bodkin.store.reads.student.sittings import SittingRecord, load_sittings
 from bodkin.store.tables import (
     Absence,
     Assessment,
     Attendance,
     CourseGrade,
+    Enrolment,
     Entitlement,
     Goal,
     Group,
@@ -20,11 +21,11 @@ from bodkin.store.tables import (
     GroupSession,
     MarkingPeriod,
     Note,
-    Person,
     Program,
-    Result,
+    RetestRequest,
     School,
     SchoolYear,
+    Section,
     Student,
     StudentProgram,
     StudentYear,
@@ -53,30 +54,22 @@ class DayRecord:
 
 
 @dataclass(frozen=True, slots=True)
-class SittingRecord:
-    """A result, whether it counts or not."""
+class PlaceRecord:
+    """Where a student was in a school year, between its first and last day."""
 
-    id: int
-    assessment: str
-    subject: str
-    window: str | None
-    tested_on: date | None
+    year: str
+    first: date | None
+    last: date | None
+    school: str | None
     grade: str | None
-    language: str | None
-    score: float | None
-    error: float | None
-    minutes: float | None
-    accommodations: str | None
-    state: str | None
-    state_why: str | None
-    state_by: str | None
+    section: str | None
 
 
 @dataclass(frozen=True, slots=True)
 class StudentRecord:
-    """One student's record; each list by day. ``places``: school year, school and grade."""
+    """One student's record; each list by day."""
 
-    places: list[tuple[str, str | None, str | None]]
+    places: list[PlaceRecord]
     groups: list[tuple[int, SpanRecord]]
     programs: list[SpanRecord]
     accommodations: list[SpanRecord]
@@ -86,6 +79,7 @@ class StudentRecord:
     goals: list[DayRecord]
     reviews: list[DayRecord]
     notes: list[DayRecord]
+    retests: list[DayRecord]
     sittings: list[SittingRecord]
 
 
@@ -93,13 +87,6 @@ def load_student(session: Session, student: str) -> StudentRecord:
     """The record of a student who is there, at the state the session sees."""
     key = session.scalar(select(Student.id).where(Student.student_id == student))
     ask = session.execute
-    places = ask(
-        select(SchoolYear.name, School.name, StudentYear.grade)
-        .join(SchoolYear, SchoolYear.id == StudentYear.school_year_id)
-        .outerjoin(School, School.id == StudentYear.school_id)
-        .where(StudentYear.student_id == key)
-        .order_by(SchoolYear.name)
-    )
     groups = ask(
         select(GroupMember.group_id, GroupMember.first_day, GroupMember.last_day, Group.last_day, Group.name)
         .join(Group, Group.id == GroupMember.group_id)
@@ -145,7 +132,7 @@ def load_student(session: Session, student: str) -> StudentRecord:
         .order_by(Note.day)
     )
     return StudentRecord(
-        places=[(year, school, grade) for year, school, grade in places],
+        places=_places(session, key),
         groups=[(group, SpanRecord(first, last or end, name)) for group, first, last, end, name in groups],
         programs=[SpanRecord(*row) for row in programs],
         accommodations=[SpanRecord(*row) for row in entitled],
@@ -159,25 +146,43 @@ def load_student(session: Session, student: str) -> StudentRecord:
         goals=[DayRecord(day, f"{name}, {subject}", "goal", target) for day, target, _, name, subject in aims],
         reviews=[DayRecord(on, f"goal in {name}, {subject}", "review") for _, _, on, name, subject in aims if on],
         notes=[DayRecord(day, text, audience, by_id=by, shared=shared) for day, text, audience, by, shared in written],
-        sittings=_sittings(session, key),
+        retests=_retests(session, key),
+        sittings=load_sittings(session, key),
     )
 
 
-def _sittings(session: Session, key: int | None) -> list[SittingRecord]:
-    """Every result of a student, the latest first."""
-    windows = window_names(session)
-    people = two_columns(session, select(Person.id, Person.name))
+def _places(session: Session, key: int | None) -> list[PlaceRecord]:
+    """School, grade and home class of each school year a student is known in, the earliest first."""
+    enrolled = (
+        select(Section.school_year_id, Section.name)
+        .join(Enrolment, Enrolment.section_id == Section.id)
+        .where(Enrolment.student_id == key, Section.kind == "home")
+        .order_by(Enrolment.first_day, Enrolment.id)
+    )
+    # Of two home classes in a year the later one.
+    classes = two_columns(session, enrolled)
     query = (
-        select(Result, Assessment.name, Assessment.subject)
-        .join(Assessment, Assessment.id == Result.assessment_id)
-        .where(Result.student_id == key)
-        .order_by(Result.tested_on.desc(), Result.id.desc())
+        select(SchoolYear, School.name, StudentYear.grade)
+        .join(StudentYear, StudentYear.school_year_id == SchoolYear.id)
+        .outerjoin(School, School.id == StudentYear.school_id)
+        .where(StudentYear.student_id == key)
+        .order_by(SchoolYear.name)
     )
     return [
-        SittingRecord(
-            one.id, name, subject, windows.get(one.window_id) if one.window_id else None, one.tested_on, one.grade,
-            one.language, one.score, one.standard_error, one.minutes, one.accommodations, one.state, one.state_why,
-            people.get(one.state_by_id) if one.state_by_id else None,
-        )
-        for one, name, subject in session.execute(query)
-    ]  # fmt: skip
+        PlaceRecord(year.name, year.first_day, year.last_day, school, grade, classes.get(year.id))
+        for year, school, grade in session.execute(query)
+    ]
+
+
+def _retests(session: Session, key: int | None) -> list[DayRecord]:
+    """Retests that were asked for and not done."""
+    query = (
+        select(RetestRequest.asked_at, Assessment.name, Assessment.subject, RetestRequest.why)
+        .join(Assessment, Assessment.id == RetestRequest.assessment_id)
+        .where(RetestRequest.student_id == key, RetestRequest.state == "open")
+        .order_by(RetestRequest.asked_at)
+    )
+    return [
+        DayRecord(asked.date(), f"{name}, {subject}", "retest", shared=True)
+        for asked, name, subject, _why in session.execute(query)
+    ]

@@ -1,0 +1,1 @@
+"""Everything that is kept about one student, read in one go."""

@@ -1,0 +1,97 @@
+"""Every result of one student, whether it counts or not, with its strands and its other scales."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from bodkin.store.database import two_columns
+from bodkin.store.reads.load import window_names
+from bodkin.store.tables import Assessment, Person, Result, ResultScale, Strand, StrandResult
+
+
+@dataclass(frozen=True, slots=True)
+class PartRecord:
+    """The score of a strand within a result, or its points."""
+
+    strand: str
+    score: float | None
+    error: float | None
+    points: float | None
+    possible: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class ScaleRecord:
+    """A result on another scale: in words, and as a range of numbers where there is one."""
+
+    scale: str
+    value: str
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class SittingRecord:
+    """A result, whether it counts or not, with its strands and other scales."""
+
+    id: int
+    assessment: str
+    subject: str
+    window: str | None
+    tested_on: date | None
+    grade: str | None
+    language: str | None
+    score: float | None
+    error: float | None
+    basis: str | None
+    minutes: float | None
+    accommodations: str | None
+    state: str | None
+    state_why: str | None
+    state_by: str | None
+    parts: tuple[PartRecord, ...] = ()
+    scales: tuple[ScaleRecord, ...] = ()
+
+
+def load_sittings(session: Session, key: int | None) -> list[SittingRecord]:
+    """Every result of a student, the latest first."""
+    windows = window_names(session)
+    people = two_columns(session, select(Person.id, Person.name))
+    parts: dict[int, list[PartRecord]] = {}
+    strands = (
+        select(StrandResult, Strand.name)
+        .join(Strand, Strand.id == StrandResult.strand_id)
+        .join(Result, Result.id == StrandResult.result_id)
+        .where(Result.student_id == key)
+        .order_by(Strand.id)
+    )
+    for row, name in session.execute(strands):
+        part = PartRecord(name, row.score, row.standard_error, row.points, row.points_possible)
+        parts.setdefault(row.result_id, []).append(part)
+    scales: dict[int, list[ScaleRecord]] = {}
+    others = (
+        select(ResultScale)
+        .join(Result, Result.id == ResultScale.result_id)
+        .where(Result.student_id == key)
+        .order_by(ResultScale.id)
+    )
+    for other in session.scalars(others):
+        scales.setdefault(other.result_id, []).append(ScaleRecord(other.scale, other.value, other.low, other.high))
+    query = (
+        select(Result, Assessment.name, Assessment.subject, Assessment.norm_group)
+        .join(Assessment, Assessment.id == Result.assessment_id)
+        .where(Result.student_id == key)
+        .order_by(Result.tested_on.desc(), Result.id.desc())
+    )
+    return [
+        SittingRecord(
+            one.id, name, subject, windows.get(one.window_id) if one.window_id else None, one.tested_on, one.grade,
+            one.language, one.score, one.standard_error, one.percentile_basis or norms, one.minutes,
+            one.accommodations, one.state, one.state_why,
+            people.get(one.state_by_id) if one.state_by_id else None, tuple(parts.get(one.id, ())),
+            tuple(scales.get(one.id, ())),
+        )
+        for one, name, subject, norms in session.execute(query)
+    ]  # fmt: skip
