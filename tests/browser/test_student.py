@@ -1,8 +1,11 @@
 """A student's page in the browser: answered from the first screen, stepping, the axis by keyboard."""
 
 import re
+from io import BytesIO
+from pathlib import Path
 
 from playwright.sync_api import expect
+from pypdf import PdfReader
 
 from tests.browser.browsing import GROWTH, InBrowser
 
@@ -106,3 +109,80 @@ class Student(InBrowser):
         expect(internal).not_to_contain_text("Ask how the mornings go")
         expect(family).to_contain_text("Tells stories of the river well")
         page.keyboard.press("h")
+
+    def test_documents_are_attached_and_removed(self):
+        """A file with its kind and last day; refused ones say why; removed for good after one question."""
+        page = self.page
+        self.sign_in(path=f"student/SR11029?{READING}")
+        section = page.get_by_role("region", name="Documents")
+        section.get_by_label("File").set_input_files(
+            {"name": "plan.pdf", "mimeType": "application/pdf", "buffer": b"not a PDF at all"}
+        )
+        section.get_by_role("button", name="Attach").click()
+        expect(section.get_by_text("by its content it is plain text")).to_be_visible()
+        section.get_by_label("File").set_input_files(
+            {"name": "What we agreed.txt", "mimeType": "text/plain", "buffer": b"Read each evening."}
+        )
+        section.get_by_label("Kind").select_option("letter")
+        section.get_by_label("Keep until").fill("2027-06-30")
+        section.get_by_role("button", name="Attach").click()
+        line = section.get_by_role("listitem").first
+        expect(line).to_contain_text("What we agreed.txt")
+        expect(line).to_contain_text("letter, 1 kB")
+        expect(line).to_contain_text("kept until Jun 30, 2027")
+        with page.expect_download() as download:
+            line.get_by_role("link").click()
+        self.assertEqual(Path(download.value.path()).read_bytes(), b"Read each evening.")
+        self.check_axe("documents")
+        line.get_by_role("button", name="Remove").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog).to_contain_text("cannot be brought back")
+        dialog.get_by_role("button", name="Remove for good").click()
+        expect(section.get_by_text("No documents yet.")).to_be_visible()
+
+    def test_lanes_as_a_table_and_as_of_a_year(self):
+        """Everything drawn stands in a table too; strands and scales unfold; last year shows nothing later."""
+        page = self.page
+        self.sign_in(path=f"student/SR11029?{READING}")
+        page.locator("summary").filter(has_text="as a table").click()
+        table = page.get_by_role("table", name="Everything on the axis as a table")
+        for words in (
+            "Strands|Reading closely",
+            "minutes of practice",
+            "session of Osier word workshop",
+            "grade 4, Osier",
+        ):
+            expect(table.get_by_role("row").filter(has_text=re.compile(words)).first).to_be_attached()
+        rows = table.get_by_role("row").count()
+        page.get_by_role("button", name=re.compile("^Unfold Strands of Saltgauge Reading")).first.click()
+        page.get_by_role("button", name=re.compile("^Fold Strands of Saltgauge Reading")).first.click()
+        page.get_by_role("button", name="Text range", exact=True).click()
+        self.check_axe("the lanes as a table")
+        page.get_by_label("As of").select_option("2025-26")
+        expect(page.locator("h1")).to_contain_text("grade 4")
+        page.locator("summary").filter(has_text="as a table").click()
+        expect(table.get_by_role("row").first).to_be_visible()
+        self.assertLess(table.get_by_role("row").count(), rows)
+        self.assertNotIn("2027", table.inner_text())
+
+    def test_it_prints_on_two_pages(self):
+        """With every result of three years, on Letter paper."""
+        page = self.page
+        self.sign_in(path=f"student/SR11029?{READING}")
+        expect(page.get_by_role("heading", name="Results")).to_be_visible()
+        page.emulate_media(media="print")
+        side = {"top": "12mm", "bottom": "12mm", "left": "12mm", "right": "12mm"}
+        printed = PdfReader(BytesIO(page.pdf(format="Letter", margin=side)))
+        self.assertLessEqual(len(printed.pages), 2)
+        text = " ".join(one.extract_text() for one in printed.pages)
+        self.assertIn("Cedric Tregear", text)
+        self.assertNotIn("Attach", text)
+
+    def test_a_name_with_a_typing_error_is_found(self):
+        """Find says that nobody has the very name, and who is near it."""
+        page = self.page
+        self.sign_in(path=f"growth?{READING}")
+        page.keyboard.press("/")
+        page.get_by_label("Name or number").fill("tregaer")
+        expect(page.get_by_text("near it")).to_be_visible()
+        expect(page.get_by_role("dialog").get_by_role("button", name="Cedric Tregear")).to_be_visible()

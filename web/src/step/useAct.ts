@@ -19,6 +19,7 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   team: ["follow-up", "rail", "student", "acts"],
   word: ["follow-up", "acts"],
   note: ["student", "acts"],
+  document: ["student", "acts"],
 };
 export type ActKind =
   | "decision"
@@ -33,7 +34,8 @@ export type ActKind =
   | "practice goal"
   | "team"
   | "word"
-  | "note";
+  | "note"
+  | "document";
 
 /** What came of an act: in words, and the key that takes it back. */
 interface Outcome {

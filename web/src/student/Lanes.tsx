@@ -3,11 +3,12 @@ import type { Schemas } from "../api/client";
 import { tone } from "../marks/ramp";
 import { day, score } from "../words/format";
 import { student as words } from "../words/steps/student";
-import { dayNumber, markWords, type Page } from "./axis";
+import { dayNumber, markWords, type Page, STATES, standardsBy, standardsSaid, strandValue } from "./axis";
 
 type Thread = Schemas["Thread"];
 type X = (on: string) => number;
-export type Scale = "score" | "percentile";
+/** "score", "percentile", or the name of another scale of the results. */
+export type Scale = string;
 
 /** Days between two results from which on a gap is left open. */
 const GAP = 250;
@@ -25,7 +26,50 @@ function heights(values: number[], height: number) {
   return (value: number) => 4 + ((high + room - value) / (high - low + 2 * room)) * (height - 8);
 }
 
-export function ThreadLane({ thread, scale, x, height }: Drawn & { thread: Thread; scale: Scale }) {
+/** A thread on another scale of its results: values, and ranges where they are ranges. */
+function OtherScale({ thread, scale, x, height }: Drawn & { thread: Thread; scale: Scale }) {
+  const line = thread.scales.find((one) => one.scale === scale);
+  const points = (line?.points ?? []).flatMap((one) =>
+    one.value == null ? [] : [{ ...one, value: one.value }],
+  );
+  if (!points.length)
+    return (
+      <text className="ax" x={8} y={height / 2 + 4}>
+        {words.notOnThisScale}
+      </text>
+    );
+  const y = heights(
+    points.flatMap((one) => [one.value, one.low ?? one.value, one.high ?? one.value]),
+    height,
+  );
+  const path = points
+    .map((one, at) => `${isOpen(points, at) ? "M" : "L"}${x(one.on)},${y(one.value)}`)
+    .join("");
+  return (
+    <g>
+      <path d={path} fill="none" stroke="var(--ramp-3)" strokeWidth={1.3} />
+      {points.map((one) => (
+        <g key={one.on}>
+          <title>{`${day(one.on)}: ${scale} ${one.words}`}</title>
+          {one.low != null && one.high != null && (
+            <line x1={x(one.on)} x2={x(one.on)} y1={y(one.high)} y2={y(one.low)} stroke="var(--ink)" />
+          )}
+          <circle cx={x(one.on)} cy={y(one.value)} r={3.2} fill="var(--panel)" stroke="var(--ink)" />
+        </g>
+      ))}
+    </g>
+  );
+}
+
+/** Whether a line begins anew at a point: at the first, and after a gap. */
+function isOpen(points: { on: string }[], at: number): boolean {
+  const [before, now] = [points[at - 1], points[at]];
+  return !before || !now || dayNumber(now.on) - dayNumber(before.on) > GAP;
+}
+
+export function ThreadLane(props: Drawn & { thread: Thread; scale: Scale }) {
+  const { thread, scale, x, height } = props;
+  if (scale !== "score" && scale !== "percentile") return <OtherScale {...props} />;
   const ranked = scale === "percentile";
   const value = (one: Thread["points"][number]) => (ranked ? one.percentile : one.score);
   const known = thread.points.filter((one) => value(one) != null);
@@ -39,9 +83,8 @@ export function ThreadLane({ thread, scale, x, height }: Drawn & { thread: Threa
   const y = ranked ? heights([1, 99], height) : heights(all.length ? all : [0, 1], height);
   const path = known
     .map((one, at) => {
-      const before = known[at - 1];
-      const open = !before || dayNumber(one.on) - dayNumber(before.on) > GAP;
-      return `${open ? "M" : "L"}${x(one.on).toFixed(1)},${y(value(one) ?? 0).toFixed(1)}`;
+      const to = isOpen(known, at) ? "M" : "L";
+      return `${to}${x(one.on).toFixed(1)},${y(value(one) ?? 0).toFixed(1)}`;
     })
     .join("");
   return (
@@ -82,8 +125,13 @@ export function ThreadLane({ thread, scale, x, height }: Drawn & { thread: Threa
   );
 }
 
+/** A line between its points, as Follow-up draws it. */
+function path(points: { on: string; score: number }[], x: X, y: (value: number) => number): string {
+  return points.map((one, at) => `${at ? "L" : "M"}${x(one.on)},${y(one.score)}`).join("");
+}
+
 export function WeeklyLane({ page, x, height }: Drawn & { page: Page }) {
-  const all = page.weekly.flatMap((one) => one.points);
+  const all = page.weekly.flatMap((one) => [...one.points, ...one.aim, ...one.trend]);
   if (!all.length) return null;
   const y = heights(
     all.map((one) => one.score),
@@ -93,6 +141,9 @@ export function WeeklyLane({ page, x, height }: Drawn & { page: Page }) {
     <g>
       {page.weekly.map((one) => (
         <g key={one.title}>
+          {one.said && <title>{one.said}</title>}
+          <path d={path(one.aim, x, y)} fill="none" stroke="var(--ink)" strokeDasharray="4 3" />
+          <path d={path(one.trend, x, y)} fill="none" stroke="var(--ramp-3)" strokeWidth={1.5} />
           {one.points.map((point) => (
             <circle key={point.on} cx={x(point.on)} cy={y(point.score)} r={2} fill="var(--ink)">
               <title>
@@ -106,9 +157,86 @@ export function WeeklyLane({ page, x, height }: Drawn & { page: Page }) {
   );
 }
 
+/** Strands of a test, a fine line each with its name at the left. */
+export function StrandLane({ lines, x, height }: Drawn & { lines: Page["strands"] }) {
+  const row = height / Math.max(1, lines.length);
+  return (
+    <g>
+      {lines.map((line, at) => {
+        const y = heights(
+          line.points.map((one) => one.score),
+          row,
+        );
+        const top = at * row;
+        return (
+          <g key={line.strand} transform={`translate(0, ${top})`}>
+            <path
+              d={line.points
+                .map((one, i) => `${isOpen(line.points, i) ? "M" : "L"}${x(one.on)},${y(one.score)}`)
+                .join("")}
+              fill="none"
+              stroke="var(--ramp-3)"
+            />
+            {line.points.map((one) => (
+              <circle key={one.on} cx={x(one.on)} cy={y(one.score)} r={2.2} fill="var(--ink)">
+                <title>{`${line.strand}, ${day(one.on)}: ${strandValue(line, one.score)}`}</title>
+              </circle>
+            ))}
+            <text className="ax" x={4} y={row / 2 + 4}>
+              {line.strand}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+const SQUARE = 6;
+/** How a square shows a state: filled, half, empty, dotted, as the evidence mark everywhere. */
+const SQUARES: Record<string, { fill: string; dash?: string }> = {
+  mastered: { fill: "var(--ink)" },
+  nearly: { fill: "var(--ramp-2)" },
+  "not yet": { fill: "none" },
+  "thin evidence": { fill: "none", dash: "1 1.5" },
+};
+
+/** Standards by the day of their evidence: a square each, mastered at the foot. */
+export function StandardLane({ page, x, height }: Drawn & { page: Page }) {
+  const rows = Math.max(1, Math.floor((height - 2) / (SQUARE + 1)));
+  return (
+    <g>
+      {standardsBy(page).map((one) => {
+        const ordered = STATES.flatMap((state) => one.states.filter((own) => own.state === state));
+        return (
+          <g key={one.on}>
+            <title>{`${day(one.on)}: ${standardsSaid(one)}`}</title>
+            {ordered.map((own, at) => (
+              <rect
+                key={own.standard}
+                x={x(one.on) + Math.floor(at / rows) * (SQUARE + 1)}
+                y={height - 2 - ((at % rows) + 1) * (SQUARE + 1)}
+                width={SQUARE - 1}
+                height={SQUARE - 1}
+                fill={SQUARES[own.state]?.fill}
+                stroke="var(--ink)"
+                strokeWidth={0.7}
+                strokeDasharray={SQUARES[own.state]?.dash}
+              >
+                <title>{`${own.standard} ${own.text}: ${words.states[own.state]}`}</title>
+              </rect>
+            ))}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
 /** Spans as bars in rows, as many as overlap; an open end runs on. */
-export function SpanLane({ spans, x, width, height }: Drawn & { spans: Page["spans"] }) {
-  const rows = [...new Set(spans.map((one) => one.words))];
+export function SpanLane(props: Drawn & { spans: Page["spans"]; oneRow?: boolean }) {
+  const { spans, x, width, height } = props;
+  const rows = props.oneRow ? [""] : [...new Set(spans.map((one) => one.words))];
   const size = Math.min(14, (height - 4) / Math.max(1, rows.length));
   return (
     <g>
@@ -116,7 +244,7 @@ export function SpanLane({ spans, x, width, height }: Drawn & { spans: Page["spa
         const from = one.first ? Math.max(0, x(one.first)) : 0;
         const to = one.last ? Math.min(width, x(one.last)) : width;
         if (to <= 0 || from >= width) return null;
-        const top = 2 + rows.indexOf(one.words) * size;
+        const top = 2 + Math.max(0, rows.indexOf(one.words)) * size;
         return (
           <g key={`${one.lane}${one.words}${one.first}`}>
             <title>{one.words}</title>
@@ -153,7 +281,7 @@ export function BarLane({ page, x, height }: Drawn & { page: Page }) {
   );
 }
 
-const SHAPES: Record<string, string> = { goal: "⚑", note: "✎", decision: "◆", grade: "" };
+const SHAPES: Record<string, string> = { goal: "⚑", note: "✎", decision: "◆", retest: "↻", grade: "" };
 
 export function MarkLane({ marks, hidden, x, height }: Drawn & { marks: Page["marks"]; hidden: boolean }) {
   return (

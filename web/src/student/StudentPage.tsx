@@ -14,21 +14,46 @@ import { Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
 import { useKeys } from "../ui/useKeys";
+import { day } from "../words/format";
 import { student as words } from "../words/steps/student";
+import { Documents } from "./Documents";
 import { Notes } from "./Notes";
 import { ResultsTable } from "./ResultsTable";
 import css from "./student.module.css";
 import { TimeAxis } from "./TimeAxis";
 
-const query = (id: string, scope: Scope) => ({
-  queryKey: ["student", "page", id, scope],
+const query = (id: string, scope: Scope, asOf: string | null = null) => ({
+  queryKey: ["student", "page", id, scope, asOf],
   queryFn: () =>
     got(
       client.GET("/api/students/{student_id}/page", {
-        params: { path: { student_id: id }, query: asked(scope) },
+        params: { path: { student_id: id }, query: { ...asked(scope), ...(asOf ? { as_of: asOf } : {}) } },
       }),
     ),
 });
+
+/** The school year at whose end the student is looked at, or now. */
+function AsOf({ page, onChange }: { page: Schemas["StudentPage"]; onChange: (year: string | null) => void }) {
+  const over = page.as_of === null ? page.rosters.slice(0, -1) : page.rosters;
+  if (!over.length) return null;
+  return (
+    <label className="small quiet">
+      {words.asOf}{" "}
+      <select
+        className={css.year}
+        value={page.as_of ?? ""}
+        onChange={(event) => onChange(event.target.value || null)}
+      >
+        <option value="">{words.now}</option>
+        {[...new Set(over)].map((year) => (
+          <option key={year} value={year}>
+            {words.endOf(year)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
 
 function Said({ one }: { one: Schemas["SaidOfStudent"] }) {
   const [open, setOpen] = useState(false);
@@ -89,7 +114,13 @@ function Steps({ id, scope }: { id: string; scope: Scope }) {
   );
 }
 
-function Page({ page, scope }: { page: Schemas["StudentPage"]; scope: Scope }) {
+interface Shows {
+  page: Schemas["StudentPage"];
+  scope: Scope;
+  onAsOf: (year: string | null) => void;
+}
+
+function Page({ page, scope, onAsOf }: Shows) {
   const me = useMe();
   const { act } = usePins();
   const { student_id: id, name } = page;
@@ -106,26 +137,32 @@ function Page({ page, scope }: { page: Schemas["StudentPage"]; scope: Scope }) {
             .filter(Boolean)
             .join(" · ")}
         </span>{" "}
-        <Steps id={id} scope={scope} />
+        <AsOf page={page} onChange={onAsOf} /> <Steps id={id} scope={scope} />
       </h1>
       <ul className={css.said}>
         {page.said.map((one) => (
           <Said key={`${one.what}${one.sentence}`} one={one} />
         ))}
+        {page.looked && page.changed.length > 0 && (
+          <li>
+            <b>{words.sinceYouLooked(day(page.looked))}:</b> {page.changed.join("; ")}.
+          </li>
+        )}
         {page.due.length > 0 && (
           <li>
             <b>{words.due}:</b> {page.due.join("; ")}.
           </li>
         )}
       </ul>
-      <TimeAxis key={id} page={page} own={Math.max(1, own)} />
-      {me.may_team && <Notes id={id} />}
+      <TimeAxis key={`${id}${page.as_of}`} page={page} own={Math.max(1, own)} />
+      {me.may_team && page.as_of === null && <Notes id={id} />}
+      {me.may_team && page.as_of === null && <Documents id={id} />}
       <h2>{words.results}</h2>
       <p className={css.tools}>
         {me.may_export && page.results.length > 0 && (
           <Download
             path={`students/${encodeURIComponent(id)}/page`}
-            query={writeScope(scope).toString()}
+            query={`${writeScope(scope)}${page.as_of ? `&as_of=${page.as_of}` : ""}`}
             what={words.these}
           />
         )}
@@ -144,6 +181,7 @@ export function StudentPage() {
 }
 
 function Loaded({ id, scope }: { id: string; scope: Scope }) {
-  const page = useQuery(query(id, scope));
-  return <Shown query={page}>{(data) => <Page page={data} scope={scope} />}</Shown>;
+  const [asOf, setAsOf] = useState<string | null>(null);
+  const page = useQuery({ ...query(id, scope, asOf), placeholderData: (before) => before });
+  return <Shown query={page}>{(data) => <Page page={data} scope={scope} onAsOf={setAsOf} />}</Shown>;
 }

@@ -5,8 +5,28 @@ import { Choice } from "../ui/Choice";
 import { useWidth } from "../ui/useWidth";
 import { day } from "../words/format";
 import { student as words } from "../words/steps/student";
-import { dayNumber, dayOf, type Page, readAt, type Span, ticksOf, wholeSpan, zoomed } from "./axis";
-import { BarLane, MarkLane, type Scale, SpanLane, ThreadLane, WeeklyLane } from "./Lanes";
+import {
+  dayNumber,
+  dayOf,
+  type Page,
+  readAt,
+  type Span,
+  strandsKey,
+  ticksOf,
+  wholeSpan,
+  zoomed,
+} from "./axis";
+import {
+  BarLane,
+  MarkLane,
+  type Scale,
+  SpanLane,
+  StandardLane,
+  StrandLane,
+  ThreadLane,
+  WeeklyLane,
+} from "./Lanes";
+import { LaneTable } from "./LaneTable";
 import css from "./student.module.css";
 
 const LABEL = 150;
@@ -18,20 +38,41 @@ interface Lane {
   key: string;
   title: string;
   height: number;
+  /** Folded until somebody unfolds it. */
+  shut?: boolean;
   draw: (part: { x: (on: string) => number; width: number; height: number }) => React.ReactNode;
 }
 
 /** The lanes that have anything, the sentence's test first. */
-function lanesOf(page: Page, scale: Scale, hidden: boolean): Lane[] {
+function lanesOf(page: Page, scale: Scale, hidden: boolean, own: number): Lane[] {
   const of = (...names: string[]) => page.marks.filter((one) => names.includes(one.lane));
-  const spans = (groups: boolean) => page.spans.filter((one) => (one.lane === "group") === groups);
+  const spans = (...names: string[]) => page.spans.filter((one) => names.includes(one.lane));
   const rows = (some: Page["spans"]) => 14 * Math.min(3, new Set(some.map((one) => one.words)).size) + 4;
   const lanes: Lane[] = page.threads.map((thread, at) => ({
     key: thread.title,
     title: thread.title,
     height: at === 0 ? FIRST_HEIGHT : 56,
+    shut: at >= own,
     draw: (part) => <ThreadLane thread={thread} scale={scale} {...part} />,
   }));
+  for (const title of new Set(page.strands.map((one) => one.title))) {
+    const lines = page.strands.filter((one) => one.title === title);
+    lanes.push({
+      key: strandsKey(title),
+      title: words.strandsOf(title),
+      height: 20 * lines.length,
+      shut: true,
+      draw: (part) => <StrandLane lines={lines} {...part} />,
+    });
+  }
+  if (page.standards.length)
+    lanes.push({
+      key: "standard",
+      title: words.lanes.standard,
+      height: 44,
+      shut: true,
+      draw: (part) => <StandardLane page={page} {...part} />,
+    });
   if (page.weekly.length)
     lanes.push({
       key: "weekly",
@@ -39,14 +80,14 @@ function lanesOf(page: Page, scale: Scale, hidden: boolean): Lane[] {
       height: 48,
       draw: (part) => <WeeklyLane page={page} {...part} />,
     });
-  if (spans(true).length || of("session").length)
+  if (spans("group").length || of("session").length)
     lanes.push({
       key: "group",
       title: words.lanes.group,
-      height: rows(spans(true)) + 14,
+      height: rows(spans("group")) + 14,
       draw: (part) => (
         <>
-          <SpanLane spans={spans(true)} {...part} height={part.height - 14} />
+          <SpanLane spans={spans("group")} {...part} height={part.height - 14} />
           <g transform={`translate(0, ${part.height - 14})`}>
             <MarkLane marks={of("session")} hidden={hidden} {...part} height={14} />
           </g>
@@ -63,7 +104,7 @@ function lanesOf(page: Page, scale: Scale, hidden: boolean): Lane[] {
   for (const [key, marks] of [
     ["absence", of("absence")],
     ["grade", of("grade")],
-    ["mark", of("goal", "note", "decision")],
+    ["mark", of("goal", "note", "decision", "retest")],
   ] as const)
     if (marks.length)
       lanes.push({
@@ -72,12 +113,20 @@ function lanesOf(page: Page, scale: Scale, hidden: boolean): Lane[] {
         height: key === "grade" ? 28 : 22,
         draw: (part) => <MarkLane marks={marks} hidden={hidden} {...part} />,
       });
-  if (spans(false).length)
+  if (spans("program", "accommodation").length)
     lanes.push({
       key: "span",
       title: words.lanes.span,
-      height: rows(spans(false)),
-      draw: (part) => <SpanLane spans={spans(false)} {...part} />,
+      height: rows(spans("program", "accommodation")),
+      draw: (part) => <SpanLane spans={spans("program", "accommodation")} {...part} />,
+    });
+  if (spans("school").length)
+    lanes.push({
+      key: "school",
+      title: words.lanes.school,
+      height: 18,
+      shut: true,
+      draw: (part) => <SpanLane spans={spans("school")} oneRow {...part} />,
     });
   return lanes;
 }
@@ -116,9 +165,13 @@ export function TimeAxis({ page, own }: { page: Page; own: number }) {
   const x = (on: string) => xOf(dayNumber(on));
   const atX = (pixel: number) => span.from + (pixel / width) * (span.to - span.from);
   const ticks = ticksOf(page, span);
-  const lanes = lanesOf(page, scale, hidden);
-  const isFolded = (lane: Lane, place: number) =>
-    folded[lane.key] ?? (place >= own && place < page.threads.length);
+  const lanes = lanesOf(page, scale, hidden, own);
+  const scales = [...new Set(page.threads.flatMap((one) => one.scales.map((line) => line.scale)))];
+  const isShown = (key: string) => {
+    const lane = lanes.find((one) => one.key === key);
+    return lane !== undefined && !isFolded(lane);
+  };
+  const isFolded = (lane: Lane) => folded[lane.key] ?? lane.shut ?? false;
   const place = (event: PointerEvent) =>
     event.clientX - event.currentTarget.getBoundingClientRect().left - LABEL;
   const onKey = (event: KeyboardEvent) => {
@@ -146,6 +199,7 @@ export function TimeAxis({ page, own }: { page: Page; own: number }) {
           options={[
             ["score", words.score],
             ["percentile", words.percentile],
+            ...scales.map((one) => [one, one] as [string, string]),
           ]}
           onChange={setScale}
         />
@@ -161,7 +215,7 @@ export function TimeAxis({ page, own }: { page: Page; own: number }) {
       </div>
       <dl className={css.reading} aria-live="polite">
         <dt>{words.on(day(dayOf(Math.round(at))))}</dt>
-        {readAt(page, Math.round(at), hidden).map((one) => (
+        {readAt(page, Math.round(at), hidden, isShown).map((one) => (
           <dd key={one.lane}>
             <span className="quiet">{one.lane}:</span> {one.said}
           </dd>
@@ -203,46 +257,81 @@ export function TimeAxis({ page, own }: { page: Page; own: number }) {
           {ticks
             .filter((one) => x(one.on) >= 0 && x(one.on) < width - 40)
             .map((one) => (
-              <span key={one.on} style={{ left: x(one.on) }}>
+              <span key={one.on} style={{ left: `${(100 * x(one.on)) / width}%` }}>
                 {one.said}
               </span>
             ))}
         </div>
-        {lanes.map((lane, order) => {
-          const shut = isFolded(lane, order);
-          const height = shut ? 4 : lane.height;
-          return (
-            <div key={lane.key} className={shut ? `${css.lane} ${css.shut}` : css.lane}>
+        {lanes
+          .filter((lane) => !isFolded(lane))
+          .map((lane) => (
+            <div key={lane.key} className={css.lane}>
               <button
                 type="button"
                 className={css.label}
-                aria-expanded={!shut}
-                aria-label={shut ? words.unfold(lane.title) : words.fold(lane.title)}
-                onClick={() => turn(lane.key, !shut)}
+                aria-expanded
+                aria-label={words.fold(lane.title)}
+                onClick={() => turn(lane.key, true)}
               >
-                <span aria-hidden="true">{shut ? "▸" : "▾"}</span> {lane.title}
+                <span aria-hidden="true">▾</span> {lane.title}
               </button>
-              <svg width={width} height={height} aria-hidden="true">
+              <svg
+                width={width}
+                height={lane.height}
+                viewBox={`0 0 ${width} ${lane.height}`}
+                aria-hidden="true"
+              >
                 {ticks.map((one) => (
-                  <line key={one.on} x1={x(one.on)} x2={x(one.on)} y1={0} y2={height} stroke="var(--line)" />
+                  <line
+                    key={one.on}
+                    x1={x(one.on)}
+                    x2={x(one.on)}
+                    y1={0}
+                    y2={lane.height}
+                    stroke="var(--line)"
+                  />
                 ))}
-                {!shut && lane.draw({ x, width, height })}
-                <line x1={xOf(at)} x2={xOf(at)} y1={0} y2={height} stroke="var(--accent)" strokeWidth={0.8} />
+                {lane.draw({ x, width, height: lane.height })}
+                <line
+                  x1={xOf(at)}
+                  x2={xOf(at)}
+                  y1={0}
+                  y2={lane.height}
+                  stroke="var(--accent)"
+                  strokeWidth={0.8}
+                />
                 {drag && Math.abs(drag[1] - drag[0]) > DRAG && (
                   <rect
                     x={Math.min(...drag)}
                     width={Math.abs(drag[1] - drag[0])}
-                    height={height}
+                    height={lane.height}
                     fill="var(--belt)"
                     opacity={0.6}
                   />
                 )}
               </svg>
             </div>
-          );
-        })}
+          ))}
       </div>
-      <p className="quiet small">{words.legend}</p>
+      {lanes.some(isFolded) && (
+        <p className={css.folded}>
+          <span className="quiet">{words.folded}</span>{" "}
+          {lanes.filter(isFolded).map((lane) => (
+            <button
+              key={lane.key}
+              type="button"
+              className="word"
+              aria-expanded={false}
+              aria-label={words.unfold(lane.title)}
+              onClick={() => turn(lane.key, false)}
+            >
+              ▸ {lane.title}
+            </button>
+          ))}
+        </p>
+      )}
+      <p className={`quiet small ${css.legend}`}>{words.legend}</p>
+      <LaneTable page={page} />
     </section>
   );
 }

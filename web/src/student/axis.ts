@@ -55,14 +55,110 @@ function lastBefore<T extends { on: string }>(line: T[], at: number): T | undefi
   return line.filter((one) => dayNumber(one.on) <= at).at(-1);
 }
 
-/** What the lanes say at a day, lane by lane; a lane without anything there is left out. */
-export function readAt(page: Page, at: number, hidden: boolean): { lane: string; said: string }[] {
+/** The key of the lane of a test's strands. */
+export const strandsKey = (title: string) => `strands ${title}`;
+
+/** Days for which a strand's last score still says something. */
+const STALE = 150;
+
+type StrandLine = Page["strands"][number];
+
+/** A strand's score, or the percent of its points. */
+export const strandValue = (line: StrandLine, value: number) =>
+  line.of_points ? words.ofPoints(score(value)) : score(value);
+
+export interface StandardsDay {
+  on: string;
+  states: Page["standards"];
+}
+
+/** Standards by the day of their evidence. */
+export function standardsBy(page: Page): StandardsDay[] {
+  const days = new Map<string, Page["standards"]>();
+  for (const one of page.standards) days.set(one.on, [...(days.get(one.on) ?? []), one]);
+  return [...days].map(([on, states]) => ({ on, states }));
+}
+
+export const STATES = ["mastered", "nearly", "not yet", "thin evidence"] as const;
+
+/** How many standards are in which state by a day. */
+export function standardsSaid(one: StandardsDay): string {
+  const counts = STATES.map(
+    (state) => [state, one.states.filter((own) => own.state === state).length] as const,
+  );
+  return counts
+    .filter(([, n]) => n > 0)
+    .map(([state, n]) => `${n} ${words.states[state]}`)
+    .join(", ");
+}
+
+/** Everything of every lane as rows, the latest first: what the picture shows, for who cannot see it. */
+export function rowsOf(page: Page, hidden: boolean): { on: string; lane: string; said: string }[] {
+  const rows: { on: string; lane: string; said: string }[] = [];
+  for (const thread of page.threads) {
+    for (const one of thread.points) {
+      const rank = one.percentile == null ? "" : `, ${words.percentile} ${score(one.percentile)}`;
+      const range = one.low == null || one.high == null ? "" : ` (${score(one.low)}–${score(one.high)})`;
+      rows.push({
+        on: one.on,
+        lane: thread.title,
+        said: `${score(one.score)}${range}${rank}${one.band ? `, ${one.band}` : ""}`,
+      });
+    }
+    for (const line of thread.scales)
+      for (const one of line.points)
+        rows.push({ on: one.on, lane: thread.title, said: `${line.scale}: ${one.words}` });
+  }
+  for (const line of page.strands)
+    for (const one of line.points)
+      rows.push({ on: one.on, lane: line.title, said: `${line.strand} ${strandValue(line, one.score)}` });
+  for (const day of standardsBy(page))
+    for (const state of STATES) {
+      const own = day.states.filter((one) => one.state === state).map((one) => one.standard);
+      if (own.length)
+        rows.push({
+          on: day.on,
+          lane: words.lanes.standard,
+          said: `${words.states[state]}: ${own.join(", ")}`,
+        });
+    }
+  for (const weekly of page.weekly)
+    for (const one of weekly.points) rows.push({ on: one.on, lane: weekly.title, said: score(one.score) });
+  for (const one of page.practice)
+    rows.push({ on: one.on, lane: words.lanes.practice, said: words.minutesOfPractice(score(one.score)) });
+  for (const one of page.spans)
+    if (one.first)
+      rows.push({
+        on: one.first,
+        lane: words.lanes[one.lane === "group" ? "group" : one.lane === "school" ? "school" : "span"],
+        said: one.last ? words.fromTo(one.words, day(one.last)) : words.from(one.words),
+      });
+  for (const one of page.marks)
+    rows.push({ on: one.on, lane: words.lanes[laneOfMark(one.lane)], said: markWords(one, hidden) });
+  return rows.sort((a, b) => b.on.localeCompare(a.on));
+}
+
+function laneOfMark(lane: Page["marks"][number]["lane"]): "group" | "absence" | "grade" | "mark" {
+  if (lane === "session") return "group";
+  return lane === "absence" || lane === "grade" ? lane : "mark";
+}
+
+/** What the unfolded lanes say at a day, lane by lane; a lane without anything there is left out. */
+export function readAt(
+  page: Page,
+  at: number,
+  hidden: boolean,
+  shown: (lane: string) => boolean,
+): { lane: string; said: string }[] {
   const found: { lane: string; said: string }[] = [];
   const add = (lane: string, said: string[]) => {
-    if (said.length) found.push({ lane, said: said.join("; ") });
+    const there = found.find((one) => one.lane === lane);
+    if (!said.length) return;
+    if (there) there.said += `; ${said.join("; ")}`;
+    else found.push({ lane, said: said.join("; ") });
   };
   for (const thread of page.threads) {
-    const last = lastBefore(thread.points, at);
+    const last = shown(thread.title) && lastBefore(thread.points, at);
     if (last) {
       const rank = last.percentile == null ? "" : `, ${words.percentile} ${score(last.percentile)}`;
       add(thread.title, [
@@ -70,6 +166,18 @@ export function readAt(page: Page, at: number, hidden: boolean): { lane: string;
       ]);
     }
   }
+  for (const line of page.strands) {
+    const last = shown(strandsKey(line.title)) && lastBefore(line.points, at);
+    if (last && at - dayNumber(last.on) <= STALE)
+      add(line.title, [`${line.strand} ${strandValue(line, last.score)}`]);
+  }
+  const standards = shown("standard")
+    ? standardsBy(page).filter((one) => Math.abs(dayNumber(one.on) - at) <= 3)
+    : [];
+  add(
+    words.lanes.standard,
+    standards.map((one) => standardsSaid(one)),
+  );
   for (const weekly of page.weekly) {
     const last = lastBefore(weekly.points, at);
     if (last && at - dayNumber(last.on) <= 31) add(weekly.title, [`${score(last.score)} (${day(last.on)})`]);
@@ -94,9 +202,14 @@ export function readAt(page: Page, at: number, hidden: boolean): { lane: string;
   add(words.lanes.grade, of("grade"));
   add(
     words.lanes.span,
-    spans.filter((one) => one.lane !== "group").map((one) => one.words),
+    spans.filter((one) => one.lane !== "group" && one.lane !== "school").map((one) => one.words),
   );
-  add(words.lanes.mark, of("goal", "note", "decision"));
+  if (shown("school"))
+    add(
+      words.lanes.school,
+      spans.filter((one) => one.lane === "school").map((one) => one.words),
+    );
+  add(words.lanes.mark, of("goal", "note", "decision", "retest"));
   return found;
 }
 
@@ -106,6 +219,7 @@ export function markWords(one: Page["marks"][number], hidden: boolean): string {
   if (one.lane === "session")
     return one.kind === "came" ? words.session(one.words, score(one.size)) : words.missed(one.words);
   if (one.lane === "goal") return words.goal(one.words, score(one.size));
+  if (one.lane === "retest") return words.retest(one.words);
   if (one.lane === "note") return `${one.kind === "family" ? words.family : words.internal}: ${one.words}`;
   if (one.lane === "decision")
     return words.decision([words.kinds[one.kind] ?? one.kind, one.words].filter(Boolean).join(", "));

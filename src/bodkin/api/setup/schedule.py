@@ -14,7 +14,7 @@ from bodkin.exchange.services import watched
 from bodkin.exchange.services.sources import pull_due
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings
-from bodkin.store.writes.documents import any_expired, remove_expired
+from bodkin.store.writes.student.documents import any_expired, remove_expired
 
 EVERY = 60.0
 

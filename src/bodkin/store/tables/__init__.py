@@ -17,7 +17,6 @@ from bodkin.store.tables.assessments import (
     StrandResult,
 )
 from bodkin.store.tables.base import Base
-from bodkin.store.tables.documents import Document, DocumentPart
 from bodkin.store.tables.groups import (
     Attendance,
     Goal,
@@ -25,11 +24,10 @@ from bodkin.store.tables.groups import (
     GroupMember,
     GroupSession,
     GrowthTarget,
-    Note,
-    NoteVersion,
     RequiredMinutes,
 )
-from bodkin.store.tables.imports import Import, ImportChange, ImportMapping
+from bodkin.store.tables.imports import Import, ImportChange, ImportMapping, RosterSource
+from bodkin.store.tables.notes import Document, DocumentPart, Note, NoteVersion
 from bodkin.store.tables.practice import PracticeEntry, PracticeGoal
 from bodkin.store.tables.roster import (
     Absence,
@@ -57,7 +55,6 @@ from bodkin.store.tables.roster import (
     Window,
 )
 from bodkin.store.tables.sign_in import ExportLog, SignInSession, SignInTry
-from bodkin.store.tables.sources import RosterSource
 from bodkin.store.tables.standards import (
     AssignedMaterial,
     MasteryEntry,

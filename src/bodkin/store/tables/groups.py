@@ -2,7 +2,7 @@
 
 from datetime import date
 
-from sqlalchemy import Boolean, Double, ForeignKey, Integer, String, UniqueConstraint, false
+from sqlalchemy import Double, ForeignKey, Integer, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from bodkin.store.tables.base import Base, BroughtIn, Code, Name
@@ -107,30 +107,3 @@ class GrowthTarget(Base):
     who: Mapped[str] = mapped_column(String(255))
     share: Mapped[float] = mapped_column(Double)
     made_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
-
-
-class Note(Base, BroughtIn):
-    """A note on a student; ``audience`` is internal or family.
-
-    An internal note is its writer's own unless it is ``shared`` with everybody who may see the student; one that
-    was withdrawn stays with the day.
-    """
-
-    __tablename__ = "note"
-    student_id: Mapped[int] = mapped_column(ForeignKey("student.id"))
-    day: Mapped[date]
-    text: Mapped[str] = mapped_column(String(1000))
-    audience: Mapped[str] = mapped_column(String(16))
-    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
-    withdrawn_on: Mapped[date | None]
-    shared: Mapped[bool] = mapped_column(Boolean, server_default=false())
-
-
-class NoteVersion(Base):
-    """What a note said before it was changed, until which day, and by whom it was changed."""
-
-    __tablename__ = "note_version"
-    note_id: Mapped[int] = mapped_column(ForeignKey("note.id"))
-    text: Mapped[str] = mapped_column(String(1000))
-    until: Mapped[date]
-    by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))

@@ -1,9 +1,9 @@
-"""Imports: what came in from which file, how it was read, and what it changed."""
+"""Imports: what came in from which file, how it was read, what it changed; and other systems to fetch from."""
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, String
+from sqlalchemy import JSON, BigInteger, Boolean, DateTime, ForeignKey, Integer, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from bodkin.store.tables.base import Base, BroughtIn, Code, Name
@@ -53,3 +53,21 @@ class ImportChange(Base):
     row_id: Mapped[int] = mapped_column(BigInteger)
     act: Mapped[str] = mapped_column(String(16))
     before: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class RosterSource(Base):
+    """A rostering service: its address, how Bodkin signs in there, and what came of the last time.
+
+    ``at_hour`` is the hour of the day at which the roster is fetched; empty: only when asked to.
+    """
+
+    __tablename__ = "roster_source"
+    name: Mapped[Name] = mapped_column(unique=True)
+    address: Mapped[str] = mapped_column(String(255))
+    client_id: Mapped[Name]
+    # Sealed with a key that lies outside the database, see bodkin.store.vault.
+    client_secret: Mapped[str] = mapped_column(String(1000))
+    at_hour: Mapped[int | None] = mapped_column(Integer)
+    last_at: Mapped[datetime | None] = mapped_column(DateTime)
+    last_outcome: Mapped[str | None] = mapped_column(String(1000))
+    last_failed: Mapped[bool | None] = mapped_column(Boolean)

@@ -13,7 +13,8 @@ from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.exchange.attached.content import LARGEST, checked_name, sort_of
 from bodkin.exchange.services.scanner import check_scanned
-from bodkin.store.writes.documents import (
+from bodkin.store.writes.logs import note_view
+from bodkin.store.writes.student.documents import (
     DocumentRecord,
     attach_document,
     content_of,
@@ -21,7 +22,6 @@ from bodkin.store.writes.documents import (
     documents_on,
     remove_document,
 )
-from bodkin.store.writes.logs import note_view
 from bodkin.store.writes.undo import FINAL
 from bodkin.store.writes.undo import note as keep_act
 

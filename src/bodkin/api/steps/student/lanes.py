@@ -6,9 +6,11 @@ from datetime import date, timedelta
 import polars as pl
 
 from bodkin.answers.compare.outcome import outcome_answer
+from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.comparison.step_answer import StudentRow, student_rows
 from bodkin.answers.needs.standards import about_standards
+from bodkin.answers.needs.strands import strands_answer
 from bodkin.answers.needs.students import one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
@@ -26,10 +28,10 @@ from bodkin.core.windows import day_words
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.reads.student.changes import changed_rows
 from bodkin.store.reads.student.record import DayRecord, StudentRecord
-from bodkin.store.writes.documents import documents_on
 from bodkin.store.writes.follow_up.team import decisions_on
 from bodkin.store.writes.logs import looked_before
-from bodkin.store.writes.notes import notes_on
+from bodkin.store.writes.student.documents import documents_on
+from bodkin.store.writes.student.notes import notes_on
 
 WEEKLY = "probe"
 Measure = tuple[str, str]
@@ -84,7 +86,25 @@ def _standards(
     for step in needs.next[:1]:
         said = f"Build next: {step.text} ({step.standard})"
         return (said, f"{step.state}, the first step from the ground up"), days
-    return None, days
+    return _lowest_strand(context, comparison), days
+
+
+def _lowest_strand(context: Context, comparison: Comparison) -> tuple[str, str] | None:
+    """The strand furthest below the line of Needs, for who has no evidence on standards; nothing where none is."""
+    own = context.strands(comparison.scope)
+    found = strands_answer(
+        comparison, own.names, context.table, own.table, context.names, {"notes": []}, of_points=own.of_points
+    )  # fmt: skip
+    away = [(one.distance[0], one) for one in found.strands if one.distance and one.distance[0] is not None]
+    if not away:
+        return None
+    distance, strand = min(away, key=lambda one: one[0])
+    if distance >= 0:
+        return None
+    line = next(one.words for one in found.lines if one.key == found.line)
+    beyond = "beyond error" if strand.verdict[0] == -1 else "within error"
+    why = f"{-distance:.1f} of the strand's standard errors below the {line}, {beyond}; no evidence on standards yet"
+    return f"Most to be gained: {strand.strand} ({strand.score[0]:.0f})", why
 
 
 def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | None:

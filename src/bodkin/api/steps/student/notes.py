@@ -10,7 +10,15 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
 from bodkin.core.errors import NotAllowed, NotFound
-from bodkin.store.writes.notes import FAMILY, NoteRecord, change_note, note_of, notes_on, withdraw_note, write_note
+from bodkin.store.writes.student.notes import (
+    FAMILY,
+    NoteRecord,
+    change_note,
+    note_of,
+    notes_on,
+    withdraw_note,
+    write_note,
+)
 from bodkin.store.writes.undo import note as keep_act
 
 router = APIRouter(prefix="/students", tags=["students"])

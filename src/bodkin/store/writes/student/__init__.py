@@ -1,0 +1,1 @@
+"""What people write and attach about one student."""
