@@ -3,10 +3,11 @@
 import unittest
 from datetime import date
 
+from bodkin.answers.comparison.norms.threads import Place
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.student.page import Around, Weekly, due_words, student_page, until_day
 from bodkin.answers.student.parts import standards_by_day
-from bodkin.answers.student.threads import Place, threads_of
+from bodkin.answers.student.threads import threads_of
 from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
 from bodkin.store.reads.student.sittings import PartRecord, ScaleRecord, SittingRecord
 from tests.support.tables import BASE, FALL, SPRING, WINTER, result, table_of

@@ -9,11 +9,12 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
+from bodkin.answers.comparison.norms.threads import Place, Thread
 from bodkin.answers.comparison.step_answer import Names, StudentRow, display_name
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.student.parts import StandardSeen, StrandLine, part_words, scale_words, strand_lines
 from bodkin.answers.student.said import SaidOfStudent, said_of
-from bodkin.answers.student.threads import Place, Thread, counted_point
+from bodkin.answers.student.threads import counted_point
 from bodkin.core.windows import day_words
 from bodkin.store.reads.score_table import ScoreTable
 from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord

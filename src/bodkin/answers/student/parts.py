@@ -6,7 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from bodkin.answers.student.threads import Place, Thread, counted_point
+from bodkin.answers.comparison.norms.threads import Place, Thread
+from bodkin.answers.student.threads import counted_point
 from bodkin.store.reads.student.sittings import PartRecord, SittingRecord
 
 State = Literal["mastered", "nearly", "not yet", "thin evidence"]

@@ -5,8 +5,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.norms.threads import Thread
 from bodkin.answers.comparison.step_answer import StudentRow
-from bodkin.answers.student.threads import Thread
 from bodkin.answers.words import signed
 from bodkin.core.windows import day_words
 from bodkin.store.reads.student.record import DayRecord

@@ -7,6 +7,7 @@ import polars as pl
 
 from bodkin.answers.compare.outcome import outcome_answer
 from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.norms.threads import Place
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.comparison.step_answer import StudentRow, student_rows
 from bodkin.answers.needs.standards import about_standards
@@ -16,7 +17,6 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.student.page import Around, Weekly
 from bodkin.answers.student.parts import StandardSeen, standards_by_day
-from bodkin.answers.student.threads import Place
 from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
 from bodkin.api.following import followed

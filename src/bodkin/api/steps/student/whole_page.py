@@ -5,9 +5,10 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Response
 
 from bodkin.answers.comparison.exports import Table
+from bodkin.answers.comparison.norms.threads import Thread
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.student.page import StudentPage, student_page, until_day
-from bodkin.answers.student.threads import Thread, threads_of
+from bodkin.answers.student.threads import threads_of
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, export_file

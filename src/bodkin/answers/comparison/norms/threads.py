@@ -1,0 +1,167 @@
+"""Tests as threads over the years: each counted result with its range, place and band; of many students at once."""
+
+from collections.abc import Collection, Mapping, Sequence
+from datetime import date
+
+import numpy as np
+import polars as pl
+from pydantic import BaseModel, Field
+
+from bodkin.answers.comparison.norms.expectation import district_means
+from bodkin.answers.comparison.norms.placed import placed
+from bodkin.answers.comparison.pairing import of_window, results_of
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import measure_title
+from bodkin.core.windows import parse_window
+from bodkin.store.reads.score_table import ScoreTable
+
+
+class Place(BaseModel):
+    """A place on a line."""
+
+    on: date
+    score: float
+
+
+class ThreadPoint(BaseModel):
+    """A counted result: its range is one standard error either way; percentile and band by its own day and grade."""
+
+    window: str
+    on: date
+    grade: str | None
+    score: float
+    low: float | None
+    high: float | None
+    percentile: float | None
+    order: int | None
+    band: str | None
+    norm_mean: float | None
+    district_mean: float | None = Field(description="of the same grade at the same window, from 30 students")
+
+
+class ScalePoint(BaseModel):
+    """A counted result on another of its scales: in words, and the middle of its range where it is a number."""
+
+    on: date
+    words: str
+    value: float | None
+    low: float | None
+    high: float | None
+
+
+class ScaleLine(BaseModel):
+    """Another scale of a test over the years."""
+
+    scale: str
+    points: list[ScalePoint]
+
+
+class CutLine(BaseModel):
+    """The lowest score of a band, as it rises with grade and season."""
+
+    band: str
+    order: int
+    points: list[Place]
+
+
+class Thread(BaseModel):
+    """One test, subject and language over the years, in the order of days."""
+
+    assessment: str
+    subject: str
+    language: str | None
+    title: str
+    bands: list[str]
+    points: list[ThreadPoint]
+    cuts: list[CutLine]
+    scales: list[ScaleLine] = []
+
+
+class _Lines:
+    """Points, bands and cuts of each student while the windows are gone through."""
+
+    def __init__(self) -> None:
+        self.points: dict[str, list[ThreadPoint]] = {}
+        self.bands: dict[str, dict[int, str]] = {}
+        self.cuts: dict[str, dict[int, list[Place]]] = {}
+
+    def thread(self, student: str, scope: Scope, title: str) -> Thread:
+        """The thread of a student with points."""
+        bands, cuts = self.bands[student], self.cuts.get(student, {})
+        return Thread(
+            assessment=scope.assessment, subject=scope.subject, language=scope.language, title=title,
+            bands=[bands[order] for order in sorted(bands)],
+            points=sorted(self.points[student], key=lambda one: one.on),
+            cuts=[
+                CutLine(band=bands.get(order, ""), order=order, points=sorted(own, key=lambda one: one.on))
+                for order, own in sorted(cuts.items())
+            ],
+        )  # fmt: skip
+
+
+def _lines(table: ScoreTable, students: Collection[str], scope: Scope, windows: Collection[str]) -> _Lines:
+    """A measure in one language over windows, for the students with a result there."""
+    found = _Lines()
+    for name in sorted(windows, key=parse_window):
+        window = parse_window(name)
+        held = of_window(table, scope, window).filter(pl.col("student_id").is_in(list(students)))
+        if not held.height:
+            continue
+        at = placed(table, scope, window, held)
+        span = table.calendar.windows.get(name)
+        # The district's mean is that of the whole test, as beside the rows of Growth.
+        there = scope.model_copy(update={"from_window": name, "to_window": name, "language": None})
+        districts = district_means(table, there)
+        for place, row in enumerate(held.iter_rows(named=True)):
+            on = row["tested_on"] or (span[0] if span else None)
+            if on is None:
+                continue
+            student, error, rank = row["student_id"], row["standard_error"], float(at.percentile[place])
+            order, norm_mean = at.order[place], float(at.norm_mean[place])
+            found.points.setdefault(student, []).append(
+                ThreadPoint(
+                    window=name, on=on, grade=row["grade"], score=row["score"],
+                    low=None if error is None else row["score"] - error,
+                    high=None if error is None else row["score"] + error,
+                    percentile=None if np.isnan(rank) else rank, order=None if np.isnan(order) else int(order),
+                    band=at.band(place), norm_mean=None if np.isnan(norm_mean) else norm_mean,
+                    district_mean=districts.get(row["grade"] or ""),
+                )
+            )  # fmt: skip
+            found.bands.setdefault(student, {}).update(at.names)
+            for cut, line in enumerate(at.lines[place].tolist(), start=2):
+                if not np.isnan(line):
+                    found.cuts.setdefault(student, {}).setdefault(cut, []).append(Place(on=on, score=line))
+    return found
+
+
+def threads_of_many(
+    table: ScoreTable, students: Collection[str], measures: Sequence[tuple[str, str]], scope: Scope
+) -> Mapping[str, list[Thread]]:
+    """Every measure with results in windows, each language by itself, in the order of ``measures``, by student.
+
+    A student with results in one language only has one thread without a language. ``scope`` says which cuts hold
+    and, by its reach, how much of the district's means may be told.
+    """
+    found: dict[str, list[Thread]] = {}
+    for assessment, subject in measures:
+        mine = results_of(table, assessment, subject).filter(
+            pl.col("student_id").is_in(list(students)), pl.col("window").is_not_null()
+        )
+        spoken = mine.group_by("student_id", maintain_order=True).agg(pl.col("language").unique(maintain_order=True))
+        languages: dict[str | None, list[str]] = {}
+        for student, own in spoken.iter_rows():
+            for language in own if len(own) > 1 else [None]:
+                languages.setdefault(language, []).append(student)
+        windows = mine["window"].unique().to_list()
+        for language, speakers in languages.items():
+            asked = Scope(
+                assessment=assessment, subject=subject, from_window=scope.from_window, to_window=scope.to_window,
+                matched=False, cuts=scope.cuts, language=language, reach=scope.reach,
+            )  # fmt: skip
+            title = measure_title(assessment, subject) + (f" in {language}" if language else "")
+            lines = _lines(table, speakers, asked, windows)
+            for student in speakers:
+                if student in lines.points:
+                    found.setdefault(student, []).append(lines.thread(student, asked, title))
+    return found
