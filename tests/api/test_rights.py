@@ -232,6 +232,7 @@ TABLE = {
     Right.TEAM: NOT_AIDES,
     Right.NOTES: NOT_AIDES,
     Right.DOCUMENTS: NOT_AIDES,
+    Right.PAGES: NOT_AIDES,
     Right.MATERIAL: NOT_AIDES,
     Right.ITEMS: COACH,
     Right.SETUP: COACH,

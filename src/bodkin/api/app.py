@@ -30,6 +30,8 @@ from bodkin.api.steps import (
 from bodkin.api.steps.follow_up import daily, given, groups, helped, practice, team, two
 from bodkin.api.steps.groups import board, made, proposals, rules
 from bodkin.api.steps.needs import entries, items, material, standards, strands
+from bodkin.api.steps.share import log as pages_log
+from bodkin.api.steps.share import pages
 from bodkin.api.steps.student import card, documents, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
@@ -75,6 +77,8 @@ def build(settings: Settings, store: Store) -> FastAPI:
         acts,
         notes,
         documents,
+        pages,
+        pages_log,
         whole_page,
         card,
         made,

@@ -21,6 +21,7 @@ class Right(StrEnum):
     TEAM = "see practice and decide about students' help"
     NOTES = "write and read notes on students"
     DOCUMENTS = "attach and read documents on students"
+    PAGES = "make pages for students and families"
     MATERIAL = "keep material and give it to students"
     ITEMS = "correct the key of an item or drop it"
     SETUP = "bring in files, cuts, norms and people"
@@ -43,6 +44,7 @@ GRANTS: dict[Right, frozenset[str]] = {
     Right.TEAM: EVERY_ROLE - {"aide"},
     Right.NOTES: EVERY_ROLE - {"aide"},
     Right.DOCUMENTS: EVERY_ROLE - {"aide"},
+    Right.PAGES: EVERY_ROLE - {"aide"},
     Right.MATERIAL: EVERY_ROLE - {"aide"},
     # A mended item changes the scores of every school that sat the test.
     Right.ITEMS: frozenset({"coach"}),
@@ -68,6 +70,7 @@ UNDO: dict[str, Right] = {
     "word": Right.TEAM,
     "note": Right.NOTES,
     "document": Right.DOCUMENTS,
+    "page set": Right.DECIDE,
 }
 """Which right taking back an act of each kind needs; an own act, or anybody's for a coach."""
 

@@ -132,7 +132,7 @@ def _database_errors_named() -> Iterator[None]:
         raise
 
 
-LOGS = ("view_log", "export_log")
+LOGS = ("view_log", "export_log", "page_log", "page_handed")
 """Tables whose rows are only ever added."""
 
 

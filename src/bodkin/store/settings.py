@@ -39,6 +39,11 @@ class Settings:
         return self.scanner or self.standins
 
     @property
+    def pages(self) -> Path:
+        """Pages that were made and wait to be fetched, for a day at most."""
+        return self.folder / "pages"
+
+    @property
     def demo_file(self) -> Path:
         """Who signs in to the demo with one click; there only in the demo."""
         return self.folder / "demo.json"

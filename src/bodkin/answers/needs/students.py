@@ -42,31 +42,56 @@ MOST_STEPS = 8
 """Steps to build next that are told."""
 
 
+class Ways:
+    """The standards below each standard and the order of teaching, worked out once for many students."""
+
+    def __init__(self, seen: StandardsSeen) -> None:
+        self.about = about_standards(seen.data)
+        self.place = {standard: place for place, standard in enumerate(seen.mastery.standards)}
+        self.order = teaching_order(seen.graph)
+        self._graph = seen.graph
+        self._below: dict[str, list[str]] = {}
+
+    def below(self, standard: str) -> list[str]:
+        """A standard with those it rests on."""
+        if standard not in self._below:
+            self._below[standard] = list(standards_below(self._graph, standard))
+        return self._below[standard]
+
+    def told(self, standard: str, code: int) -> HeldStandard:
+        """A standard in a state, in the district's words."""
+        row = self.about[standard]
+        return HeldStandard(
+            standard=standard, text=row["text"], grade=row["grade"], strand=row["strand"], state=STATES[code]
+        )  # fmt: skip
+
+
+def held_and_next(seen: StandardsSeen, at: int, ways: Ways) -> tuple[list[HeldStandard], list[HeldStandard]]:
+    """What the student at a place of those seen holds, and what to build next from the ground up."""
+    codes, place = seen.mastery.codes[at], ways.place
+    held = [ways.told(one, MASTERED) for one in seen.kept if codes[place[one]] == MASTERED]
+    steps: set[str] = set()
+    for one in seen.kept:
+        if codes[place[one]] in (NEARLY, NOT_YET):
+            steps.update(step for step in ways.below(one) if codes[place[step]] != MASTERED)
+    # What is known to be lacking comes before what nobody has looked at.
+    ordered = sorted(steps, key=lambda one: (codes[place[one]] == NONE, ways.order[one]))
+    return held, [ways.told(step, codes[place[step]]) for step in ordered[:MOST_STEPS]]
+
+
 def one_student(seen: StandardsSeen, names: Names) -> OneStudent:
     """The student that the students seen are; what to build goes by the weight of what it opens."""
-    student = seen.mastery.students[0]
-    about, codes = about_standards(seen.data), seen.mastery.codes[0]
-    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
-
-    def told(standard: str) -> HeldStandard:
-        row = about[standard]
-        state = STATES[codes[at[standard]]]
-        return HeldStandard(standard=standard, text=row["text"], grade=row["grade"], strand=row["strand"], state=state)
-
-    held = [told(one) for one in seen.kept if codes[at[one]] == MASTERED]
-    lacks = [one for one in seen.kept if codes[at[one]] in (NEARLY, NOT_YET)]
-    steps: list[str] = []
-    for one in lacks:
-        steps += [step for step in standards_below(seen.graph, one) if codes[at[step]] != MASTERED]
-    order = teaching_order(seen.graph)
-    # What is known to be lacking comes before what nobody has looked at.
-    ordered = sorted(set(steps), key=lambda one: (codes[at[one]] == NONE, order[one]))
+    student, ways = seen.mastery.students[0], Ways(seen)
+    codes = seen.mastery.codes[0]
+    held, steps = held_and_next(seen, 0, ways)
     rows = gains(seen.graph, seen.mastery, seen.kept, seen.reach).sort("weight", "standard", descending=[True, False])
     return OneStudent(
-        student_id=student, name=display_name(names, student), held=held,
-        next=[told(one) for one in ordered[:MOST_STEPS]],
+        student_id=student, name=display_name(names, student), held=held, next=steps,
         gains=[
-            Gain(**told(row["standard"]).model_dump(), missed=row["missed"], later=row["later"], weight=row["weight"])
+            Gain(
+                **ways.told(row["standard"], codes[ways.place[row["standard"]]]).model_dump(), missed=row["missed"],
+                later=row["later"], weight=row["weight"],
+            )
             for row in rows.head(MOST_STEPS).iter_rows(named=True)
         ],
     )  # fmt: skip

@@ -108,12 +108,12 @@ def _folder(context: Context) -> Path:
 
 
 def drop_old(settings: Settings) -> None:
-    """Drop files that have waited for a day."""
-    folder = _uploads(settings)
-    for old in folder.iterdir() if folder.is_dir() else ():
-        with suppress(FileNotFoundError):
-            if time.time() - old.stat().st_mtime > KEPT_SECONDS:
-                old.unlink()
+    """Drop files that have waited for a day: to be brought in, and pages to be fetched."""
+    for folder in (_uploads(settings), settings.pages):
+        for old in folder.iterdir() if folder.is_dir() else ():
+            with suppress(FileNotFoundError):
+                if time.time() - old.stat().st_mtime > KEPT_SECONDS:
+                    old.unlink()
 
 
 def _write(path: Path, content: bytes) -> None:

@@ -64,7 +64,7 @@ from bodkin.store.tables.standards import (
     TeachingCalendar,
 )
 from bodkin.store.tables.team import Decision, MeetingStudent, TeamMeeting, WordSaid
-from bodkin.store.tables.views import SavedScope, SavedScopeReader, ViewLog
+from bodkin.store.tables.views import PageHanded, PageLog, PageSet, SavedScope, SavedScopeReader, ViewLog
 
 __all__ = [
     "Absence",
@@ -108,6 +108,9 @@ __all__ = [
     "NotTested",
     "Note",
     "NoteVersion",
+    "PageHanded",
+    "PageLog",
+    "PageSet",
     "Person",
     "PracticeEntry",
     "PracticeGoal",

@@ -1,4 +1,4 @@
-"""What people look at: scopes they keep by name, and which students they opened."""
+"""What people look at and hand out: saved scopes, students opened, sets of sections, pages made."""
 
 from datetime import datetime
 
@@ -45,3 +45,41 @@ class ViewLog(Base):
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     student: Mapped[Code]
     at: Mapped[datetime] = mapped_column(DateTime)
+
+
+class PageSet(Base):
+    """A set of sections for pages that the district keeps by name; ``sections`` with spaces, in their order."""
+
+    __tablename__ = "page_set"
+    name: Mapped[Name] = mapped_column(unique=True)
+    audience: Mapped[Code]
+    sections: Mapped[str] = mapped_column(String(400))
+    made_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+
+class PageLog(Base):
+    """Pages that were made about a student: by whom, for whom, what stands on them; rows are only added.
+
+    ``student`` by id, so that the line stays when the student goes; ``sha256`` of the file that was made.
+    """
+
+    __tablename__ = "page_log"
+    __table_args__ = (Index("ix_page_log_student", "student", "at"),)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    student: Mapped[Code]
+    audience: Mapped[Code]
+    sections: Mapped[str] = mapped_column(String(400))
+    language: Mapped[Code]
+    form: Mapped[str] = mapped_column(String(16))
+    sha256: Mapped[str] = mapped_column(String(64))
+
+
+class PageHanded(Base):
+    """That pages were handed over, by whom and when; rows are only added."""
+
+    __tablename__ = "page_handed"
+    page_log_id: Mapped[int] = mapped_column(ForeignKey("page_log.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    to: Mapped[str] = mapped_column(String(160))

@@ -1,0 +1,87 @@
+"""What pages an address asks for, and the sheets that come of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Query
+
+from bodkin.answers.check.step import check_answer
+from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import caption
+from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.language import language_of
+from bodkin.answers.share.sections import Audience, Section, checked_sections
+from bodkin.answers.share.sheet import Pages, sheet_of
+from bodkin.api.context import Context
+from bodkin.api.steps.share.gather import MOST_YEARS, Gathered, Wanted, gather
+from bodkin.core.errors import BadInput
+from bodkin.store.reads.assessments import all_tests
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Pages as an address names them; no sections: the first set of the audience."""
+
+    audience: Audience
+    language: str
+    sections: tuple[Section, ...]
+    subjects: tuple[str, ...]
+    years: int
+    test: str | None
+
+
+def asked_of(
+    audience: Audience = "family", page_language: Annotated[str, Query(max_length=8)] = "en",
+    page_section: Annotated[tuple[str, ...], Query()] = (), page_subject: Annotated[tuple[str, ...], Query()] = (),
+    page_years: Annotated[int, Query(ge=1, le=MOST_YEARS)] = 1,
+    page_test: Annotated[str | None, Query(max_length=160)] = None,
+) -> Asked:  # fmt: skip
+    """The pages of an address, beside its sentence. Raises BadInput for a language or section there is none of."""
+    language_of(page_language)
+    sections, subjects = checked_sections(audience, page_section), tuple(dict.fromkeys(page_subject))
+    return Asked(audience, page_language, sections, subjects, page_years, page_test)
+
+
+AskedPages = Annotated[Asked, Depends(asked_of)]
+
+
+def subjects_of(context: Context, scope: Scope) -> list[str]:
+    """Subjects of the sentence's test, the sentence's own first."""
+    found = [subject for assessment, subject in all_tests(context.session) if assessment == scope.assessment]
+    return sorted(found, key=lambda one: (one != scope.subject, one))
+
+
+def gathered(context: Context, scope: Scope, asked: Asked) -> Gathered:
+    """Facts about the students of a scope. Raises BadInput for a subject that the test does not have."""
+    known = subjects_of(context, scope)
+    for one in asked.subjects:
+        if one not in known:
+            raise BadInput(f"page_subject: {scope.assessment} has no {one!r}; choose of {', '.join(known)}")
+    subjects = asked.subjects or (scope.subject,)
+    return gather(context, scope, Wanted(subjects, asked.years, asked.test, asked.sections))
+
+
+def sheets_of(context: Context, scope: Scope, found: Gathered, asked: Asked) -> list[Sheet]:
+    """The pages of everybody gathered who has anything to print; the sentence is their caption."""
+    pages = Pages(
+        asked.audience, asked.language, asked.sections, found.windows, caption(context.pieces(scope)),
+        context.runtime.settings.today,
+    )  # fmt: skip
+    return [sheet_of(one, pages) for one in found.facts if one.anything]
+
+
+def without_pages(context: Context, scope: Scope, printed: Sequence[str]) -> list[tuple[str, str]]:
+    """Students of the sentence who have nothing to print, each with the reason."""
+    asked = scope.model_copy(update={"by": None, "by2": None, "strand": None})
+    answer = check_answer(
+        context.table, context.narrowed(asked, export=True), context.check_data(asked), context.names,
+        context.runtime.settings.today,
+    )  # fmt: skip
+    known = set(printed)
+    return [
+        (one.student_id, f"no result in {answer.window}" + (f": {one.reason}" if one.reason else ""))
+        for line in answer.classes
+        for one in line.missing
+        if one.student_id not in known
+    ]

@@ -1,0 +1,1 @@
+"""Pages to print: Typst templates and what fills them."""
