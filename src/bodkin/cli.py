@@ -184,6 +184,30 @@ def export(
 
 
 @app.command()
+def pages(
+    scope: Annotated[str, typer.Option(help="an address of Bodkin, the part after its question mark, or a saved view")],
+    out: Annotated[Path, typer.Option(help="folder for the files, one a student")],
+    audience: Annotated[str, typer.Option(help="family, student, plan or team")] = "family",
+    language: Annotated[str, typer.Option(help="en, pt or another language there is a file for")] = "en",
+    section: Annotated[list[str] | None, typer.Option(help="a section, in order; may be given again")] = None,
+    subject: Annotated[list[str] | None, typer.Option(help="a subject of the test; may be given again")] = None,
+    years: Annotated[int, typer.Option(min=1, max=6, help="school years shown, this one first")] = 1,
+    test: Annotated[str | None, typer.Option(help="the common test whose answers stand on the pages")] = None,
+    login: Annotated[str | None, typer.Option("--as", help="whose pages they are; else the first coach's")] = None,
+    on_demo: Demo = False,
+) -> None:
+    """Write pages for families, students or the team as PDF, one file a student."""
+    from bodkin.commands.pages import PagesWanted, make_pages
+
+    wanted = PagesWanted(scope, audience, language, section or (), subject or (), years, test, login)
+    try:
+        for line in make_pages(wanted, out, demo=on_demo):
+            print(line)
+    except BodkinError as error:
+        fail(error)
+
+
+@app.command()
 def backup(file: Annotated[Path, typer.Argument(help="file to write")], on_demo: Demo = False) -> None:
     """Write everything Bodkin holds into one file, which only you can read."""
     from bodkin.commands.data import backup as write

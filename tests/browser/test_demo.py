@@ -189,7 +189,7 @@ class ByMouse(InBrowser):
         expect(page.get_by_text("Names are hidden")).to_be_visible()
 
     def test_a_teacher_meets_the_own_class(self):
-        """No Setup, own students only, and a step that is not built says so."""
+        """No Setup, own students only, and an address that there is none of says so."""
         page = self.page
         self.sign_in("teacher", "growth")
         expect(page.locator(".scope")).to_contain_text("for my students")
@@ -204,8 +204,8 @@ class ByMouse(InBrowser):
         earned.locator("li .open").first.click()
         expect(page.locator(".panel")).to_contain_text(name)
         page.keyboard.press("Escape")
-        page.keyboard.press("7")
-        expect(page.locator("h1")).to_have_text("Share is not built yet")
+        page.goto(f"{self.address}/nowhere")
+        expect(page.locator("h1")).to_have_text("There is no such page")
         page.keyboard.press("/")
         page.get_by_label("Name or number of the student").fill("a")
         expect(page.locator("dialog li .open").first).to_be_visible()

@@ -32,7 +32,8 @@ import { LogsPage } from "./setup/LogsPage";
 import { OutPage } from "./setup/OutPage";
 import { SystemsPage } from "./setup/systems/SystemsPage";
 import { TestsPage } from "./setup/tests/TestsPage";
-import { NotBuilt } from "./step/NotBuilt";
+import { SharePage } from "./share/SharePage";
+import { NoSuchPage } from "./step/NoSuchPage";
 import { StudentPage } from "./student/StudentPage";
 import { antTheme } from "./styles/theme";
 import type { Theme } from "./styles/tokens";
@@ -71,19 +72,21 @@ function Pages() {
       <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
       <Route path="/groups" element={<BoardPage />} />
       <Route path="/groups/:view" element={<BoardPage />} />
-      <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NotBuilt />} />
-      <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NotBuilt />} />
-      <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NotBuilt />} />
-      <Route path="/setup/out" element={me.may_set_up ? <OutPage /> : <NotBuilt />} />
-      <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NotBuilt />} />
-      <Route path="/logs" element={me.may_see_logs ? <LogsPage /> : <NotBuilt />} />
+      <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NoSuchPage />} />
+      <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NoSuchPage />} />
+      <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NoSuchPage />} />
+      <Route path="/setup/out" element={me.may_set_up ? <OutPage /> : <NoSuchPage />} />
+      <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NoSuchPage />} />
+      <Route path="/logs" element={me.may_see_logs ? <LogsPage /> : <NoSuchPage />} />
       <Route path="/account" element={<AccountPage />} />
       <Route path="/figures" element={<FiguresPage />} />
       <Route path="/follow-up" element={<FollowUpPage />} />
       <Route path="/follow-up/:view" element={<FollowUpPage />} />
       <Route path="/follow-up/:view/:more" element={<FollowUpPage />} />
+      <Route path="/share" element={me.may_make_pages && !nothing ? <SharePage /> : <NoSuchPage />} />
+      <Route path="/share/:view" element={me.may_make_pages && !nothing ? <SharePage /> : <NoSuchPage />} />
       <Route path="/student/:id" element={<StudentPage />} />
-      <Route path="/:step" element={<NotBuilt />} />
+      <Route path="/:step" element={<NoSuchPage />} />
     </Routes>
   );
 }

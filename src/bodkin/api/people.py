@@ -55,6 +55,7 @@ class Me(BaseModel):
     may_see_logs: bool
     may_decide: bool
     may_team: bool
+    may_make_pages: bool
     today: str
 
 
@@ -162,6 +163,7 @@ def me(context: SignedIn) -> Me:
         may_see_logs=may(person.role, Right.LOGS),
         may_decide=may(person.role, Right.DECIDE),
         may_team=may(person.role, Right.TEAM),
+        may_make_pages=may(person.role, Right.PAGES),
         today=context.runtime.settings.today.isoformat(),
     )
 

@@ -88,13 +88,14 @@ class Answers(unittest.TestCase):
         self.assertEqual(picked(self.comparison, Pick()).height, 60)
 
     def test_the_rail_has_a_true_line_for_every_step(self):
-        """Built steps from the data, the others honestly not built."""
+        """Each from the data; Share counts whom pages were made for."""
         steps = {step.name: step for step in rail(self.summary, GroupsLine(1, ""))}
         moved = self.summary.movement
         self.assertEqual(steps["Compare"].line, f"{moved.up} up, {moved.down} down")
         self.assertIn(f"{self.summary.growth.met_n} of 60", steps["Growth"].finding)
         self.assertEqual(steps["Groups"].line, "1 running")
-        self.assertEqual([name for name, step in steps.items() if not step.built], ["Share"])
+        self.assertEqual(steps["Share"].line, "no pages yet")
+        self.assertEqual(rail(self.summary, GroupsLine(1, ""), pages_made=24)[6].line, "24 with pages")
         self.assertEqual(rail(None, GroupsLine(0, ""))[1].line, "nothing to compare yet")
 
     def test_words(self):

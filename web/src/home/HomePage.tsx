@@ -101,20 +101,18 @@ export function HomePage() {
       </h1>
       <p className="lead">{words.theRoundAtAGlance}</p>
       {me.may_set_up && <NeedsYou />}
-      {steps
-        .filter((step) => step.built)
-        .map((step) => (
-          <div className="finding" key={step.path}>
-            <span className="k">{step.key}</span>
-            <span>
-              <p>{step.finding}</p>
-              <small>{step.question}</small>
-            </span>
-            <Link to={to(`/${step.path}`)} style={{ color: "inherit" }}>
-              {step.name}
-            </Link>
-          </div>
-        ))}
+      {steps.map((step) => (
+        <div className="finding" key={step.path}>
+          <span className="k">{step.key}</span>
+          <span>
+            <p>{step.finding}</p>
+            <small>{step.question}</small>
+          </span>
+          <Link to={to(`/${step.path}`)} style={{ color: "inherit" }}>
+            {step.name}
+          </Link>
+        </div>
+      ))}
       {home.data && <WorthAWord words={home.data.words} />}
       {home.data && scope && (
         <div className="columns">
@@ -136,16 +134,6 @@ export function HomePage() {
             <Lately />
           </div>
         </div>
-      )}
-      {steps.length > 0 && (
-        <p className="quiet small" style={{ marginTop: 14 }}>
-          {words.notBuiltYet}{" "}
-          {steps
-            .filter((step) => !step.built)
-            .map((step) => step.name)
-            .join(", ")}
-          .
-        </p>
       )}
     </>
   );

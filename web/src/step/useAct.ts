@@ -20,6 +20,7 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   word: ["follow-up", "acts"],
   note: ["student", "acts"],
   document: ["student", "acts"],
+  "page set": ["share", "acts"],
 };
 export type ActKind =
   | "decision"
@@ -35,7 +36,8 @@ export type ActKind =
   | "team"
   | "word"
   | "note"
-  | "document";
+  | "document"
+  | "page set";
 
 /** What came of an act: in words, and the key that takes it back. */
 interface Outcome {

@@ -141,7 +141,7 @@ export function Documents({ id }: { id: string }) {
             <button type="button" className="plain" onClick={() => setRemoving(null)}>
               {words.cancel}
             </button>
-            <button type="button" className="main" onClick={() => remove(removing.id)}>
+            <button type="button" className="act" onClick={() => remove(removing.id)}>
               {words.removeForGood}
             </button>
           </div>

@@ -12,7 +12,7 @@ from bodkin.answers.words import percent, plural
 
 
 class RailStep(BaseModel):
-    """A step of the round. ``built`` is false for one that Bodkin cannot do yet."""
+    """A step of the round with its line on the rail and its sentence on Home."""
 
     key: int
     name: str
@@ -20,7 +20,6 @@ class RailStep(BaseModel):
     question: str
     line: str
     finding: str
-    built: bool
 
 
 _STEPS = (
@@ -33,7 +32,6 @@ _STEPS = (
     ("Share", "share", "What do the student, the family, the team take away?"),
 )
 
-NOT_BUILT = "not built yet"
 WORKING = "…"
 
 
@@ -105,12 +103,20 @@ class FollowLine:
         return ", ".join(parts), f"In the running groups {' and '.join(parts)}."
 
 
+def share_told(made: int) -> tuple[str, str]:
+    """The line of Share, and its sentence; ``made``: students of the sentence with pages since its later window."""
+    if not made:
+        return "no pages yet", "No pages have been made for these students since the window began."
+    return f"{made:,} with pages", f"Pages were made for {plural(made, 'student')} since the window began."
+
+
 def rail(
     summary: Summary | None,
     groups: GroupsLine,
     check: CheckLine | None = None,
     needs: NeedsLine | None = None,
     follow: FollowLine | None = None,
+    pages_made: int = 0,
 ) -> list[RailStep]:
     """The seven steps with their lines for a scope; ``None`` where there are no results."""
     checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
@@ -122,11 +128,11 @@ def rail(
         "needs": lacking,
         "groups": groups.told,
         "follow-up": follow.told if follow else (WORKING, "Looking at weekly results …"),
+        "share": share_told(pages_made),
     }
-    steps = []
-    for key, (name, path, question) in enumerate(_STEPS, start=1):
-        line, finding = lines.get(path, (NOT_BUILT, "This step is not built yet."))
-        steps.append(
-            RailStep(key=key, name=name, path=path, question=question, line=line, finding=finding, built=path in lines)
+    return [
+        RailStep(
+            key=key, name=name, path=path, question=question, line=lines[path][0], finding=lines[path][1]
         )
-    return steps
+        for key, (name, path, question) in enumerate(_STEPS, start=1)
+    ]  # fmt: skip

@@ -22,6 +22,11 @@ class Language:
     voice: str = "family"
 
     @property
+    def name(self) -> str:
+        """What the language calls itself."""
+        return str(self.words["name"])
+
+    @property
     def code(self) -> str:
         """Of ISO 639-1."""
         return str(self.words["code"])

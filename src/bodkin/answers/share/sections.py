@@ -30,6 +30,15 @@ def may_have(audience: Audience) -> tuple[Section, ...]:
     return tuple(one for one in SECTIONS if audience == "team" or one not in TEAM_ONLY)
 
 
+def checked_audience(text: str) -> Audience:
+    """An audience by its name. Raises BadInput, naming those there are."""
+    for one in get_args(Audience):
+        if one == text:
+            found: Audience = one
+            return found
+    raise BadInput(f"audience: there is no {text!r}; choose one of {', '.join(get_args(Audience))}")
+
+
 def checked_sections(audience: Audience, asked: Sequence[str]) -> tuple[Section, ...]:
     """The sections asked for, in their order, or the first set. Raises BadInput for one the audience may not have."""
     if not asked:

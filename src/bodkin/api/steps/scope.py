@@ -1,6 +1,7 @@
 """The scope line and the rail: what can be looked at, and one live line per step."""
 
 from dataclasses import replace
+from datetime import date, datetime, time
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
@@ -19,6 +20,7 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
 from bodkin.store.reads.load import strand_names
+from bodkin.store.writes.pages import students_with_pages
 
 router = APIRouter(prefix="/scope", tags=["scope"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
@@ -98,7 +100,11 @@ def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
         needs = needs_line(context.standards_seen(worked.comparison), None)
         groups = replace(groups, rules=context.membership().line)
         follow = FollowLine(*decisions(context))
-    return Rail(steps=rail(worked.summary, groups, check, needs, follow), **wanted)
+    begun = context.table.calendar.windows.get(scope.to_window)
+    since = datetime.combine(min(begun[0], date.today()) if begun else date.min, time())
+    made = students_with_pages(context.session, since)
+    mine = len(made & set(worked.comparison.students["student_id"].to_list())) if made else 0
+    return Rail(steps=rail(worked.summary, groups, check, needs, follow, mine), **wanted)
 
 
 @router.get("/rail/without-scope")

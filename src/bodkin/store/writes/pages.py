@@ -92,6 +92,11 @@ def pages_logged(
     ]  # fmt: skip
 
 
+def students_with_pages(session: Session, since: datetime) -> frozenset[str]:
+    """Students about whom pages were made since a time."""
+    return frozenset(session.scalars(select(PageLog.student).where(PageLog.at >= since).distinct()))
+
+
 def page_line(session: Session, key: int) -> PageLine:
     """A line of the log. Raises NotFound."""
     for one in pages_logged(session, key + 1, 1):

@@ -10,10 +10,7 @@ export const step = {
   onHowThisWasWorked: "on how this was worked out",
   howEveryFigureIsWorked: "How every figure is worked out",
   backToTheFirstChoice: "Back to the default",
-  isNotBuiltYet: (name: string) => `${name} is not built yet`,
   thereIsNoSuchPage: "There is no such page",
-  hereBodkinWillAnswer: "Here Bodkin will answer:",
-  stepsThatWork: "Check, Compare, Growth, Needs, Groups and Follow-up work today.",
   useTheStepsAtThe: "Use the steps at the left to go on.",
   lookOnlyAt: (value: string) => `Show only ${value}`,
 };

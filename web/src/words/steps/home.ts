@@ -13,7 +13,6 @@ export const home = {
   worthALook: "Worth a look",
   worthCelebrating: "Worth celebrating",
   sinceYouWereHere: "Since you were here",
-  notBuiltYet: "Not built yet:",
   filesNeedYou: (n: number) =>
     n === 1 ? "1 file of the watched folder needs you" : `${n} files of the watched folder need you`,
 };

@@ -56,7 +56,7 @@ class ScaleLine(BaseModel):
     points: list[ScalePoint]
 
 
-class CutLine(BaseModel):
+class BandLine(BaseModel):
     """The lowest score of a band, as it rises with grade and season."""
 
     band: str
@@ -73,7 +73,7 @@ class Thread(BaseModel):
     title: str
     bands: list[str]
     points: list[ThreadPoint]
-    cuts: list[CutLine]
+    cuts: list[BandLine]
     scales: list[ScaleLine] = []
 
 
@@ -93,7 +93,7 @@ class _Lines:
             bands=[bands[order] for order in sorted(bands)],
             points=sorted(self.points[student], key=lambda one: one.on),
             cuts=[
-                CutLine(band=bands.get(order, ""), order=order, points=sorted(own, key=lambda one: one.on))
+                BandLine(band=bands.get(order, ""), order=order, points=sorted(own, key=lambda one: one.on))
                 for order, own in sorted(cuts.items())
             ],
         )  # fmt: skip

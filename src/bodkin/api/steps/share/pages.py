@@ -19,7 +19,7 @@ from pydantic import BaseModel, ConfigDict
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.share.blocks import Sheet
-from bodkin.answers.share.language import languages
+from bodkin.answers.share.language import language_of, languages
 from bodkin.answers.share.sections import FIRST, Audience, may_have
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
@@ -86,7 +86,7 @@ class PageStudent(BaseModel):
     name: str
 
 
-class Without(BaseModel):
+class StudentWithoutPages(BaseModel):
     """A student who has nothing to print, and why."""
 
     student_id: str
@@ -108,7 +108,7 @@ class Preview(BaseModel):
     """
 
     students: list[PageStudent]
-    without: list[Without]
+    without: list[StudentWithoutPages]
     student_id: str | None
     file: str | None
     pages: list[str]
@@ -132,7 +132,7 @@ class MakingLine(BaseModel):
     all: int
     key: str | None = None
     fault: str | None = None
-    without: list[Without] = []
+    without: list[StudentWithoutPages] = []
     letters: list[str] = []
 
 
@@ -145,7 +145,7 @@ def choices(context: May, scope: AskedScope) -> ShareChoices:
             AudienceChoice(audience=one, first=list(first), sections=list(may_have(one)))
             for one, first in FIRST.items()
         ],
-        languages=[LanguageChoice(code=code, name=name) for code, name in languages().items()],
+        languages=[LanguageChoice(code=code, name=language_of(code).name) for code in languages()],
         subjects=subjects_of(context, scope), tests=tests,
         sets=[
             SetSeen(id=one.id, name=one.name, audience=one.audience, sections=list(one.sections))
@@ -154,10 +154,10 @@ def choices(context: May, scope: AskedScope) -> ShareChoices:
     )  # fmt: skip
 
 
-def _without(context: Context, scope: Scope, printed: Sequence[str]) -> list[Without]:
+def _without(context: Context, scope: Scope, printed: Sequence[str]) -> list[StudentWithoutPages]:
     names = context.names
     return [
-        Without(student_id=student, name=display_name(names, student), why=why)
+        StudentWithoutPages(student_id=student, name=display_name(names, student), why=why)
         for student, why in without_pages(context, scope, printed)
     ]
 
@@ -200,7 +200,8 @@ def preview(context: May, scope: AskedScope, asked: AskedPages, of: str | None =
     )  # fmt: skip
 
 
-def _log(context: Context, made: Sequence[NewPage], asked: Asked, form: str) -> None:
+def log_pages(context: Context, made: Sequence[NewPage], asked: Asked, form: str) -> None:
+    """Keep what was made about whom, and that it left."""
     with context.runtime.store.noting() as session:
         note_pages(
             session, made, audience=asked.audience, sections=asked.sections, language=asked.language, form=form,
@@ -214,7 +215,7 @@ def one_pdf(student_id: str, context: May, scope: AskedScope, asked: AskedPages)
     """One student's pages as a PDF; that they were made is logged with the file's digest."""
     sheet = _one(context, scope, asked, student_id)
     printed = Press().pdf([sheet])
-    _log(context, [NewPage(student_id, hashlib.sha256(printed.content).hexdigest())], asked, "pdf")
+    log_pages(context, [NewPage(student_id, hashlib.sha256(printed.content).hexdigest())], asked, "pdf")
     name = file_names([sheet], context.names)[student_id]
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"}
     return Response(printed.content, media_type=PDF, headers=headers)
@@ -261,7 +262,9 @@ def _folder(settings: Settings) -> Path:
     return folder
 
 
-def _prepared(context: Context, scope: Scope, asked: Asked, form: Form) -> tuple[_Making, list[Without], str]:
+def _prepared(
+    context: Context, scope: Scope, asked: Asked, form: Form
+) -> tuple[_Making, list[StudentWithoutPages], str]:
     found = gathered(context, scope, asked)
     sheets = sheets_of(context, scope, found, asked)
     without = _without(context, scope, [one.student_id for one in sheets])
@@ -271,7 +274,7 @@ def _prepared(context: Context, scope: Scope, asked: Asked, form: Form) -> tuple
 
 
 async def _made(
-    context: Context, asked: Asked, making: _Making, without: list[Without], key: str
+    context: Context, asked: Asked, making: _Making, without: list[StudentWithoutPages], key: str
 ) -> AsyncIterator[bytes]:  # fmt: skip
     """Lines of how far the work is. Who hangs up stops it, and nothing of the file is left."""
     loop, everyone = asyncio.get_running_loop(), len(making.sheets)
@@ -293,7 +296,7 @@ async def _made(
             yield line(fault=str(error))
             return
         pages = [NewPage(one.student_id, one.sha256) for one in files]
-        await asyncio.to_thread(_log, context, pages, asked, making.form)
+        await asyncio.to_thread(log_pages, context, pages, asked, making.form)
         odd = [display_name(making.names, one.student_id) for one in files if one.letters]
         yield line(key=key, without=without, letters=odd if making.form == "zip" else [])
     finally:

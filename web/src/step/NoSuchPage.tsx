@@ -1,0 +1,11 @@
+/** An address that there is no page for, or none for this person. */
+import { step as words } from "../words/around/step";
+
+export function NoSuchPage() {
+  return (
+    <div className="empty">
+      <h1>{words.thereIsNoSuchPage}</h1>
+      <p>{words.useTheStepsAtThe}</p>
+    </div>
+  );
+}
