@@ -11,7 +11,7 @@ from sqlalchemy.exc import DBAPIError
 from bodkin.api.app import build
 from bodkin.api.setup import drafts
 from bodkin.demo.district import PASSWORD
-from bodkin.store.tables import ExportLog, GroupMember, Person, Student, ViewLog
+from bodkin.store.tables import ExportLog, GroupMember, PageHanded, PageLog, Person, Student, ViewLog
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.setup import seal_secrets
 from tests.api.application import SCOPE
@@ -246,9 +246,13 @@ class Exports(OnCopy):
             at = {"person_id": 1, "at": "2027-02-12 10:00:00"}
             session.execute(ExportLog.__table__.insert().values(**at, what="x", form="csv", students=1))
             session.execute(ViewLog.__table__.insert().values(**at, student="s"))
+            page = {"audience": "family", "sections": "growth", "language": "en", "form": "pdf", "sha256": "0"}
+            session.execute(PageLog.__table__.insert().values(**at, student="s", **page))
+            session.execute(PageHanded.__table__.insert().values(**at, page_log_id=1, to="x"))
         for statement in (
             "UPDATE view_log SET person_id = 1", "DELETE FROM view_log", "DELETE FROM export_log",
-            "UPDATE export_log SET students = 0",
+            "UPDATE export_log SET students = 0", "UPDATE page_log SET audience = 'x'", "DELETE FROM page_log",
+            "UPDATE page_handed SET `to` = 'y'", "DELETE FROM page_handed",
         ):  # fmt: skip
             with self.assertRaisesRegex(DBAPIError, "only added"), migrated.noting() as session:
                 session.execute(text(statement))

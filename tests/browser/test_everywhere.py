@@ -23,8 +23,9 @@ FOLLOW_UP = (
     ("team", f"follow-up/team?{READING}", "tbody tr"), ("a meeting", f"follow-up/team/1?{READING}", "figure svg"),
     ("a student", f"student/SR11029?{READING}", "circle"),
     ("words of a day", f"follow-up/day?{READING}&grade=4", "section li"),
+    ("share", f"share?{READING}&section=4+Curlew", "section img"), ("share log", f"share/log?{READING}", "h1"),
 )  # fmt: skip
-"""The views of Follow-up."""
+"""The views of Follow-up and Share."""
 
 
 class Axe(InBrowser):

@@ -7,6 +7,7 @@ import { Fault } from "../step/Fault";
 import { useAct } from "../step/useAct";
 import { day } from "../words/format";
 import { share as words } from "../words/steps/share";
+import css from "./share.module.css";
 
 type Line = Schemas["PageMade"];
 const PAGE = 100;
@@ -33,7 +34,7 @@ function HandOver({ line }: { line: Line }) {
       </button>
     );
   return (
-    <form onSubmit={send}>
+    <form className={css.hand} onSubmit={send}>
       <input
         className="input"
         aria-label={words.to}
