@@ -37,6 +37,7 @@ import { NoSuchPage } from "./step/NoSuchPage";
 import { StudentPage } from "./student/StudentPage";
 import { antTheme } from "./styles/theme";
 import type { Theme } from "./styles/tokens";
+import { OpenRemark } from "./views/OpenRemark";
 import { OpenView } from "./views/OpenView";
 import { frame as words } from "./words/around/frame";
 
@@ -67,6 +68,7 @@ function Pages() {
       <Route path="/compare" element={nothing ? <HomePage /> : <ComparePage />} />
       <Route path="/compare/:view" element={nothing ? <HomePage /> : <ComparePage />} />
       <Route path="/view/:key" element={<OpenView />} />
+      <Route path="/remark/:key" element={<OpenRemark />} />
       <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
       <Route path="/needs" element={nothing ? <HomePage /> : <NeedsPage />} />
       <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />

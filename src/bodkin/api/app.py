@@ -24,6 +24,7 @@ from bodkin.api.steps import (
     goals,
     growth,
     home,
+    remarks,
     scope,
     views,
 )
@@ -67,6 +68,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         compare,
         compare_views,
         views,
+        remarks,
         growth,
         goals,
         strands,

@@ -103,9 +103,13 @@ def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
     if fresh:
         _remove(settings.folder)
     beside = serving.free_port_after(port)
-    address = f"http://127.0.0.1:{beside}/"
+    address = beside_address = f"http://127.0.0.1:{beside}/"
     roster = settings.folder / "standins" / "roster.zip"
-    settings = _known_as(replace(settings, standins=address), hosts)
+    mail_port = serving.free_port_after(beside)
+    settings = replace(
+        settings, standins=address, mail=f"127.0.0.1:{mail_port}", mail_domain="sallow-reach.example"
+    )  # fmt: skip
+    settings = _known_as(settings, hosts)
 
     def prepare(store: Store) -> None:
         prepare_demo(store)
@@ -117,9 +121,10 @@ def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
         print(f"{NAME} (invented), {DEMO_DAY:%d %B %Y}. Sign in with password {PASSWORD} as one of:")
         for login, name, role in SIGN_INS:
             print(f"  {login:<11} {name}, {role.replace('_', ' ')}")
+        print(f"Messages to colleagues arrive at {beside_address}mailbox")
         print("Ctrl-C stops it; the data stay. ./bodkin demo --fresh starts over.", flush=True)
 
-    serving.run(settings, port, prepare, announce, lambda: serving.stand_ins(roster, beside))
+    serving.run(settings, port, prepare, announce, lambda: serving.stand_ins(roster, beside, mail_port))
 
 
 def run_dev(port: int) -> None:

@@ -20,8 +20,8 @@ from bodkin.commands.data import open_store
 from bodkin.commands.demo import demo_settings, own_settings
 from bodkin.core.errors import BadInput
 from bodkin.documents.bundle import write_folder
-from bodkin.store.reads.people import Someone
-from bodkin.store.tables import Person, SavedScope, School
+from bodkin.store.reads.people import Someone, someone
+from bodkin.store.tables import Person, SavedScope
 from bodkin.store.writes.pages import NewPage
 
 
@@ -41,17 +41,14 @@ class PagesWanted:
 
 def _person(session: Session, login: str | None) -> Someone:
     """The person the pages are made as: the one who signs in so, else the first coach."""
-    query = select(Person, School.name).outerjoin(School, School.id == Person.school_id).order_by(Person.id)
-    if login is not None:
-        query = query.where(Person.login == login)
-    else:
-        query = query.where(Person.role == "coach", Person.login.is_not(None))
-    found = session.execute(query).first()
+    query = select(Person.id).where(Person.login.is_not(None)).order_by(Person.id)
+    query = query.where(Person.login == login) if login is not None else query.where(Person.role == "coach")
+    key = session.scalar(query.limit(1))
+    found = None if key is None else someone(session, key)
     if found is None:
         who = f'nobody signs in as "{login}"' if login else "there is no coach yet; add one with ./bodkin person"
         raise BadInput(f"as: {who}")
-    person, school = found
-    return Someone(person.id, person.name, person.role, person.login or "", person.school_id, school)
+    return found
 
 
 def _scope(session: Session, text: str, person: Someone) -> Scope:

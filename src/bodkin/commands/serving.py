@@ -60,16 +60,21 @@ def application(settings: Settings, port: int, *, reload: bool = False) -> "subp
         environment["BODKIN_INCOMING"] = str(settings.watched)
     if settings.standins is not None:
         environment["BODKIN_STANDINS"] = settings.standins
+    if settings.mail is not None:
+        environment["BODKIN_MAIL"] = settings.mail
+    if settings.mail_domain is not None:
+        environment["BODKIN_MAIL_DOMAIN"] = settings.mail_domain
     if named := [host for host in settings.hosts if host not in LOOPBACK]:
         environment["BODKIN_HOSTS"] = ",".join(named)
     more = [*(["--reload-dir", str(ROOT / "src")] if reload else []), *(["--behind-proxy"] if named else [])]
     return _python(["bodkin.api.access.server", "--port", str(port), *more], environment)
 
 
-def stand_ins(roster: Path, port: int) -> "subprocess.Popen[bytes]":
-    """Start the simulated services on loopback."""
+def stand_ins(roster: Path, port: int, mail_port: int | None = None) -> "subprocess.Popen[bytes]":
+    """Start the simulated services on loopback; ``mail_port``: where the mailbox takes messages."""
     words = ["uvicorn", "bodkin.standins.app:create_app", "--factory", "--host", "127.0.0.1", "--port", str(port)]
-    return _python([*words, "--log-level", "warning", "--no-server-header"], {"BODKIN_STANDIN_ROSTER": str(roster)})
+    environment = {"BODKIN_STANDIN_ROSTER": str(roster), "BODKIN_STANDIN_MAIL": str(mail_port or "")}
+    return _python([*words, "--log-level", "warning", "--no-server-header"], environment)
 
 
 def _python(words: Sequence[str], environment: dict[str, str]) -> "subprocess.Popen[bytes]":

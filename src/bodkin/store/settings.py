@@ -27,6 +27,8 @@ class Settings:
     hosts: tuple[str, ...] = LOOPBACK
     watched: Path | None = None
     scanner: str | None = None
+    mail: str | None = None
+    mail_domain: str | None = None
 
     @property
     def incoming(self) -> Path:
@@ -92,7 +94,7 @@ ROOT = Path(__file__).resolve().parents[3]
 
 
 def from_environment() -> Settings:
-    """Settings from ``BODKIN_VAR``, ``_TODAY``, ``_CLIENT``, ``_STANDINS``, ``_INCOMING``, ``_HOSTS``, ``_SCANNER``.
+    """Settings from ``BODKIN_VAR`` and others of that beginning, as they are read here.
 
     ``BODKIN_INCOMING`` is the watched folder, where it is another one than in the data folder. ``BODKIN_HOSTS``
     names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
@@ -104,5 +106,5 @@ def from_environment() -> Settings:
     return Settings(
         folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
         (*LOOPBACK, *named), Path(watched) if (watched := os.environ.get("BODKIN_INCOMING")) else None,
-        os.environ.get("BODKIN_SCANNER"),
+        os.environ.get("BODKIN_SCANNER"), os.environ.get("BODKIN_MAIL"), os.environ.get("BODKIN_MAIL_DOMAIN"),
     )  # fmt: skip

@@ -11,6 +11,7 @@ import { useRail } from "../scope/useRail";
 import { home as words } from "../words/steps/home";
 import { Lately } from "./Lately";
 import { NeedsYou } from "./NeedsYou";
+import { PassedOn } from "./PassedOn";
 import { WorthAWord } from "./WorthAWord";
 
 type Finding = Schemas["HomeFinding"];
@@ -131,6 +132,7 @@ export function HomePage() {
                 </ul>
               </section>
             )}
+            <PassedOn />
             <Lately />
           </div>
         </div>

@@ -9,6 +9,7 @@ import { useRail } from "../scope/useRail";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { views as words } from "../words/around/views";
+import { PassOn } from "./PassOn";
 import { Sharing } from "./Sharing";
 import { useViews } from "./useViews";
 
@@ -137,6 +138,7 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
           <FormEnd fault={fault} onClose={onClose} act={words.keep} away={words.close} />
         </form>
       )}
+      <PassOn />
     </Dialog>
   );
 }

@@ -64,7 +64,7 @@ from bodkin.store.tables.standards import (
     TeachingCalendar,
 )
 from bodkin.store.tables.team import Decision, MeetingStudent, TeamMeeting, WordSaid
-from bodkin.store.tables.views import PageHanded, PageLog, PageSet, SavedScope, SavedScopeReader, ViewLog
+from bodkin.store.tables.views import PageHanded, PageLog, PageSet, Remark, SavedScope, SavedScopeReader, ViewLog
 
 __all__ = [
     "Absence",
@@ -116,6 +116,7 @@ __all__ = [
     "PracticeGoal",
     "Prerequisite",
     "Program",
+    "Remark",
     "RequiredMinutes",
     "Result",
     "ResultScale",

@@ -37,6 +37,23 @@ class SavedScopeReader(Base):
     role: Mapped[Code | None]
 
 
+class Remark(Base):
+    """A view or a student passed on to a colleague with a remark; ``path`` is the address without its host.
+
+    ``student``: the id of the one it is about, where it is about one. Only who may see the student sees the remark.
+    """
+
+    __tablename__ = "remark"
+    __table_args__ = (Index("ix_remark_to", "to_id", "at"),)
+    from_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    to_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(DateTime)
+    path: Mapped[str] = mapped_column(String(8200))
+    student: Mapped[Code | None]
+    text: Mapped[str] = mapped_column(String(1000))
+    read_at: Mapped[datetime | None] = mapped_column(DateTime)
+
+
 class ViewLog(Base):
     """Who opened which student, and when; the student by id, so that the line stays when the student goes."""
 

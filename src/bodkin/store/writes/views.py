@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.store.reads.people import Someone
-from bodkin.store.tables import Person, SavedScope, SavedScopeReader
+from bodkin.store.tables import Person, Remark, SavedScope, SavedScopeReader
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,3 +117,48 @@ def forget_scope(session: Session, key: str, person_id: int) -> None:
     own = _own(session, key, person_id)
     session.execute(delete(SavedScopeReader).where(SavedScopeReader.saved_scope_id == own))
     session.execute(delete(SavedScope).where(SavedScope.id == own))
+
+
+@dataclass(frozen=True, slots=True)
+class RemarkRecord:
+    """Something a colleague passed on."""
+
+    id: int
+    by: str
+    at: datetime
+    path: str
+    student: str | None
+    text: str
+    read: bool
+
+
+def pass_on(
+    session: Session, *, by: int, to: int, path: str, student: str | None, text: str, at: datetime
+) -> int:  # fmt: skip
+    """Keep a remark for a colleague; its key."""
+    made = Remark(from_id=by, to_id=to, at=at, path=path, student=student, text=text, read_at=None)
+    session.add(made)
+    session.flush()
+    return made.id
+
+
+def remarks_for(session: Session, person_id: int, limit: int = 30) -> list[RemarkRecord]:
+    """What was passed on to a person, the latest first."""
+    query = (
+        select(Remark, Person.name)
+        .join(Person, Person.id == Remark.from_id)
+        .where(Remark.to_id == person_id)
+        .order_by(Remark.id.desc())
+        .limit(limit)
+    )
+    return [
+        RemarkRecord(one.id, name, one.at, one.path, one.student, one.text, one.read_at is not None)
+        for one, name in session.execute(query)
+    ]
+
+
+def mark_read(session: Session, key: int, person_id: int, at: datetime) -> None:
+    """Keep that a person has seen a remark. Raises NotFound for one that is nobody's or another's."""
+    mine = update(Remark).where(Remark.id == key, Remark.to_id == person_id).values(read_at=at)
+    if not session.connection().execute(mine).rowcount:
+        raise NotFound("There is no such remark.")

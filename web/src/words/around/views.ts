@@ -26,4 +26,13 @@ export const views = {
   thisViewCannotBeOpened: "This view cannot be opened",
   askWhoeverSentTheLink: "Ask whoever sent the link to share it.",
   opening: "Opening …",
+  passOn: "Pass on to a colleague",
+  passOnMeans:
+    "Passes on what is on screen now. Your colleague sees only what they may see anyway; a message by mail holds a link and nothing else.",
+  colleague: "Colleague",
+  choose: "Choose …",
+  remark: "Remark",
+  send: "Pass on",
+  passedOnByMail: (said: string) => `${said}; a message with a link was sent.`,
+  nothingPassedOn: "Nothing was passed on to you here",
 };

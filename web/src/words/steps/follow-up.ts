@@ -167,7 +167,8 @@ export const followUp = {
   entriesIn: (n: number) => `${n} ${n === 1 ? "entry" : "entries"},`,
   withoutLevel: (n: number) => `${n} without a level in the log`,
   forPinned: (n: number) => `For the ${n} pinned ${n === 1 ? "student" : "students"} of this list.`,
-  forAllShown: (n: number) => `For all ${n.toLocaleString("en")} students of this list. Pin some to set goals for them only.`,
+  forAllShown: (n: number) =>
+    `For all ${n.toLocaleString("en")} students of this list. Pin some to set goals for them only.`,
   markingPeriod: "Marking period",
   accuracyGoal: "Right, percent",
   minutesGoal: "Minutes in the whole period",

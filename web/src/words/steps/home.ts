@@ -15,4 +15,6 @@ export const home = {
   sinceYouWereHere: "Since you were here",
   filesNeedYou: (n: number) =>
     n === 1 ? "1 file of the watched folder needs you" : `${n} files of the watched folder need you`,
+  passedOnToYou: "Passed on to you",
+  notSeenYet: "not opened yet",
 };
