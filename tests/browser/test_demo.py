@@ -204,7 +204,7 @@ class ByMouse(InBrowser):
         earned.locator("li .open").first.click()
         expect(page.locator(".panel")).to_contain_text(name)
         page.keyboard.press("Escape")
-        page.goto(f"{self.address}/nowhere")
+        page.goto(f"{self.address}nowhere")
         expect(page.locator("h1")).to_have_text("There is no such page")
         page.keyboard.press("/")
         page.get_by_label("Name or number of the student").fill("a")

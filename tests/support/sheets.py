@@ -6,7 +6,6 @@ from bodkin.answers.comparison.norms.threads import BandLine, Place, Thread, Thr
 from bodkin.answers.share.facts import (
     DecisionFact,
     Facts,
-    GoalFact,
     HelpFact,
     ItemFact,
     ItemsFact,
@@ -15,6 +14,7 @@ from bodkin.answers.share.facts import (
     StrandsFact,
 )
 from bodkin.answers.share.sheet import Pages, sheet_of
+from bodkin.store.reads.student.many import GoalRow
 
 FALL, WINTER, SPRING = "2025-26 fall", "2025-26 winter", "2025-26 spring"
 TODAY = date(2026, 2, 2)
@@ -50,7 +50,7 @@ def facts(**more):
         "strands": {READING: StrandsFact("norm", of_points=False, strands=[StrandFact("Story", 503.0, 0),
                                                                            StrandFact("Words", 470.0, -1)])},
         "skills": {"reading": SkillsFact(["Find the main idea"], ["Compare two stories"])},
-        "goals": [GoalFact("reading", 520.0, date(2026, 5, 20), "read each evening", "the family", date(2026, 3, 2))],
+        "goals": [GoalRow("reading", 520.0, date(2026, 5, 20), "read each evening", "the family", date(2026, 3, 2))],
         "help": [HelpFact("Reeds", "word work", "Bo Lee", 3, 25.0, 11, 14)], "practice": 95.0,
         "items": ItemsFact("Unit 3", [ItemFact("1", "A", ["A"], right=True, standards=["R4.1"]),
                                       ItemFact("2", None, ["C"], right=False, standards=["R4.2"])]),

@@ -97,3 +97,8 @@ def require(person: Someone, right: Right) -> None:
     """Raise NotAllowed unless the person's role has the right."""
     if not may(person.role, right):
         raise NotAllowed(f"As {role_title(person.role)} you cannot {right.value}.")
+
+
+def reads_internal(person: Someone, *, shared: bool, by_id: int | None) -> bool:
+    """Whether a person may read what colleagues keep about a student: own and shared, all of it as coach or lead."""
+    return shared or by_id == person.id or person.role in ("coach", "school_lead")

@@ -237,3 +237,28 @@ class AsOf(unittest.TestCase):
         """A retest that was asked for and not done, with its day."""
         own = record(retests=[DayRecord(date(2026, 5, 20), "Tide, reading", "retest")])
         self.assertEqual(page_of([], own).due, ["retest in Tide, reading, asked for on 20 May 2026"])
+
+
+class ManyYears(unittest.TestCase):
+    def test_five_years_two_schools_and_a_long_name(self):
+        """Every year's fall in its order, the axis from the first to today, each school in its years, the whole name."""
+        years = range(2021, 2026)
+        rows = [
+            result(at, "a", f"{year}-{(year + 1) % 100:02} fall", 440 + 15 * at, tested_on=date(year, 9, 15))
+            for at, year in enumerate(years, start=1)
+        ]
+        own = record(
+            places=[
+                PlaceRecord(f"{year}-{(year + 1) % 100:02}", date(year, 8, 20), date(year + 1, 6, 10),
+                            "Dune" if year < 2024 else "Reed", str(year - 2021), None)
+                for year in years
+            ]
+        )  # fmt: skip
+        table, names = table_of(rows), {"a": ("Montgomery-Featherstonehaugh " * 3, "Maximiliana Bartholomea")}
+        threads = threads_of(table, "a", [("Tide", "reading")], SCOPE, [])
+        found = student_page("a", table, own, threads, NOTHING, names, TODAY)
+        self.assertEqual([point.on.year for point in found.threads[0].points], list(years))
+        self.assertEqual((found.first, found.last), (date(2021, 9, 15), TODAY))
+        schools = [(one.first.year, one.words) for one in found.spans if one.lane == "school"]
+        self.assertEqual(schools[2:4], [(2023, "grade 2, Dune"), (2024, "grade 3, Reed")])
+        self.assertTrue(found.name.startswith("Maximiliana Bartholomea Montgomery"))

@@ -6,6 +6,7 @@ from datetime import date
 
 from bodkin.answers.comparison.norms.threads import Thread
 from bodkin.answers.comparison.step_answer import StudentRow
+from bodkin.store.reads.student.many import GoalRow
 
 Measure = tuple[str, str]
 
@@ -34,18 +35,6 @@ class SkillsFact:
 
     held: Sequence[str]
     next: Sequence[str]
-
-
-@dataclass(frozen=True, slots=True)
-class GoalFact:
-    """A goal that is not past."""
-
-    subject: str
-    target: float
-    by: date
-    plan: str | None
-    agreed_with: str | None
-    review_on: date | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +100,7 @@ class Facts:
     threads: Sequence[Thread] = ()
     strands: Mapping[Measure, StrandsFact] = field(default_factory=dict)
     skills: Mapping[str, SkillsFact] = field(default_factory=dict)
-    goals: Sequence[GoalFact] = ()
+    goals: Sequence[GoalRow] = ()
     help: Sequence[HelpFact] = ()
     practice: float | None = None
     items: ItemsFact | None = None

@@ -20,7 +20,6 @@ from bodkin.answers.share.facts import (
     PRACTICE_WEEKS,
     DecisionFact,
     Facts,
-    GoalFact,
     HelpFact,
     ItemFact,
     ItemsFact,
@@ -33,7 +32,7 @@ from bodkin.answers.share.sections import Section
 from bodkin.api.context import Context
 from bodkin.api.following import attendance_of
 from bodkin.api.periods import practice_of
-from bodkin.api.rights import Right, may
+from bodkin.api.rights import Right, may, reads_internal
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.student.many import load_many
 from bodkin.store.writes.follow_up.team import decisions_on
@@ -240,7 +239,6 @@ def gather(context: Context, scope: Scope, wanted: Wanted) -> Gathered:
     doubtful = _doubtful(context, scope) if "doubtful" in sections else {}
     span = table.calendar.windows.get(scope.to_window)
     to_come = span is not None and span[1] >= today
-    internal_all = context.person.role in ("coach", "school_lead")
     facts = []
     for student in students:
         family, given = context.names.get(student, ("", ""))
@@ -254,16 +252,14 @@ def gather(context: Context, scope: Scope, wanted: Wanted) -> Gathered:
                 _within(threads.get(student, []), first_year, scope.to_window),
                 {one: own[student] for one, own in strands.items() if student in own},
                 {subject: own[student] for subject, own in skills.items() if student in own},
-                [
-                    GoalFact(one.subject, one.target, one.by, one.plan, one.agreed_with, one.review_on)
-                    for one in kept.goals.get(student, []) if one.subject in wanted.subjects
-                ],
+                [one for one in kept.goals.get(student, []) if one.subject in wanted.subjects],
                 help_.get(student, []), minutes.get(student), items.get(student),
                 kept.accommodations.get(student, []),
                 [(one.on, one.words) for one in notes if one.kind == "family"],
                 [
                     (one.on, one.words) for one in notes
-                    if one.kind == "internal" and (internal_all or one.shared or one.by_id == context.person.id)
+                    if one.kind == "internal"
+                    and reads_internal(context.person, shared=one.shared, by_id=one.by_id)
                 ],
                 doubtful.get(student, []), decisions.get(student, []), kept.teachers.get(student, []),
             )

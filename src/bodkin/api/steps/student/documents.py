@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
+from bodkin.api.rights import Right, reads_internal
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.exchange.attached.content import LARGEST, checked_name, sort_of
 from bodkin.exchange.services.scanner import check_scanned
@@ -63,11 +63,6 @@ class DocumentRemoved(BaseModel):
     said: str
 
 
-def _may_read(context: Context, one: DocumentRecord) -> bool:
-    """Own and shared ones; all of them as coach or school lead."""
-    return one.shared or one.by_id == context.person.id or context.person.role in ("coach", "school_lead")
-
-
 def _may_remove(context: Context, one: DocumentRecord) -> bool:
     return one.by_id == context.person.id or context.person.role in ("coach", "school_lead")
 
@@ -76,7 +71,7 @@ def _readable(context: Context, key: int) -> DocumentRecord:
     """A document the person may read. Raises NotFound for any other."""
     found = document_of(context.session, key, context.runtime.settings.today)
     outside = context.reach is not None and found.student_id not in context.reach
-    if outside or not _may_read(context, found):
+    if outside or not reads_internal(context.person, shared=found.shared, by_id=found.by_id):
         raise NotFound("There is no such document.")
     return found
 
@@ -91,7 +86,7 @@ def documents(student_id: str, context: Documents) -> list[DocumentSeen]:
             shared=one.shared, own=_may_remove(context, one),
         )
         for one in documents_on(context.session, student_id, context.runtime.settings.today)
-        if _may_read(context, one)
+        if reads_internal(context.person, shared=one.shared, by_id=one.by_id)
     ]  # fmt: skip
 
 

@@ -21,7 +21,7 @@ from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
 from bodkin.api.following import followed
 from bodkin.api.periods import practice_by_week
-from bodkin.api.rights import Right, may
+from bodkin.api.rights import Right, may, reads_internal
 from bodkin.api.steps.student.notes import may_read
 from bodkin.core.needs.mastery import STATES
 from bodkin.core.windows import day_words
@@ -126,17 +126,16 @@ def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | N
 
 def seen_record(context: Context, record: StudentRecord) -> StudentRecord:
     """The record with the lanes that the reader's role may see."""
-    role, person = context.person.role, context.person.id
     known = {group.id for group in context.groups()}
     notes = [
         one for one in record.notes
-        if one.kind == "family" or one.shared or role in ("coach", "school_lead") or one.by_id == person
+        if one.kind == "family" or reads_internal(context.person, shared=one.shared, by_id=one.by_id)
     ]  # fmt: skip
     found = replace(
         record, notes=notes, groups=[pair for pair in record.groups if pair[0] in known],
         sessions=[pair for pair in record.sessions if pair[0] in known],
     )  # fmt: skip
-    if role != "aide":
+    if context.person.role != "aide":
         return found
     mine = set(context.table.results.select("assessment", "subject").unique().iter_rows())
     return replace(
@@ -209,7 +208,7 @@ def _changed(context: Context, student: str, record: StudentRecord) -> tuple[dat
         "note": {one.id for one in notes_on(context.session, student) if may_read(context, one)},
         "document": {
             one.id for one in documents_on(context.session, student, context.runtime.settings.today)
-            if one.shared or one.by_id == context.person.id or context.person.role in ("coach", "school_lead")
+            if reads_internal(context.person, shared=one.shared, by_id=one.by_id)
         },
         "result": {one.id for one in record.sittings},
     }  # fmt: skip

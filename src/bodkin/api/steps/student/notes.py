@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
+from bodkin.api.rights import Right, reads_internal
 from bodkin.core.errors import NotAllowed, NotFound
 from bodkin.store.writes.student.notes import (
     FAMILY,
@@ -78,9 +78,8 @@ class NoteAct(BaseModel):
 
 def may_read(context: Context, note: NoteRecord) -> bool:
     """Whether a person may read a note: those for the family, own and shared ones, all of them as coach or lead."""
-    if note.audience == FAMILY or note.shared or note.by_id == context.person.id:
-        return True
-    return context.person.role in ("coach", "school_lead")
+    internal = reads_internal(context.person, shared=note.shared, by_id=note.by_id)
+    return note.audience == FAMILY or internal
 
 
 def _own(context: Context, note: NoteRecord) -> bool:
