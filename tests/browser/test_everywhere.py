@@ -24,6 +24,7 @@ FOLLOW_UP = (
     ("a student", f"student/SR11029?{READING}", "circle"),
     ("words of a day", f"follow-up/day?{READING}&grade=4", "section li"),
     ("share", f"share?{READING}&section=4+Curlew", "section img"), ("share log", f"share/log?{READING}", "h1"),
+    ("share report", f"share/report?{READING}", "section img"),
 )  # fmt: skip
 """The views of Follow-up and Share."""
 

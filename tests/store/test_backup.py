@@ -16,6 +16,7 @@ from bodkin.core.errors import BadInput, Conflict
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.backup import restore_backup, write_backup
+from bodkin.store.database import LOGS
 from bodkin.store.tables import Base, Student
 from tests.api.application import SCOPE
 from tests.support import files, killed, stage
@@ -219,4 +220,4 @@ class Small(Damaged, unittest.TestCase):
             triggers = session.scalar(
                 text("SELECT COUNT(*) FROM information_schema.triggers WHERE trigger_schema = DATABASE()")
             )
-        self.assertEqual(triggers, 4)
+        self.assertEqual(triggers, 2 * len(LOGS))

@@ -32,7 +32,7 @@ from bodkin.api.steps.follow_up import daily, given, groups, helped, practice, t
 from bodkin.api.steps.groups import board, made, proposals, rules
 from bodkin.api.steps.needs import entries, items, material, standards, strands
 from bodkin.api.steps.share import log as pages_log
-from bodkin.api.steps.share import pages
+from bodkin.api.steps.share import pages, report
 from bodkin.api.steps.student import card, documents, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
@@ -81,6 +81,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
         documents,
         pages,
         pages_log,
+        report,
         whole_page,
         card,
         made,

@@ -1,4 +1,4 @@
-"""Sheets made into PDF and pictures with one Typst template; nothing else may enter a page."""
+"""Sheets and reports made into PDF and pictures with a Typst template each; nothing else may enter a page."""
 
 import json
 import re
@@ -10,6 +10,7 @@ from typing import Literal
 import typst
 
 from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.report import Report
 from bodkin.core.errors import BodkinError
 
 FOLDER = Path(__file__).parent
@@ -41,6 +42,10 @@ def _pages(made: bytes | list[bytes] | None) -> list[bytes]:
     return made if isinstance(made, list) else [made]
 
 
+def _inputs(report: Report) -> dict[str, str]:
+    return {"report": json.dumps(report.model_dump(), ensure_ascii=False)}
+
+
 class Press:
     """Makes pages; one at a time, so each thread has its own."""
 
@@ -69,6 +74,22 @@ class Press:
                 continue
             return Printed(_pages(content)[0], letters)
         raise NotPrinted("This page holds too many letters that no font here has.")
+
+    def report(self, report: Report) -> bytes:
+        """Views for the team as landscape pages in one PDF."""
+        found = self._reporting().compile(format="pdf", sys_inputs=_inputs(report), pdf_standards=STANDARD)
+        return _pages(found)[0]
+
+    def report_pictures(self, report: Report) -> list[bytes]:
+        """The same pages drawn one by one, as PNG."""
+        return _pages(self._reporting().compile(format="png", ppi=SCREEN_PPI, sys_inputs=_inputs(report)))
+
+    @staticmethod
+    def _reporting() -> typst.Compiler:
+        return typst.Compiler(
+            input=str(FOLDER / "report.typ"), root=str(FOLDER), font_paths=[str(FOLDER / "fonts")],
+            ignore_system_fonts=True,
+        )  # fmt: skip
 
     def pictures(self, sheet: Sheet) -> list[bytes]:
         """The same pages drawn one by one, as PNG."""

@@ -87,6 +87,14 @@ class Answers(unittest.TestCase):
         self.assertEqual(distances, sorted(distances))
         self.assertEqual(picked(self.comparison, Pick()).height, 60)
 
+    def test_a_headline_with_small_groups_hidden(self):
+        """Counts that are withheld are not none: the view still says how many moved."""
+        whole = compare_answer(self.comparison, self.summary, 1)
+        hidden = self.summary.model_copy(deep=True)
+        hidden.counts.from_ = hidden.counts.to = None
+        shown = compare_answer(self.comparison, hidden, 1, 10)
+        self.assertEqual((shown.headline, shown.lead), (whole.headline, whole.lead))
+
     def test_the_rail_has_a_true_line_for_every_step(self):
         """Each from the data; Share counts whom pages were made for."""
         steps = {step.name: step for step in rail(self.summary, GroupsLine(1, ""))}

@@ -241,7 +241,7 @@ class AsOf(unittest.TestCase):
 
 class ManyYears(unittest.TestCase):
     def test_five_years_two_schools_and_a_long_name(self):
-        """Every year's fall in its order, the axis from the first to today, each school in its years, the whole name."""
+        """Every fall in its order, the axis from the first to today, each school in its years, the whole name."""
         years = range(2021, 2026)
         rows = [
             result(at, "a", f"{year}-{(year + 1) % 100:02} fall", 440 + 15 * at, tested_on=date(year, 9, 15))

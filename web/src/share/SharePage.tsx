@@ -15,6 +15,7 @@ import { share as words } from "../words/steps/share";
 import { Making, WithoutPages } from "./Making";
 import { PagesLog } from "./PagesLog";
 import { type Audience, type PagesAsked, question, questionText } from "./pages";
+import { ReportView } from "./ReportView";
 import { SectionList } from "./SectionList";
 import { Sets } from "./Sets";
 import css from "./share.module.css";
@@ -230,6 +231,7 @@ function PagesView({ scope }: { scope: Scope }) {
       {(all) => (
         <div className={css.desk}>
           <div className={css.options}>
+            <h1>{words.headline(preview.data?.students.length ?? 0)}</h1>
             <Options choices={all} pages={pages} empty={preview.data?.empty ?? []} onChange={setChosen}>
               <Making scope={scope} pages={pages} n={preview.data?.students.length ?? 0} />
               <WithoutPages rows={preview.data?.without ?? []} />
@@ -270,6 +272,7 @@ export function SharePage() {
         {(
           [
             ["", words.pages],
+            ["report", words.report],
             ["log", words.log],
           ] as const
         ).map(([path, word]) => (
@@ -284,7 +287,13 @@ export function SharePage() {
           </NavLink>
         ))}
       </nav>
-      {view === "log" ? <PagesLog all={me.may_see_logs} /> : <PagesView scope={scope} />}
+      {view === "log" ? (
+        <PagesLog all={me.may_see_logs} />
+      ) : view === "report" ? (
+        <ReportView scope={scope} />
+      ) : (
+        <PagesView scope={scope} />
+      )}
     </>
   );
 }

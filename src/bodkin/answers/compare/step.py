@@ -96,9 +96,9 @@ def _headline(comparison: Comparison, summary: Summary) -> str:
     second = comparison.scope.second
     if summary.withheld:
         return "Too few students to show"
-    if not summary.counts.from_ and not summary.counts.to:
+    if summary.counts.from_ == 0 and summary.counts.to == 0:
         return "No results for this choice"
-    if not summary.counts.to:
+    if summary.counts.to == 0:
         return f"The {second.word} window has no results yet"
     if moved is None:
         return "Results without bands"
@@ -126,9 +126,9 @@ def _lead(comparison: Comparison, summary: Summary, quoted: QuotedLine | None) -
     sentences: list[str] = []
     if summary.withheld:
         return "Groups this small are hidden when a view is shared outside the classroom."
-    if not counts.from_ and not counts.to:
+    if counts.from_ == 0 and counts.to == 0:
         return "Choose another measure, another window or other students in the sentence above."
-    if not counts.to and counts.from_:
+    if counts.to == 0 and counts.from_:
         sentences.append(
             f"{plural(counts.from_, 'student')} with a result in {comparison.scope.first.word}; look at that window"
             " alone, or at Growth for what to expect."

@@ -3,6 +3,7 @@ export const share = {
   ways: "Ways to share",
   pages: "Pages",
   log: "What went to whom",
+  headline: (n: number) => (n === 1 ? "Pages for 1 student" : `Pages for ${n.toLocaleString("en")} students`),
   audience: "For",
   audiences: {
     family: "family",
@@ -71,7 +72,6 @@ export const share = {
   before: "The student before",
   next: "The next student",
   placeIn: (at: number, all: number) => `${at} of ${all.toLocaleString("en")}`,
-  file: "File:",
   nobody: "Nobody to print for",
   nobodyLead:
     "No student of this sentence has a result in these windows. Choose other students or windows above.",
@@ -89,4 +89,23 @@ export const share = {
   cancel: "Cancel",
   digest: "SHA-256",
   more: "Show more",
+  report: "Report",
+  reportViews: {
+    compare: "Standing and movement, by",
+    growth: "Growth, by",
+    needs: "needs by strand",
+    "follow-up": "groups followed",
+  } as Record<string, string>,
+  byWords: {
+    school: "school",
+    grade: "grade",
+    section: "class",
+    teacher: "teacher",
+    program: "program",
+    language: "language",
+  } as Record<string, string>,
+  furtherViews: "Also",
+  reportLead: "Landscape pages for a meeting. Groups of fewer than 10 are withheld, and nobody is named.",
+  saveReport: "Save the report",
+  reportPage: (n: number) => `Page ${n} of the report`,
 };

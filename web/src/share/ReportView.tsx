@@ -1,0 +1,74 @@
+/** Chosen views for the team and the leadership as one document; the pages shown are those that print. */
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, got } from "../api/client";
+import { asked, type Scope, writeScope } from "../scope/scope";
+import { Shown } from "../step/Shown";
+import { share as words } from "../words/steps/share";
+import css from "./share.module.css";
+
+const BROKEN_DOWN = ["compare", "growth"] as const;
+const BY = ["school", "grade", "section", "teacher", "program", "language"] as const;
+const PLAIN = ["needs", "follow-up"] as const;
+
+export function ReportView({ scope }: { scope: Scope }) {
+  const [views, setViews] = useState<string[]>(["compare:school", "growth:school"]);
+  const turn = (view: string) =>
+    setViews(views.includes(view) ? views.filter((one) => one !== view) : [...views, view]);
+  const report = useQuery({
+    queryKey: ["share", "report", scope, views],
+    queryFn: () =>
+      got(client.GET("/api/share/report", { params: { query: { ...asked(scope), view: views } } })),
+    enabled: views.length > 0,
+    placeholderData: keepPreviousData,
+  });
+  const query = writeScope(scope);
+  for (const view of views) query.append("view", view);
+  const box = (view: string, label: string) => (
+    <label key={view}>
+      <input type="checkbox" checked={views.includes(view)} onChange={() => turn(view)} /> {label}
+    </label>
+  );
+  return (
+    <div className={css.desk}>
+      <div className={css.options}>
+        <h1>{words.report}</h1>
+        {BROKEN_DOWN.map((view) => (
+          <fieldset key={view} className={css.sections}>
+            <legend>{words.reportViews[view]}</legend>
+            <span className={css.by}>{BY.map((by) => box(`${view}:${by}`, words.byWords[by] ?? by))}</span>
+          </fieldset>
+        ))}
+        <fieldset className={css.sections}>
+          <legend>{words.furtherViews}</legend>
+          <span className={css.by}>{PLAIN.map((view) => box(view, words.reportViews[view] ?? view))}</span>
+        </fieldset>
+        <p className="quiet small">{words.reportLead}</p>
+        {views.length > 0 && (
+          <p>
+            <a className="act" href={`/api/share/report.pdf?${query}`} download>
+              {words.saveReport}
+            </a>
+          </p>
+        )}
+      </div>
+      {views.length > 0 && (
+        <Shown query={report}>
+          {(data) => (
+            <section aria-label={words.preview}>
+              {data.pages.map((picture, page) => (
+                <img
+                  // biome-ignore lint/suspicious/noArrayIndexKey: the place is what a page is
+                  key={page}
+                  className={css.page}
+                  src={picture}
+                  alt={words.reportPage(page + 1)}
+                />
+              ))}
+            </section>
+          )}
+        </Shown>
+      )}
+    </div>
+  );
+}
