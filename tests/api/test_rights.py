@@ -135,6 +135,7 @@ ROWS = [
     ("POST", "/api/remarks", {}, {"to": 1, "path": "/growth", "text": "x"}, EVERYONE),
     ("GET", "/api/remarks", {}, None, EVERYONE),
     ("POST", "/api/remarks/{key}/read", {}, None, EVERYONE),
+    ("GET", "/api/share/results.{form}", SCOPE, None, NOT_AIDES),
     ("GET", "/api/share/report", SCOPE, None, NOT_AIDES),
     ("GET", "/api/share/report.pdf", SCOPE, None, NOT_AIDES),
     ("GET", "/api/share/choices", SCOPE, None, NOT_AIDES),

@@ -47,7 +47,7 @@ def facts(**more):
         "student_id": "S1", "given": "Ana", "family": "Reed", "grade": "4", "school": "Dune Primary",
         "section": "4 Rail", "from_window": FALL, "to_window": WINTER, "rounds": {READING: round_row()},
         "threads": [thread()],
-        "strands": {READING: StrandsFact("norm", of_points=False, strands=[StrandFact("Story", 503.0, 0),
+        "strands": {READING: StrandsFact(WINTER, "norm", of_points=False, strands=[StrandFact("Story", 503.0, 0),
                                                                            StrandFact("Words", 470.0, -1)])},
         "skills": {"reading": SkillsFact(["Find the main idea"], ["Compare two stories"])},
         "goals": [GoalRow("reading", 520.0, date(2026, 5, 20), "read each evening", "the family", date(2026, 3, 2))],

@@ -3,6 +3,7 @@
 import unittest
 from datetime import date
 
+from bodkin.answers.share.long import long_table
 from bodkin.answers.share.sections import FIRST, TEAM_ONLY, checked_sections, may_have
 from bodkin.core.errors import BadInput
 from tests.support import sheets
@@ -140,3 +141,17 @@ class Others(unittest.TestCase):
         """Facts without any result say so."""
         self.assertFalse(facts(rounds={}, threads=[]).anything)
         self.assertTrue(sheets.facts().anything)
+
+
+class Long(unittest.TestCase):
+    def test_one_figure_a_line(self):
+        """Score, percentile and band of each result, and the strands; what is not known has no line."""
+        few = thread(point(FALL, date(2025, 9, 9), 500.0, percentile=None, order=None, band=None))
+        table = long_table([facts(threads=[few])], "Tide")
+        lines = [(row[8], row[10], row[11]) for row in table.rows]
+        self.assertEqual(lines, [(FALL, "score", 500.0), (WINTER, "strand: Story", 503.0),
+                                 (WINTER, "strand: Words", 470.0)])  # fmt: skip
+        self.assertEqual(table.rows[0][:8], ["S1", "Ana Reed", "Dune Primary", "4", "4 Rail", "Tide", "reading", None])
+        self.assertEqual(len(table.header), len(table.rows[0]))
+        whole = long_table([facts()], "Tide")
+        self.assertEqual(sum(row[10] == "percentile" for row in whole.rows), 2)

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { client, got } from "../api/client";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { Shown } from "../step/Shown";
+import { Download } from "../ui/Download";
 import { share as words } from "../words/steps/share";
 import css from "./share.module.css";
 
@@ -51,6 +52,7 @@ export function ReportView({ scope }: { scope: Scope }) {
             </a>
           </p>
         )}
+        <Download path="share/results" query={writeScope(scope).toString()} what={words.longFile} named />
       </div>
       {views.length > 0 && (
         <Shown query={report}>

@@ -22,6 +22,8 @@ type Column =
 export function ResultsTable({ rows }: { rows: Row[] }) {
   const { by, header } = useSorting<Column>({ key: "on", down: true });
   const [test, setTest] = useState("");
+  const [parts, setParts] = useState(false);
+  const bases = useMemo(() => [...new Set(rows.flatMap((row) => row.basis ?? []))], [rows]);
   const tests = useMemo(() => [...new Set(rows.map((row) => row.title))], [rows]);
   const shown = useMemo(
     () =>
@@ -35,6 +37,11 @@ export function ResultsTable({ rows }: { rows: Row[] }) {
   if (!rows.length) return <p className="quiet">{words.noResults}</p>;
   return (
     <section className={`wide-table ${css.results}`}>
+      {rows.some((row) => row.parts || row.scales) && (
+        <label className="small quiet">
+          <input type="checkbox" checked={parts} onChange={() => setParts(!parts)} /> {words.withParts}
+        </label>
+      )}{" "}
       {tests.length > 1 && (
         <label className="small quiet">
           {words.test}{" "}
@@ -72,6 +79,9 @@ export function ResultsTable({ rows }: { rows: Row[] }) {
                 {row.language && row.language !== "English" && (
                   <span className="quiet"> · {row.language}</span>
                 )}
+                {parts && (row.parts || row.scales) && (
+                  <div className="quiet small">{[row.parts, row.scales].filter(Boolean).join("; ")}</div>
+                )}
               </td>
               <td>{row.window}</td>
               <td>{day(row.on)}</td>
@@ -96,6 +106,7 @@ export function ResultsTable({ rows }: { rows: Row[] }) {
           ))}
         </tbody>
       </table>
+      {bases.length > 0 && <p className="quiet small">{words.percentilesBy(bases.join("; "))}</p>}
     </section>
   );
 }

@@ -22,8 +22,9 @@ class StrandFact:
 
 @dataclass(frozen=True, slots=True)
 class StrandsFact:
-    """The strands of a test at its latest window; ``line``: what they are held against."""
+    """The strands of a test at its latest window with any; ``line``: what they are held against."""
 
+    window: str
     line: str
     of_points: bool
     strands: Sequence[StrandFact]

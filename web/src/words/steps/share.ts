@@ -106,6 +106,7 @@ export const share = {
   } as Record<string, string>,
   furtherViews: "Also",
   reportLead: "Landscape pages for a meeting. Groups of fewer than 10 are withheld, and nobody is named.",
+  longFile: "Results, one figure a line, to pivot",
   saveReport: "Save the report",
   reportPage: (n: number) => `Page ${n} of the report`,
 };

@@ -75,6 +75,8 @@ export const student = {
   districtMeanMeans: "Mean of the district's students of the grade in the same window, from 30 students",
   results: "Results",
   test: "Test",
+  withParts: "part scores and other scales",
+  percentilesBy: (norms: string) => `Percentiles by: ${norms}.`,
   allTests: (n: number) => `all ${n} tests`,
   window: "Window",
   tested: "Tested",

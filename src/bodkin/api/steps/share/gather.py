@@ -101,7 +101,7 @@ def _strands(context: Context, comparison: Comparison) -> dict[str, StrandsFact]
             if not np.isnan(score[at, place])
         ]  # fmt: skip
         if parts:
-            found[student] = StrandsFact(worked.line, own.of_points, parts)
+            found[student] = StrandsFact(str(worked.now.window), worked.line, own.of_points, parts)
     return found
 
 

@@ -5,7 +5,7 @@ import hashlib
 import secrets
 from base64 import b64encode
 from collections.abc import AsyncIterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from threading import Event
 from typing import Annotated, Literal
@@ -18,12 +18,15 @@ from pydantic import BaseModel, ConfigDict
 
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.sentence import caption
 from bodkin.answers.share.blocks import Sheet
 from bodkin.answers.share.language import language_of, languages
+from bodkin.answers.share.long import long_table
 from bodkin.answers.share.sections import FIRST, Audience, may_have
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import log_export
+from bodkin.api.responses import TABLE_FILES, export_file, log_export
+from bodkin.api.responses import Form as TableForm
 from bodkin.api.rights import Right
 from bodkin.api.steps.share.asked import Asked, AskedPages, gathered, sheets_of, subjects_of, without_pages
 from bodkin.core.errors import BodkinError, NotFound
@@ -219,6 +222,13 @@ def one_pdf(student_id: str, context: May, scope: AskedScope, asked: AskedPages)
     name = file_names([sheet], context.names)[student_id]
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "Cache-Control": "no-store"}
     return Response(printed.content, media_type=PDF, headers=headers)
+
+
+@router.get("/results.{form}", response_class=Response, responses=TABLE_FILES)
+def long_file(form: TableForm, context: May, scope: AskedScope, asked: AskedPages) -> Response:
+    """The results of everybody, one figure a line, ready to pivot."""
+    found = gathered(context, scope, replace(asked, sections=("strands",)))
+    return export_file(context, long_table(found.facts, caption(context.pieces(scope))), "results", form)
 
 
 class _Stopped(BodkinError):
