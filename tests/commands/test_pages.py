@@ -49,6 +49,7 @@ class FromTheCommandLine(unittest.TestCase):
             "/api/views", json={"name": "The class", "line": None, "step": "share", "query": query}
         )
         self.assertLess(kept.status_code, 300, kept.text)
+        self.addCleanup(lambda: signed_in("coach").delete(f"/api/views/{kept.json()['key']}"))
         for at, scope in enumerate((f"http://127.0.0.1:8750/share?{query}", query, "The class")):
             out = self.folder / str(at)
             said = pages.make_pages(wanted(scope), out, demo=False)

@@ -20,7 +20,7 @@ from bodkin.commands.data import open_store
 from bodkin.commands.demo import demo_settings, own_settings
 from bodkin.core.errors import BadInput
 from bodkin.documents.bundle import write_folder
-from bodkin.store.reads.people import Someone, someone
+from bodkin.store.reads.people import Someone, by_key
 from bodkin.store.tables import Person, SavedScope
 from bodkin.store.writes.pages import NewPage
 
@@ -44,7 +44,7 @@ def _person(session: Session, login: str | None) -> Someone:
     query = select(Person.id).where(Person.login.is_not(None)).order_by(Person.id)
     query = query.where(Person.login == login) if login is not None else query.where(Person.role == "coach")
     key = session.scalar(query.limit(1))
-    found = None if key is None else someone(session, key)
+    found = None if key is None else by_key(session, key)
     if found is None:
         who = f'nobody signs in as "{login}"' if login else "there is no coach yet; add one with ./bodkin person"
         raise BadInput(f"as: {who}")

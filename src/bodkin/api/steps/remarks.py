@@ -13,7 +13,7 @@ from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.services.mail import address_of, message, send
-from bodkin.store.reads.people import someone, students_in_reach
+from bodkin.store.reads.people import by_key, students_in_reach
 from bodkin.store.writes.views import RemarkRecord, mark_read, pass_on, remarks_for
 
 router = APIRouter(prefix="/remarks", tags=["views"])
@@ -71,7 +71,7 @@ def send_on(body: NewRemark, context: Scores, request: Request) -> PassedOn:
     student = _student(body.path)
     if student is not None:
         context.check_student(student)
-    to = someone(context.session, body.to)
+    to = by_key(context.session, body.to)
     if to is None or to.id == context.person.id:
         raise NotFound("There is no such colleague.")
     settings = context.runtime.settings

@@ -66,20 +66,6 @@ def who_sign_in(session: Session) -> list[tuple[int, str, str]]:
     return [(row.id, row.name, row.role) for row in rows]
 
 
-def someone(session: Session, key: int) -> Someone | None:
-    """A person who can sign in, by key; None where there is none."""
-    query = (
-        select(Person, School.name)
-        .outerjoin(School, School.id == Person.school_id)
-        .where(Person.id == key, Person.login.is_not(None))
-    )
-    found = session.execute(query).first()
-    if found is None:
-        return None
-    person, school = found
-    return Someone(person.id, person.name, person.role, person.login or "", person.school_id, school)
-
-
 def adults(session: Session) -> list[tuple[int, str, str]]:
     """Key, name and role of everyone who could lead a group."""
     rows = session.execute(select(Person.id, Person.name, Person.role).order_by(Person.name))
