@@ -146,7 +146,7 @@ def attendance_of(context: Context) -> AttendanceData:
     return context.table.worked.once(key, lambda: load_attendance(context.session))
 
 
-def _sums(attended: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
+def attendance_sums(attended: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
     """Minutes, sessions attended and held, by some columns."""
     came = (pl.col("minutes") > 0).sum().alias("attended")
     return attended.group_by(by).agg(pl.col("minutes").sum(), came, pl.len().alias("held"))
@@ -167,7 +167,7 @@ def _standings(context: Context, groups: Sequence[GroupRecord]) -> list[GroupSta
     )  # fmt: skip
     inside = pl.col("day").is_between(pl.col("first"), pl.col("last"))
     received: dict[int, dict[str, Received]] = {}
-    for key, student, *sums in _sums(
+    for key, student, *sums in attendance_sums(
         data.attended.join(spans, on="group").filter(inside), ["group", "student_id"]
     ).iter_rows():
         received.setdefault(key, {})[student] = Received(*sums)
@@ -220,7 +220,7 @@ def help_groups(context: Context, first: date, last: date) -> list[HelpGroup]:
     schema = {"group": pl.Int64, "student_id": pl.String, "first": pl.Date, "last": pl.Date}
     frame = pl.DataFrame(stays, schema=schema, orient="row").with_row_index("stay")
     inside = pl.col("day").is_between(pl.col("first"), pl.col("last"))
-    sums = _sums(data.attended.join(frame, on=["group", "student_id"]).filter(inside), ["stay"])
+    sums = attendance_sums(data.attended.join(frame, on=["group", "student_id"]).filter(inside), ["stay"])
     received = {key: Received(*rest) for key, *rest in sums.iter_rows()}
     by_group: dict[int, list[Stay]] = {}
     for at, (key, student, begin, end) in enumerate(stays):

@@ -13,7 +13,7 @@ from pathlib import Path
 from threading import local
 
 from bodkin.answers.comparison.step_answer import Names
-from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.blocks import PageSheet
 from bodkin.core.errors import Conflict
 from bodkin.documents.press import Press
 
@@ -41,7 +41,7 @@ def _part(text: str) -> str:
     return " ".join(kept.split())[:LONGEST_PART].strip(" -'’")
 
 
-def file_names(sheets: Sequence[Sheet], names: Names) -> dict[str, str]:
+def file_names(sheets: Sequence[PageSheet], names: Names) -> dict[str, str]:
     """A file name for each student: family name, given name, id; no two are alike on any file system."""
     found: dict[str, str] = {}
     taken: set[str] = set()
@@ -57,7 +57,7 @@ def file_names(sheets: Sequence[Sheet], names: Names) -> dict[str, str]:
     return found
 
 
-def in_order(sheets: Iterable[Sheet]) -> list[Sheet]:
+def in_order(sheets: Iterable[PageSheet]) -> list[PageSheet]:
     """Sheets by family name, given name, id."""
     return sorted(sheets, key=lambda one: one.sort)
 
@@ -79,13 +79,13 @@ def whole_or_not(path: Path) -> Iterator[Path]:
         draft.unlink(missing_ok=True)
 
 
-def pages_of(sheets: Sequence[Sheet], names: Names) -> Iterator[tuple[MadeFile, bytes]]:
+def pages_of(sheets: Sequence[PageSheet], names: Names) -> Iterator[tuple[MadeFile, bytes]]:
     """Each student's own PDF, one after the other, in the order of names; a few are made at the same time."""
     ordered = in_order(sheets)
     files = file_names(ordered, names)
     own = local()
 
-    def made(sheet: Sheet) -> tuple[MadeFile, bytes]:
+    def made(sheet: PageSheet) -> tuple[MadeFile, bytes]:
         if not hasattr(own, "press"):
             own.press = Press()
         printed = own.press.pdf([sheet])
@@ -103,7 +103,9 @@ def pages_of(sheets: Sequence[Sheet], names: Names) -> Iterator[tuple[MadeFile, 
             yield ahead.popleft().result()
 
 
-def write_zip(path: Path, sheets: Sequence[Sheet], names: Names, done: ReportDone = lambda _n: None) -> list[MadeFile]:
+def write_zip(
+    path: Path, sheets: Sequence[PageSheet], names: Names, done: ReportDone = lambda _n: None
+) -> list[MadeFile]:
     """A zip with one file per student; it appears whole or not at all."""
     found: list[MadeFile] = []
     # A PDF is packed already.
@@ -115,7 +117,7 @@ def write_zip(path: Path, sheets: Sequence[Sheet], names: Names, done: ReportDon
     return found
 
 
-def write_folder(folder: Path, sheets: Sequence[Sheet], names: Names) -> list[MadeFile]:
+def write_folder(folder: Path, sheets: Sequence[PageSheet], names: Names) -> list[MadeFile]:
     """One file per student in a folder; a fault leaves none of them."""
     found: list[MadeFile] = []
     try:

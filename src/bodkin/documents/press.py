@@ -9,7 +9,7 @@ from typing import Literal
 
 import typst
 
-from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.blocks import PageSheet
 from bodkin.answers.share.report import Report
 from bodkin.core.errors import BodkinError
 
@@ -55,7 +55,7 @@ class Press:
             ignore_system_fonts=True,
         )  # fmt: skip
 
-    def pdf(self, sheets: Sequence[Sheet], *, printer: bool = False) -> Printed:
+    def pdf(self, sheets: Sequence[PageSheet], *, printer: bool = False) -> Printed:
         """The pages of sheets as one PDF; for the printer each begins on a right-hand page."""
         text = json.dumps([sheet.model_dump() for sheet in sheets], ensure_ascii=False)
         letters = ""
@@ -91,13 +91,13 @@ class Press:
             ignore_system_fonts=True,
         )  # fmt: skip
 
-    def pictures(self, sheet: Sheet) -> list[bytes]:
+    def pictures(self, sheet: PageSheet) -> list[bytes]:
         """The same pages drawn one by one, as PNG."""
         text = json.dumps([sheet.model_dump()], ensure_ascii=False)
         drawn = self._compiler.compile(format="png", ppi=SCREEN_PPI, sys_inputs={"sheets": text})
         return _pages(drawn)
 
-    def section_pages(self, sheet: Sheet) -> list[tuple[str, int]]:
+    def section_pages(self, sheet: PageSheet) -> list[tuple[str, int]]:
         """Each section of a sheet with the page it begins on, counted from 1."""
         text = json.dumps([sheet.model_dump()], ensure_ascii=False)
         compiler = typst.Compiler(

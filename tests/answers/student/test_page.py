@@ -3,9 +3,9 @@
 import unittest
 from datetime import date
 
-from bodkin.answers.comparison.norms.threads import Place
+from bodkin.answers.comparison.norms.threads import Place, kept_points
 from bodkin.answers.scope.scope import Scope
-from bodkin.answers.student.page import Around, Weekly, due_words, student_page, until_day
+from bodkin.answers.student.page import Around, WeeklyLine, due_words, student_page
 from bodkin.answers.student.parts import standards_by_day
 from bodkin.answers.student.threads import threads_of
 from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
@@ -50,7 +50,9 @@ def sitting(key, window, score, **more):
 def page_of(rows, own=None, around=NOTHING, last=TODAY, as_of=None, scope=SCOPE):
     table = table_of(rows or [result(1, "b", FALL, 500)])
     own = own or record()
-    threads = until_day(threads_of(table, "a", [("Tide", "reading")], scope, own.sittings), last)
+    threads = kept_points(
+        threads_of(table, "a", [("Tide", "reading")], scope, own.sittings), lambda one: one.on <= last
+    )
     return student_page("a", table, own, threads, around, {"a": ("Ray", "Ann")}, last, as_of)
 
 
@@ -135,7 +137,9 @@ class Table(unittest.TestCase):
 
     def test_weekly_results_stand_beside_the_threads(self):
         """Results without a window are points of their own test and of no thread; they stretch the axis."""
-        line = Weekly(title="Minute", points=[Place(on=date(2025, 2, 3), score=61.0)], said="Reeds: Stay with the help")
+        line = WeeklyLine(
+            title="Minute", points=[Place(on=date(2025, 2, 3), score=61.0)], said="Reeds: Stay with the help"
+        )
         found = page_of([], around=Around(weekly=[line]))
         self.assertEqual((found.weekly, found.threads, found.first), ([line], [], date(2025, 2, 3)))
 

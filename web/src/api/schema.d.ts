@@ -7474,6 +7474,28 @@ export interface components {
             handed: components["schemas"]["HandedSeen"][];
         };
         /**
+         * PagePreview
+         * @description The pages of one student as they will print, and everybody the sentence covers.
+         *
+         *     ``pages``: pictures as data addresses; ``file``: the name its file will have.
+         */
+        PagePreview: {
+            /** Students */
+            students: components["schemas"]["PageStudent"][];
+            /** Without */
+            without: components["schemas"]["StudentWithoutPages"][];
+            /** Student Id */
+            student_id: string | null;
+            /** File */
+            file: string | null;
+            /** Pages */
+            pages: string[];
+            /** Sections */
+            sections: components["schemas"]["PlaceOnPage"][];
+            /** Empty */
+            empty: string[];
+        };
+        /**
          * PageStudent
          * @description A student with pages.
          */
@@ -7835,30 +7857,6 @@ export interface components {
             reasons: string[];
             /** Strong */
             strong: boolean;
-        };
-        /**
-         * Preview
-         * @description The pages of one student as they will print, and everybody the sentence covers.
-         *
-         *     ``pages``: pictures as data addresses; ``file``: the name its file will have.
-         */
-        Preview: {
-            /** Students */
-            students: components["schemas"]["PageStudent"][];
-            /** Without */
-            without: components["schemas"]["StudentWithoutPages"][];
-            /** Student Id */
-            student_id: string | null;
-            /** File */
-            file: string | null;
-            /** Pages */
-            pages: string[];
-            /** Sections */
-            sections: components["schemas"]["PlaceOnPage"][];
-            /** Empty */
-            empty: string[];
-            /** Letters */
-            letters: string;
         };
         /**
          * PreviewAnswer
@@ -9476,7 +9474,7 @@ export interface components {
             /** Standards */
             standards: components["schemas"]["StandardSeen"][];
             /** Weekly */
-            weekly: components["schemas"]["Weekly"][];
+            weekly: components["schemas"]["WeeklyLine"][];
             /**
              * Practice
              * @description minutes of practice by the Monday of the week
@@ -10200,10 +10198,10 @@ export interface components {
             accuracy: number | null;
         };
         /**
-         * Weekly
+         * WeeklyLine
          * @description Weekly results of a test; aim line and trend of the student's group as Follow-up draws them, and its word.
          */
-        Weekly: {
+        WeeklyLine: {
             /** Title */
             title: string;
             /** Points */
@@ -21863,7 +21861,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Preview"];
+                    "application/json": components["schemas"]["PagePreview"];
                 };
             };
             /** @description Bad Request */
@@ -23040,7 +23038,7 @@ export interface operations {
     report_api_share_report_get: {
         parameters: {
             query: {
-                view?: string[];
+                view?: string[] | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -23185,7 +23183,7 @@ export interface operations {
     report_file_api_share_report_pdf_get: {
         parameters: {
             query: {
-                view?: string[];
+                view?: string[] | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

@@ -116,7 +116,7 @@ function Options(props: {
 
 /** The pages of one student, drawn as they will print. */
 function Pages(props: {
-  preview: Schemas["Preview"];
+  preview: Schemas["PagePreview"];
   limit: number | null;
   scope: Scope;
   pages: PagesAsked;

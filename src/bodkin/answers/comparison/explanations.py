@@ -15,7 +15,20 @@ VERDICT_WORDS = {
     "as_expected": "as expected: no further away than the error of the two tests can explain",
     "clearly_below": "clearly below expected: the error of the two tests alone goes so far in 5 of 100 students",
 }
+SHORT_VERDICTS = {
+    "clearly_above": "clearly above expected, beyond test error",
+    "clearly_below": "clearly below expected, beyond test error", "as_expected": "within test error of expected",
+}  # fmt: skip
 AGAINST_WORDS = {"norms": "norm mean", "local": "norm mean", "district": "district mean"}
+
+
+def growth_words(row: Mapping[str, Any]) -> str | None:
+    """The growth of a round in one phrase: points, what was expected, the verdict; None where it is not known."""
+    if row["gain"] is None or row["expected_gain"] is None:
+        return None
+    said = f"{signed(row['gain'], 0)} points where {signed(row['expected_gain'], 0)} was expected"
+    verdict = SHORT_VERDICTS.get(row["verdict"] or "")
+    return f"{said}; {verdict}" if verdict else said
 
 
 def _rank(row: Mapping[str, Any], side: str, mean_of: str) -> str | None:

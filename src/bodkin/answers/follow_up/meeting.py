@@ -6,12 +6,13 @@ from datetime import date
 
 from pydantic import BaseModel, Field
 
+from bodkin.answers.comparison.explanations import growth_words
 from bodkin.answers.comparison.step_answer import Names, StudentRow, display_name
 from bodkin.answers.follow_up.given import ENOUGH
 from bodkin.answers.follow_up.group import Series
 from bodkin.answers.follow_up.practice import PracticeRow
 from bodkin.answers.follow_up.standings import GroupStanding
-from bodkin.answers.words import percent, signed
+from bodkin.answers.words import percent
 from bodkin.core.windows import day_words
 
 
@@ -135,12 +136,6 @@ def suggested(
     return sorted(found, key=lambda one: (-len(one.reasons), one.group or "", one.name, one.student_id))
 
 
-_VERDICTS = {
-    "clearly_above": "clearly above expected", "clearly_below": "clearly below expected",
-    "as_expected": "as expected within test error",
-}  # fmt: skip
-
-
 def _standing_line(line: StandingLine) -> str:
     """A student's round in a measure, in one sentence."""
     row = line.row
@@ -149,9 +144,9 @@ def _standing_line(line: StandingLine) -> str:
     said = f"{line.measure}: {' to '.join(scores)}"
     if ranks:
         said += f", percentile {' to '.join(ranks)}"
-    if row["gain"] is not None and row["expected_gain"] is not None:
-        gained, expected = signed(row["gain"], 0), signed(row["expected_gain"], 0)
-        said += f"; {gained} where {expected} was expected, {_VERDICTS.get(row['verdict'] or '', '')}".rstrip(", ")
+    growth = growth_words(row)
+    if growth is not None:
+        said += f"; {growth}"
     return f"{said}."
 
 

@@ -28,7 +28,7 @@ class Grid(BaseModel):
     numbers: list[int] = []
 
 
-class Lane(BaseModel):
+class LaneMark(BaseModel):
     """A growth lane: first and present score with its range, the expected score, the goal; said in ``alt``."""
 
     kind: Literal["lane"] = "lane"
@@ -60,7 +60,7 @@ class PathCut(BaseModel):
     points: list[tuple[float, float]]
 
 
-class Path(BaseModel):
+class PathMark(BaseModel):
     """Results of a test over the bands that rise; said in ``alt``."""
 
     kind: Literal["path"] = "path"
@@ -71,7 +71,7 @@ class Path(BaseModel):
     ticks: list[tuple[float, str]]
 
 
-class Steps(BaseModel):
+class StepsMark(BaseModel):
     """The band as a flight of steps."""
 
     kind: Literal["steps"] = "steps"
@@ -81,10 +81,10 @@ class Steps(BaseModel):
     text: str
 
 
-Block = Annotated[Text | Items | Grid | Lane | Path | Steps, Field(discriminator="kind")]
+Block = Annotated[Text | Items | Grid | LaneMark | PathMark | StepsMark, Field(discriminator="kind")]
 
 
-class SectionSheet(BaseModel):
+class SheetSection(BaseModel):
     """A section of a page."""
 
     key: str
@@ -92,7 +92,7 @@ class SectionSheet(BaseModel):
     blocks: list[Block]
 
 
-class Sheet(BaseModel):
+class PageSheet(BaseModel):
     """The pages of one student."""
 
     student_id: str
@@ -105,4 +105,4 @@ class Sheet(BaseModel):
     made: str
     day: tuple[int, int, int]
     page_of: str
-    sections: list[SectionSheet]
+    sections: list[SheetSection]

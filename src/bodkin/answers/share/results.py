@@ -5,7 +5,7 @@ from datetime import date
 
 from bodkin.answers.comparison.norms.threads import Thread, ThreadPoint
 from bodkin.answers.comparison.step_answer import StudentRow
-from bodkin.answers.share.blocks import Block, Grid, Lane, Path, PathCut, PathPoint, Steps, Text
+from bodkin.answers.share.blocks import Block, Grid, LaneMark, PathCut, PathMark, PathPoint, StepsMark, Text
 from bodkin.answers.share.facts import Facts, Measure
 from bodkin.answers.share.language import Language
 from bodkin.core.windows import parse_window
@@ -69,7 +69,7 @@ def growth(facts: Facts, say: Language) -> list[Block]:
             **{"from": say.window(facts.from_window)},
         )  # fmt: skip
         found.append(
-            Lane(
+            LaneMark(
                 alt=alt, first=row["from_score"], now=now, low=None if error is None else now - error,
                 high=None if error is None else now + error, expected=expected, goal=goal,
                 expected_text="" if expected is None else say.word("marks", "expected", score=say.number(expected)),
@@ -108,7 +108,7 @@ def standing(facts: Facts, say: Language) -> list[Block]:
         if point.band is not None and point.order is not None:
             count = len(thread.bands)
             text = say.say("band", band=point.band, order=point.order, count=count)
-            found.append(Steps(band=point.band, order=point.order, count=count, text=text))
+            found.append(StepsMark(band=point.band, order=point.order, count=count, text=text))
     return found
 
 
@@ -145,7 +145,7 @@ def path(facts: Facts, say: Language, windows: Sequence[str]) -> list[Block]:
             f", {thread.language}" if thread.language else ""
         )
         found.append(
-            Path(
+            PathMark(
                 title=title, alt=say.word("alt", "thread", test=title, points=said), points=points,
                 cuts=[
                     PathCut(band=cut.band, points=[(x(point.on), point.score) for point in cut.points])

@@ -6,15 +6,15 @@ from typing import Literal, get_args
 from bodkin.core.errors import BadInput
 
 Audience = Literal["family", "student", "plan", "team"]
-Section = Literal[
+PageSection = Literal[
     "growth", "standing", "thread", "strands", "skills", "goals", "help", "practice", "items", "accommodations",
     "notes", "home", "contact", "figures", "doubtful", "decisions", "internal",
 ]  # fmt: skip
-SECTIONS: tuple[Section, ...] = get_args(Section)
-TEAM_ONLY: frozenset[Section] = frozenset({"doubtful", "decisions", "internal"})
+SECTIONS: tuple[PageSection, ...] = get_args(PageSection)
+TEAM_ONLY: frozenset[PageSection] = frozenset({"doubtful", "decisions", "internal"})
 """Sections that no page for anybody but the team may have."""
 
-FIRST: dict[Audience, tuple[Section, ...]] = {
+FIRST: dict[Audience, tuple[PageSection, ...]] = {
     "family": ("growth", "standing", "thread", "skills", "goals", "help", "home", "notes", "contact"),
     "student": ("growth", "standing", "thread", "strands", "skills", "goals"),
     "plan": ("standing", "growth", "thread", "strands", "skills", "goals", "help", "practice", "accommodations",
@@ -25,7 +25,7 @@ FIRST: dict[Audience, tuple[Section, ...]] = {
 """The first set of sections of each audience, in their order."""
 
 
-def may_have(audience: Audience) -> tuple[Section, ...]:
+def may_have(audience: Audience) -> tuple[PageSection, ...]:
     """The sections that a page for an audience may have."""
     return tuple(one for one in SECTIONS if audience == "team" or one not in TEAM_ONLY)
 
@@ -39,7 +39,7 @@ def checked_audience(text: str) -> Audience:
     raise BadInput(f"audience: there is no {text!r}; choose one of {', '.join(get_args(Audience))}")
 
 
-def checked_sections(audience: Audience, asked: Sequence[str]) -> tuple[Section, ...]:
+def checked_sections(audience: Audience, asked: Sequence[str]) -> tuple[PageSection, ...]:
     """The sections asked for, in their order, or the first set. Raises BadInput for one the audience may not have."""
     if not asked:
         return FIRST[audience]

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from datetime import date
 
 from bodkin.answers.share import results
-from bodkin.answers.share.blocks import Block, Grid, Items, SectionSheet, Sheet, Text
+from bodkin.answers.share.blocks import Block, Grid, Items, PageSheet, SheetSection, Text
 from bodkin.answers.share.facts import PRACTICE_WEEKS, Facts
 from bodkin.answers.share.language import Language, language_of
-from bodkin.answers.share.sections import Audience, Section, checked_sections
+from bodkin.answers.share.sections import Audience, PageSection, checked_sections
 
 SCREENS = "en"
 """The language of the screens, and so of the sentence."""
@@ -123,7 +123,7 @@ def _listed(texts: Sequence[str]) -> list[Block]:
     return [Items(items=list(texts))] if texts else []
 
 
-def _writers(pages: Pages) -> Mapping[Section, Callable[[Facts, Language], list[Block]]]:
+def _writers(pages: Pages) -> Mapping[PageSection, Callable[[Facts, Language], list[Block]]]:
     return {
         "growth": results.growth, "standing": results.standing,
         "thread": lambda facts, say: results.path(facts, say, pages.windows), "strands": results.strands,
@@ -135,7 +135,7 @@ def _writers(pages: Pages) -> Mapping[Section, Callable[[Facts, Language], list[
     }  # fmt: skip
 
 
-def sheet_of(facts: Facts, pages: Pages) -> Sheet:
+def sheet_of(facts: Facts, pages: Pages) -> PageSheet:
     """One student's pages; sections without anything to say are left out.
 
     Raises BadInput for a language or section there is none of, or a section that the audience may not have.
@@ -147,9 +147,9 @@ def sheet_of(facts: Facts, pages: Pages) -> Sheet:
         if blocks:
             test = facts.items.test if facts.items is not None else ""
             heading = say.heading(key, name=_name(facts), test=test)
-            written.append(SectionSheet(key=key, heading=heading, blocks=blocks))
+            written.append(SheetSection(key=key, heading=heading, blocks=blocks))
     grade = say.word("page", "grade", grade=facts.grade) if facts.grade else None
-    return Sheet(
+    return PageSheet(
         student_id=facts.student_id, sort=(facts.family.casefold(), facts.given.casefold(), facts.student_id),
         language=say.code, title=facts.name,
         subtitle=" · ".join(part for part in (grade, facts.section, facts.school) if part),

@@ -27,7 +27,7 @@ SOON = timedelta(days=14)
 """Reviews so near are due."""
 
 
-class Weekly(BaseModel):
+class WeeklyLine(BaseModel):
     """Weekly results of a test; aim line and trend of the student's group as Follow-up draws them, and its word."""
 
     title: str
@@ -107,7 +107,7 @@ class StudentPage(BaseModel):
     threads: list[Thread]
     strands: list[StrandLine]
     standards: list[StandardSeen]
-    weekly: list[Weekly]
+    weekly: list[WeeklyLine]
     practice: list[Place] = Field(description="minutes of practice by the Monday of the week")
     spans: list[SpanSeen]
     marks: list[MarkSeen]
@@ -128,7 +128,7 @@ class Around:
     practice: Mapping[date, float] = field(default_factory=dict)
     decisions: Sequence[DayRecord] = ()
     due: Sequence[str] = ()
-    weekly: Sequence[Weekly] = ()
+    weekly: Sequence[WeeklyLine] = ()
     standards: Sequence[StandardSeen] = ()
     looked: date | None = None
     changed: Sequence[str] = ()
@@ -213,22 +213,6 @@ def _place(table: ScoreTable, student: str, record: StudentRecord, as_of: str | 
     place = table.roster.filter(pl.col("student_id") == student)
     now = place.row(0, named=True) if place.height else {}
     return _Place(now.get("grade"), now.get("school"), now.get("section"), now.get("programs") or [])
-
-
-def until_day(threads: Sequence[Thread], last: date) -> list[Thread]:
-    """Threads up to a day; those without a result by then are left out."""
-    found = []
-    for thread in threads:
-        points = [one for one in thread.points if one.on <= last]
-        scales = [
-            line.model_copy(update={"points": [one for one in line.points if one.on <= last]}) for line in thread.scales
-        ]
-        cuts = [
-            line.model_copy(update={"points": [one for one in line.points if one.on <= last]}) for line in thread.cuts
-        ]
-        if points:
-            found.append(thread.model_copy(update={"points": points, "cuts": cuts, "scales": scales}))
-    return found
 
 
 def student_page(

@@ -5,9 +5,9 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.explanations import growth_words
 from bodkin.answers.comparison.norms.threads import Thread
 from bodkin.answers.comparison.step_answer import StudentRow
-from bodkin.answers.words import signed
 from bodkin.core.windows import day_words
 from bodkin.store.reads.student.record import DayRecord
 
@@ -18,12 +18,6 @@ class SaidOfStudent(BaseModel):
     what: Literal["standing", "growth", "next", "likely", "session"]
     sentence: str
     explained: str
-
-
-_VERDICTS = {
-    "clearly_above": "clearly above expected, beyond test error",
-    "clearly_below": "clearly below expected, beyond test error", "as_expected": "within test error of expected",
-}  # fmt: skip
 
 
 def said_of(
@@ -51,12 +45,9 @@ def said_of(
                 SaidOfStudent(what="standing", sentence=words + (f", {last.band}" if last.band else ""),
                               explained=row["explained"].split("\n")[0])
             )  # fmt: skip
-        if row["gain"] is not None and row["expected_gain"] is not None:
-            words = f"{measure}: {signed(row['gain'], 0)} points where {signed(row['expected_gain'], 0)} was expected"
-            verdict = _VERDICTS.get(row["verdict"] or "", "")
-            said.append(
-                SaidOfStudent(what="growth", sentence=f"{words}; {verdict}".rstrip("; "), explained=row["explained"])
-            )
+        growth = growth_words(row)
+        if growth is not None:
+            said.append(SaidOfStudent(what="growth", sentence=f"{measure}: {growth}", explained=row["explained"]))
     if next_skill is not None:
         said.append(SaidOfStudent(what="next", sentence=next_skill[0], explained=next_skill[1]))
     came = [one for one in sessions if one.kind == "came"]

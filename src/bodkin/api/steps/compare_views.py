@@ -18,7 +18,7 @@ from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
-from bodkin.store.reads.assessments import all_tests
+from bodkin.store.reads.assessments import outcome_tests
 from bodkin.store.reads.load import strand_names
 
 router = APIRouter(prefix="/compare", tags=["compare"])
@@ -123,8 +123,7 @@ def history_file(
 
 def _outcome(context: Context, scope: Scope, assessment: str | None) -> tuple[str, str] | None:
     """The outcome test of the scope's subject: the one named, else the first."""
-    tests = [key for key, test in all_tests(context.session).items() if test.kind == "outcome"]
-    same = sorted(key for key in tests if key[1] == scope.subject and key != (scope.assessment, scope.subject))
+    same = outcome_tests(context.session, scope.assessment, scope.subject)
     if assessment is not None:
         same = [key for key in same if key[0] == assessment]
     return same[0] if same else None

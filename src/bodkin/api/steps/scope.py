@@ -101,6 +101,7 @@ def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
         groups = replace(groups, rules=context.membership().line)
         follow = FollowLine(*decisions(context))
     begun = context.table.calendar.windows.get(scope.to_window)
+    # The log has the day of the clock, which in the demo lies before the day that is taken for today.
     since = datetime.combine(min(begun[0], date.today()) if begun else date.min, time())
     made = students_with_pages(context.session, since)
     mine = len(made & set(worked.comparison.students["student_id"].to_list())) if made else 0

@@ -1,6 +1,6 @@
 """Tests as threads over the years: each counted result with its range, place and band; of many students at once."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from datetime import date
 
 import numpy as np
@@ -75,6 +75,24 @@ class Thread(BaseModel):
     points: list[ThreadPoint]
     cuts: list[BandLine]
     scales: list[ScaleLine] = []
+
+
+def kept_points(threads: Sequence[Thread], keep: Callable[[ThreadPoint], bool]) -> list[Thread]:
+    """Threads with some of their points, and the cuts and scales of the same days; those without any are left out."""
+    found = []
+    for thread in threads:
+        points = [one for one in thread.points if keep(one)]
+        days = {one.on for one in points}
+        cuts = [
+            line.model_copy(update={"points": [one for one in line.points if one.on in days]}) for line in thread.cuts
+        ]
+        scales = [
+            line.model_copy(update={"points": [one for one in line.points if one.on in days]}) for line in thread.scales
+        ]
+        if points:
+            more = {"cuts": [one for one in cuts if one.points], "scales": [one for one in scales if one.points]}
+            found.append(thread.model_copy(update={"points": points, **more}))
+    return found
 
 
 class _Lines:

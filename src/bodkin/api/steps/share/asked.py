@@ -9,23 +9,23 @@ from fastapi import Depends, Query
 from bodkin.answers.check.step import check_answer
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption
-from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.blocks import PageSheet
 from bodkin.answers.share.language import language_of
-from bodkin.answers.share.sections import Audience, Section, checked_sections
+from bodkin.answers.share.sections import Audience, PageSection, checked_sections
 from bodkin.answers.share.sheet import Pages, sheet_of
 from bodkin.api.context import Context
-from bodkin.api.steps.share.gather import MOST_YEARS, Gathered, Wanted, gather
+from bodkin.api.steps.share.gather import MOST_YEARS, FactsWanted, Gathered, gather
 from bodkin.core.errors import BadInput
 from bodkin.store.reads.assessments import all_tests
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class PagesAsked:
     """Pages as an address names them; no sections: the first set of the audience."""
 
     audience: Audience
     language: str
-    sections: tuple[Section, ...]
+    sections: tuple[PageSection, ...]
     subjects: tuple[str, ...]
     years: int
     test: str | None
@@ -36,14 +36,14 @@ def asked_of(
     page_section: Annotated[tuple[str, ...], Query()] = (), page_subject: Annotated[tuple[str, ...], Query()] = (),
     page_years: Annotated[int, Query(ge=1, le=MOST_YEARS)] = 1,
     page_test: Annotated[str | None, Query(max_length=160)] = None,
-) -> Asked:  # fmt: skip
+) -> PagesAsked:  # fmt: skip
     """The pages of an address, beside its sentence. Raises BadInput for a language or section there is none of."""
     language_of(page_language)
     sections, subjects = checked_sections(audience, page_section), tuple(dict.fromkeys(page_subject))
-    return Asked(audience, page_language, sections, subjects, page_years, page_test)
+    return PagesAsked(audience, page_language, sections, subjects, page_years, page_test)
 
 
-AskedPages = Annotated[Asked, Depends(asked_of)]
+AskedPages = Annotated[PagesAsked, Depends(asked_of)]
 
 
 def subjects_of(context: Context, scope: Scope) -> list[str]:
@@ -52,17 +52,17 @@ def subjects_of(context: Context, scope: Scope) -> list[str]:
     return sorted(found, key=lambda one: (one != scope.subject, one))
 
 
-def gathered(context: Context, scope: Scope, asked: Asked) -> Gathered:
+def gathered(context: Context, scope: Scope, asked: PagesAsked) -> Gathered:
     """Facts about the students of a scope. Raises BadInput for a subject that the test does not have."""
     known = subjects_of(context, scope)
     for one in asked.subjects:
         if one not in known:
             raise BadInput(f"page_subject: {scope.assessment} has no {one!r}; choose of {', '.join(known)}")
     subjects = asked.subjects or (scope.subject,)
-    return gather(context, scope, Wanted(subjects, asked.years, asked.test, asked.sections))
+    return gather(context, scope, FactsWanted(subjects, asked.years, asked.test, asked.sections))
 
 
-def sheets_of(context: Context, scope: Scope, found: Gathered, asked: Asked) -> list[Sheet]:
+def sheets_of(context: Context, scope: Scope, found: Gathered, asked: PagesAsked) -> list[PageSheet]:
     """The pages of everybody gathered who has anything to print; the sentence is their caption."""
     pages = Pages(
         asked.audience, asked.language, asked.sections, found.windows, caption(context.pieces(scope)),

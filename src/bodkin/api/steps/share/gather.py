@@ -10,7 +10,7 @@ import polars as pl
 from bodkin.answers.check.step import check_seen
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
-from bodkin.answers.comparison.norms.threads import Thread, threads_of_many
+from bodkin.answers.comparison.norms.threads import ThreadPoint, kept_points, threads_of_many
 from bodkin.answers.comparison.step_answer import StudentRow, student_rows
 from bodkin.answers.follow_up.practice import weekly_minutes
 from bodkin.answers.needs.strands import verdicts_of, worked_strands
@@ -28,9 +28,9 @@ from bodkin.answers.share.facts import (
     StrandFact,
     StrandsFact,
 )
-from bodkin.answers.share.sections import Section
+from bodkin.answers.share.sections import PageSection
 from bodkin.api.context import Context
-from bodkin.api.following import attendance_of
+from bodkin.api.following import attendance_of, attendance_sums
 from bodkin.api.periods import practice_of
 from bodkin.api.rights import Right, may, reads_internal
 from bodkin.core.windows import parse_window
@@ -41,13 +41,13 @@ MOST_YEARS = 6
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class FactsWanted:
     """What facts are wanted: subjects of the sentence's test, years back (1: this one), a common test, sections."""
 
     subjects: Sequence[str]
     years: int
     test: str | None
-    sections: Sequence[Section]
+    sections: Sequence[PageSection]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,22 +65,6 @@ def _windows(context: Context, scope: Scope, years: int) -> list[str]:
     rows = context.table.results.filter(pl.col("assessment") == scope.assessment)
     there = {parse_window(name) for name in rows["window"].drop_nulls().unique()}
     return [str(one) for one in sorted(there) if last.year - years < one.year and one <= last]
-
-
-def _within(threads: Sequence[Thread], first_year: int, last: str) -> list[Thread]:
-    """Threads within the years shown; those without a result there are left out."""
-    found = []
-    for thread in threads:
-        points = [
-            one for one in thread.points
-            if parse_window(one.window).year >= first_year and parse_window(one.window) <= parse_window(last)
-        ]  # fmt: skip
-        days = {one.on for one in points}
-        cuts = [cut.model_copy(update={"points": [one for one in cut.points if one.on in days]}) for cut in thread.cuts]
-        if points:
-            kept = [cut for cut in cuts if cut.points]
-            found.append(thread.model_copy(update={"points": points, "cuts": kept}))
-    return found
 
 
 def _strands(context: Context, comparison: Comparison) -> dict[str, StrandsFact]:
@@ -126,15 +110,11 @@ def _help(context: Context, students: frozenset[str]) -> dict[str, list[HelpFact
         [(one.id, one.first_day, min(today, one.last_day)) for one in groups],
         schema={"group": pl.Int64, "first": pl.Date, "last": pl.Date}, orient="row",
     )  # fmt: skip
-    sums = (
-        attendance_of(context)
-        .attended.filter(pl.col("student_id").is_in(list(students)))
-        .join(spans, on="group")
-        .filter(pl.col("day").is_between(pl.col("first"), pl.col("last")))
-        .group_by("group", "student_id")
-        .agg((pl.col("minutes") > 0).sum().alias("came"), pl.len().alias("held"))
+    mine = attendance_of(context).attended.filter(pl.col("student_id").is_in(list(students))).join(spans, on="group")
+    sums = attendance_sums(
+        mine.filter(pl.col("day").is_between(pl.col("first"), pl.col("last"))), ["group", "student_id"]
     )
-    counts = {(group, student): (came, held) for group, student, came, held in sums.iter_rows()}
+    counts = {(group, student): (came, held) for group, student, _minutes, came, held in sums.iter_rows()}
     for one in groups:
         for student in one.members & students:
             came, held = counts.get((one.id, student), (0, 0))
@@ -194,7 +174,7 @@ def _doubtful(context: Context, scope: Scope) -> dict[str, list[str]]:
 
 
 def _rounds(
-    context: Context, scope: Scope, wanted: Wanted
+    context: Context, scope: Scope, wanted: FactsWanted
 ) -> tuple[dict[str, dict[Measure, StudentRow]], dict[Measure, Comparison]]:
     """The sentence's windows in each subject, for everybody with a result there."""
     rounds: dict[str, dict[Measure, StudentRow]] = {}
@@ -219,7 +199,7 @@ def _minutes(context: Context, students: Sequence[str], today: date) -> Mapping[
     return {student: sum(lately.get(student, {}).values()) for student in known}
 
 
-def gather(context: Context, scope: Scope, wanted: Wanted) -> Gathered:
+def gather(context: Context, scope: Scope, wanted: FactsWanted) -> Gathered:
     """Facts about every student of a scope with a result in its windows, as far as the person may take them out."""
     today, table = context.runtime.settings.today, context.table
     rounds, comparisons = _rounds(context, scope, wanted)
@@ -227,7 +207,10 @@ def gather(context: Context, scope: Scope, wanted: Wanted) -> Gathered:
     everyone, sections = frozenset(students), set(wanted.sections)
     measures = [(scope.assessment, subject) for subject in wanted.subjects]
     windows = _windows(context, scope, wanted.years)
-    first_year = scope.second.year - wanted.years + 1
+
+    def shown(point: ThreadPoint) -> bool:
+        return point.window in windows
+
     threads = threads_of_many(table, students, measures, context.narrowed(scope, export=True))
     kept = load_many(context.session, students, today)
     strands = {one: _strands(context, own) for one, own in comparisons.items()} if "strands" in sections else {}
@@ -249,7 +232,7 @@ def gather(context: Context, scope: Scope, wanted: Wanted) -> Gathered:
             Facts(
                 student, given, family, row["grade"], row["school"], row["section"], scope.from_window,
                 scope.to_window, to_come, rounds[student],
-                _within(threads.get(student, []), first_year, scope.to_window),
+                kept_points(threads.get(student, []), shown),
                 {one: own[student] for one, own in strands.items() if student in own},
                 {subject: own[student] for subject, own in skills.items() if student in own},
                 [one for one in kept.goals.get(student, []) if one.subject in wanted.subjects],

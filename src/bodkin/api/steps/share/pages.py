@@ -19,7 +19,7 @@ from pydantic import BaseModel, ConfigDict
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption
-from bodkin.answers.share.blocks import Sheet
+from bodkin.answers.share.blocks import PageSheet
 from bodkin.answers.share.language import language_of, languages
 from bodkin.answers.share.long import long_table
 from bodkin.answers.share.sections import FIRST, Audience, may_have
@@ -28,7 +28,7 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, export_file, log_export
 from bodkin.api.responses import Form as TableForm
 from bodkin.api.rights import Right
-from bodkin.api.steps.share.asked import Asked, AskedPages, gathered, sheets_of, subjects_of, without_pages
+from bodkin.api.steps.share.asked import AskedPages, PagesAsked, gathered, sheets_of, subjects_of, without_pages
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.documents.bundle import MadeFile, file_names, in_order, whole_or_not, write_zip
 from bodkin.documents.press import Press
@@ -104,7 +104,7 @@ class PlaceOnPage(BaseModel):
     page: int
 
 
-class Preview(BaseModel):
+class PagePreview(BaseModel):
     """The pages of one student as they will print, and everybody the sentence covers.
 
     ``pages``: pictures as data addresses; ``file``: the name its file will have.
@@ -117,7 +117,6 @@ class Preview(BaseModel):
     pages: list[str]
     sections: list[PlaceOnPage]
     empty: list[str]
-    letters: str
 
 
 class FilesAsked(BaseModel):
@@ -165,7 +164,7 @@ def _without(context: Context, scope: Scope, printed: Sequence[str]) -> list[Stu
     ]
 
 
-def _one(context: Context, scope: Scope, asked: Asked, student: str) -> Sheet:
+def _one(context: Context, scope: Scope, asked: PagesAsked, student: str) -> PageSheet:
     """The sheet of one student of the sentence. Raises NotFound."""
     context.check_student(student)
     found = gathered(context, scope.model_copy(update={"students": frozenset({student}), "all_but": False}), asked)
@@ -177,7 +176,7 @@ def _one(context: Context, scope: Scope, asked: Asked, student: str) -> Sheet:
 
 
 @router.get("/preview")
-def preview(context: May, scope: AskedScope, asked: AskedPages, of: str | None = None) -> Preview:
+def preview(context: May, scope: AskedScope, asked: AskedPages, of: str | None = None) -> PagePreview:
     """The pages of one student, drawn page by page as they will print; the first one where nobody is named."""
     comparison = context.work_out(scope.model_copy(update={"matched": False, "by": None, "by2": None}), export=True)
     names = context.names
@@ -188,22 +187,20 @@ def preview(context: May, scope: AskedScope, asked: AskedPages, of: str | None =
     without = _without(context, scope, students)
     chosen = of if of is not None else (students[0] if students else None)
     if chosen is None:
-        return Preview(
-            students=[], without=without, student_id=None, file=None, pages=[], sections=[], empty=[], letters=""
-        )
+        return PagePreview(students=[], without=without, student_id=None, file=None, pages=[], sections=[], empty=[])
     sheet, press = _one(context, scope, asked, chosen), Press()
     with context.runtime.store.noting() as session:
         note_view(session, context.person.id, chosen, now())
     drawn = [f"data:image/png;base64,{b64encode(one).decode()}" for one in press.pictures(sheet)]
     there = {part.key for part in sheet.sections}
-    return Preview(
+    return PagePreview(
         students=listed, without=without, student_id=chosen, file=file_names([sheet], names)[chosen], pages=drawn,
         sections=[PlaceOnPage(section=section, page=page) for section, page in press.section_pages(sheet)],
-        empty=[one for one in asked.sections if one not in there], letters="",
+        empty=[one for one in asked.sections if one not in there],
     )  # fmt: skip
 
 
-def log_pages(context: Context, made: Sequence[NewPage], asked: Asked, form: str) -> None:
+def log_pages(context: Context, made: Sequence[NewPage], asked: PagesAsked, form: str) -> None:
     """Keep what was made about whom, and that it left."""
     with context.runtime.store.noting() as session:
         note_pages(
@@ -239,7 +236,7 @@ class _Stopped(BodkinError):
 class _Making:
     """Pages of everybody on their way into a file."""
 
-    sheets: list[Sheet]
+    sheets: list[PageSheet]
     names: Names
     form: Form
     path: Path
@@ -273,7 +270,7 @@ def _folder(settings: Settings) -> Path:
 
 
 def _prepared(
-    context: Context, scope: Scope, asked: Asked, form: Form
+    context: Context, scope: Scope, asked: PagesAsked, form: Form
 ) -> tuple[_Making, list[StudentWithoutPages], str]:
     found = gathered(context, scope, asked)
     sheets = sheets_of(context, scope, found, asked)
@@ -284,7 +281,7 @@ def _prepared(
 
 
 async def _made(
-    context: Context, asked: Asked, making: _Making, without: list[StudentWithoutPages], key: str
+    context: Context, asked: PagesAsked, making: _Making, without: list[StudentWithoutPages], key: str
 ) -> AsyncIterator[bytes]:  # fmt: skip
     """Lines of how far the work is. Who hangs up stops it, and nothing of the file is left."""
     loop, everyone = asyncio.get_running_loop(), len(making.sheets)

@@ -36,7 +36,7 @@ from bodkin.store.database import versions
 
 router = APIRouter(prefix="/share", tags=["share"])
 May = Annotated[Context, Depends(need(Right.PAGES))]
-Views = Annotated[list[str], Query(max_length=20)]
+Views = Annotated[list[str] | None, Query(max_length=20)]
 
 
 class ReportPreview(BaseModel):
@@ -79,7 +79,7 @@ def _page(context: Context, scope: Scope, view: View, by: str | None) -> ReportP
     return follow_up_page(groups)
 
 
-def _report(context: Context, scope: Scope, views: list[str]) -> Report:
+def _report(context: Context, scope: Scope, views: list[str] | None) -> Report:
     today = context.runtime.settings.today
     sentence = caption(context.pieces(scope.model_copy(update={"by": None, "by2": None})))
     return Report(
@@ -90,14 +90,14 @@ def _report(context: Context, scope: Scope, views: list[str]) -> Report:
 
 
 @router.get("/report")
-def report(context: May, scope: AskedScope, view: Views = []) -> ReportPreview:  # noqa: B006 (FastAPI copies it)
+def report(context: May, scope: AskedScope, view: Views = None) -> ReportPreview:
     """The chosen views, drawn page by page as they will print; ``view`` such as ``compare:school`` or ``needs``."""
     drawn = Press().report_pictures(_report(context, scope, view))
     return ReportPreview(pages=[f"data:image/png;base64,{b64encode(one).decode()}" for one in drawn])
 
 
 @router.get("/report.pdf", response_class=Response, responses=PDF_FILE)
-def report_file(context: May, scope: AskedScope, view: Views = []) -> Response:  # noqa: B006
+def report_file(context: May, scope: AskedScope, view: Views = None) -> Response:
     """The chosen views as one PDF; no student is named in it."""
     made = _report(context, scope, view)
     content = Press().report(made)

@@ -15,7 +15,7 @@ from bodkin.answers.needs.strands import strands_answer
 from bodkin.answers.needs.students import one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
-from bodkin.answers.student.page import Around, Weekly
+from bodkin.answers.student.page import Around, WeeklyLine
 from bodkin.answers.student.parts import StandardSeen, standards_by_day
 from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
@@ -25,7 +25,7 @@ from bodkin.api.rights import Right, may, reads_internal
 from bodkin.api.steps.student.notes import may_read
 from bodkin.core.needs.mastery import STATES
 from bodkin.core.windows import day_words
-from bodkin.store.reads.assessments import all_tests
+from bodkin.store.reads.assessments import all_tests, outcome_tests
 from bodkin.store.reads.student.changes import changed_rows
 from bodkin.store.reads.student.record import DayRecord, StudentRecord
 from bodkin.store.writes.follow_up.team import decisions_on
@@ -109,8 +109,7 @@ def _lowest_strand(context: Context, comparison: Comparison) -> tuple[str, str] 
 
 def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | None:
     """What the latest result says about the outcome test in spring; nothing once that has been sat."""
-    tests = [one for one, test in all_tests(context.session).items() if test.kind == "outcome"]
-    same = sorted(one for one in tests if one[1] == scope.subject and one != (scope.assessment, scope.subject))
+    same = outcome_tests(context.session, scope.assessment, scope.subject)
     if not same or scope.strand is not None:
         return None
     asked = scope.over(frozenset({student})).model_copy(update={"matched": False, "by": None, "by2": None})
@@ -162,7 +161,7 @@ def _decisions(context: Context, student: str) -> list[DayRecord]:
     return [DayRecord(one.day, one.text or "", one.kind) for one in decisions_on(context.session, [student])]
 
 
-def weekly_of(context: Context, student: str, measures: list[Measure], last: date) -> list[Weekly]:
+def weekly_of(context: Context, student: str, measures: list[Measure], last: date) -> list[WeeklyLine]:
     """Weekly results up to a day, with aim line, trend and the rule's word of the student's running groups."""
     lines = {}
     for group in context.groups() if last >= context.runtime.settings.today else ():
@@ -176,7 +175,7 @@ def weekly_of(context: Context, student: str, measures: list[Measure], last: dat
         points = [Place(on=on, score=score) for on, score in rows if on <= last]
         if not points:
             continue
-        line = Weekly(title=measure_title(*measure), points=points)
+        line = WeeklyLine(title=measure_title(*measure), points=points)
         if measure in lines:
             name, series = lines[measure]
             line.aim = [Place(on=one.on, score=one.score) for one in series.aim]

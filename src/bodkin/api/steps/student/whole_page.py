@@ -5,9 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Response
 
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.comparison.norms.threads import Thread
+from bodkin.answers.comparison.norms.threads import Thread, kept_points
 from bodkin.answers.scope.scope import Scope
-from bodkin.answers.student.page import StudentPage, student_page, until_day
+from bodkin.answers.student.page import StudentPage, student_page
 from bodkin.answers.student.threads import threads_of
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
@@ -78,7 +78,7 @@ def _page(context: Context, student_id: str, scope: Scope, as_of: str | None) ->
     measures = measures_of(context, student_id, scope)
     threads = threads_of(context.table, student_id, measures[0], context.narrowed(scope), record.sittings)
     if as_of is not None:
-        threads = until_day(threads, last)
+        threads = kept_points(threads, lambda one: one.on <= last)
         scope = _then(scope, threads)
     around = around_of(context, student_id, scope, record, measures, last)
     with context.runtime.store.noting() as session:
