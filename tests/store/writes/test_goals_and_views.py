@@ -21,21 +21,11 @@ from bodkin.store.writes.views import (
     share_scope,
 )
 from tests.support import stage
+from tests.support.trying import Trying
 
 AT = datetime(2027, 2, 12, 10, 0)
 MEASURE = ("Saltgauge", "reading")
 SPRING = date(2027, 5, 20)
-
-
-class Trying(unittest.TestCase):
-    """Everything here is tried and rolled back; the demo stays as it is."""
-
-    def setUp(self):
-        held = stage.demo().trying()
-        self.session = held.__enter__()
-        self.addCleanup(held.__exit__, None, None, None)
-        self.people = list(self.session.scalars(select(Person.id).where(Person.login.is_not(None)).order_by(Person.id)))
-        self.students = list(self.session.scalars(select(Student.student_id).order_by(Student.id.desc()).limit(3)))
 
 
 class Goals(Trying):
