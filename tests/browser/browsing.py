@@ -25,7 +25,6 @@ ARGUMENTS = [
     "--disable-sync",
 ]
 GROWTH = "growth?assessment=Saltgauge&subject=reading&from_window=2026-27+fall&to_window=2026-27+winter"
-
 expect.set_options(timeout=15_000)
 
 
@@ -104,6 +103,8 @@ class InBrowser(unittest.TestCase):
     def check_axe(self, what: str, only: str = "") -> None:
         """axe-core finds nothing serious or critical on the page as it stands; ``only``: one rule."""
         rules = f", runOnly: ['{only}']" if only else ""
+        # The answer before stays in grey until the next has come.
+        expect(self.page.locator("[aria-busy=true]")).to_have_count(0)
         self.page.evaluate(_axe())
         found = self.page.evaluate(
             f"async () => (await axe.run(document, {{resultTypes: ['violations']{rules}}})).violations"

@@ -2,7 +2,10 @@
 
 from datetime import timedelta
 
+from sqlalchemy import delete
+
 from bodkin.core.errors import Conflict, NotFound
+from bodkin.store.tables import PageHanded, PageLog, PageSet, Remark
 from bodkin.store.writes.pages import (
     NewPage,
     drop_set,
@@ -18,7 +21,16 @@ from bodkin.store.writes.views import mark_read, pass_on, remarks_for
 from tests.support.trying import AT, Trying
 
 
-class Log(Trying):
+class Emptied(Trying):
+    """Other tests make pages on the same demo; here all of it is away until it is rolled back."""
+
+    def setUp(self):
+        super().setUp()
+        for table in (PageHanded, PageLog, PageSet, Remark):
+            self.session.execute(delete(table))
+
+
+class Log(Emptied):
     def made(self, students=("a", "b"), by=0, at=AT, **more):
         plain = {"audience": "family", "sections": ["growth", "contact"], "language": "pt", "form": "zip"}
         pages = [NewPage(student, f"digest of {student}") for student in students]
@@ -76,7 +88,7 @@ class Log(Trying):
         self.assertLessEqual({"old", "a", "b"}, students_with_pages(self.session, AT - timedelta(days=10)))
 
 
-class Sets(Trying):
+class Sets(Emptied):
     def test_kept_by_name_and_given_up(self):
         """In the order of names, sections in theirs; a name is taken once; undo brings a set back."""
         keep_set(self.session, "Short", "family", ["contact", "growth"], self.people[0])
@@ -94,7 +106,7 @@ class Sets(Trying):
             drop_set(self.session, 10**9)
 
 
-class Remarks(Trying):
+class Remarks(Emptied):
     def passed(self, to=1, text="Look", student=None):
         return pass_on(self.session, by=self.people[0], to=self.people[to], path="/growth?a=b", student=student,
                        text=text, at=AT)  # fmt: skip
