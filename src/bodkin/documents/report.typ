@@ -39,14 +39,15 @@
 }
 
 // Shares by band as one bar, the lowest at the left.
-#let bar(shares, bands) = if shares.len() > 0 {
+#let bar(shares, bands) = context if shares.len() > 0 {
+  let (long, high) = (12.5 * text.size, text.size)
   let said = bands.zip(shares).map(((band, share)) => band + " " + str(calc.round(share * 100)) + " %").join(", ")
-  figure(alt: said, box(width: 110pt, height: 9pt, {
+  figure(alt: said, box(width: long, height: high, {
     let at = 0.0
     for (order, share) in shares.enumerate() {
-      place(dx: at * 110pt, rect(
-        width: share * 110pt,
-        height: 9pt,
+      place(dx: at * long, rect(
+        width: share * long,
+        height: high,
         fill: tone(order + 1, shares.len()),
         stroke: 0.4pt + ink,
       ))
@@ -55,19 +56,23 @@
   }))
 }
 
-// A share beside the whole: hollow the raw figure, solid the estimate drawn toward the whole.
-#let mark(b, whole) = if b != none {
-  let x(value) = calc.min(1, calc.max(0, value)) * 120pt
+// A share on a line from 0 to 100 %, beside the whole where there is one: hollow the raw figure, solid the estimate.
+#let mark(b, whole) = context if b != none {
+  let (long, high, dot) = (14 * text.size, text.size, text.size / 4)
+  let x(value) = calc.min(1, calc.max(0, value)) * long
   let alt = "estimate " + str(calc.round(b.estimate * 100)) + " %, raw " + str(calc.round(b.raw * 100)) + " %"
-  figure(alt: alt, box(width: 122pt, height: 9pt, {
-    if whole != none {
-      place(line(start: (x(whole), 0pt), end: (x(whole), 9pt), stroke: 0.5pt + quiet))
-    }
+  let upright(value, paint) = place(line(start: (x(value), 0pt), end: (x(value), high), stroke: 0.5pt + paint))
+  figure(alt: alt, box(width: long + 2pt, height: high, {
+    place(line(start: (0pt, high / 2), end: (long, high / 2), stroke: 0.5pt + rule))
+    for end in (0, 0.5, 1) { upright(end, rule) }
+    if whole != none { upright(whole, quiet) }
     if b.low != none and b.high != none {
-      place(line(start: (x(b.low), 4.5pt), end: (x(b.high), 4.5pt), stroke: 0.7pt + ink))
+      place(line(start: (x(b.low), high / 2), end: (x(b.high), high / 2), stroke: 0.9pt + ink))
     }
-    place(dx: x(b.raw) - 2.4pt, dy: 2.1pt, circle(radius: 2.4pt, fill: white, stroke: 0.8pt + ink))
-    place(dx: x(b.estimate) - 2.2pt, dy: 2.3pt, circle(radius: 2.2pt, fill: ink))
+    if b.raw != b.estimate {
+      place(dx: x(b.raw) - dot, dy: high / 2 - dot, circle(radius: dot, fill: white, stroke: 0.8pt + ink))
+    }
+    place(dx: x(b.estimate) - dot, dy: high / 2 - dot, circle(radius: dot, fill: ink))
   }))
 }
 
@@ -83,19 +88,29 @@
     }))
     par(text(size: 8.5pt, keys.join(h(10pt))))
   }
-  let barred = page.bands.len() > 0
-  let head = ("", ..(if barred { ("Before", "After") } else if page.marked { ("Share who met",) } else { () }), ..page.header)
-  set text(size: 8.8pt)
-  table(
-    columns: head.len(),
-    align: (column, _) => if column == 0 { left } else { left },
-    table.header(..head.map(one => text(weight: 700, one))),
-    table.hline(stroke: 0.5pt + rule),
-    ..page.rows.map(row => (
-      text(weight: 700, row.name),
-      ..(if barred { (bar(row.before, page.bands), bar(row.after, page.bands)) } else if page.marked { (mark(row.mark, page.whole),) } else { () }),
-      ..row.cells.map(one => [#one]),
-    )).flatten(),
-  )
+  let head = ("", ..page.bars, ..(if page.marked != "" { (page.marked,) } else { () }), ..page.header)
+  // Few rows are read from the back of a room.
+  let lines = page.rows.len()
+  set text(size: if lines <= 9 and page.header.len() + page.bars.len() <= 6 and page.marked == "" { 12.5pt } else if lines <= 16 { 10.5pt } else { 8.8pt })
+  set table(inset: (x: 0.5em, y: 0.42em))
+  if page.rows.len() > 0 {
+    table(
+      columns: (
+        auto,
+        ..page.bars.map(_ => 13em),
+        ..(if page.marked != "" { (15em,) } else { () }),
+        ..page.header.map(_ => auto),
+      ),
+      align: left,
+      table.header(..head.map(one => text(weight: 700, one))),
+      table.hline(stroke: 0.5pt + rule),
+      ..page.rows.map(row => (
+        text(weight: 700, row.name),
+        ..((row.before, row.after).slice(0, page.bars.len()).map(one => bar(one, page.bands))),
+        ..(if page.marked != "" { (mark(row.mark, page.whole),) } else { () }),
+        ..row.cells.map(one => [#one]),
+      )).flatten(),
+    )
+  }
   for note in page.notes { par(text(size: 8pt, fill: quiet, note)) }
 }

@@ -9878,6 +9878,7 @@ export interface components {
          * TrendPoint
          * @description One line at one window: n, mean with its 95 % ends, median, lowest, highest, share at or above.
          *
+         *     The share is of the ``known_n`` whose band is known.
          *     The gap is the line's mean less that of all others, with its 95 % ends and as Hedges' g;
          *     ``gap_reason`` says why there is none.
          */
@@ -9896,6 +9897,8 @@ export interface components {
             lowest: number | null;
             /** Highest */
             highest: number | null;
+            /** Known N */
+            known_n: number;
             /** Above N */
             above_n: number | null;
             /** Above */

@@ -1,6 +1,6 @@
 /** Chosen views for the team and the leadership as one document; the pages shown are those that print. */
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { client, got } from "../api/client";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { Shown } from "../step/Shown";
@@ -10,12 +10,32 @@ import css from "./share.module.css";
 
 const BROKEN_DOWN = ["compare", "growth"] as const;
 const BY = ["school", "grade", "section", "teacher", "program", "language"] as const;
-const PLAIN = ["needs", "follow-up"] as const;
+const PLAIN = [
+  "trend",
+  "history",
+  "outcome",
+  "needs",
+  "standards",
+  "items",
+  "follow-up",
+  "practice",
+  "two-measures",
+  "helped",
+] as const;
+const FIRST = ["compare:school", "growth:school"];
 
 export function ReportView({ scope }: { scope: Scope }) {
-  const [views, setViews] = useState<string[]>(["compare:school", "growth:school"]);
-  const turn = (view: string) =>
-    setViews(views.includes(view) ? views.filter((one) => one !== view) : [...views, view]);
+  const [params, setParams] = useSearchParams();
+  // The choice stands in the address, so that a saved view brings it back; "none" is an empty choice.
+  const named = params.getAll("view");
+  const views = named.length === 0 ? FIRST : named.filter((one) => one !== "none");
+  const turn = (view: string) => {
+    const next = views.includes(view) ? views.filter((one) => one !== view) : [...views, view];
+    const to = new URLSearchParams(params);
+    to.delete("view");
+    for (const one of next.length > 0 ? next : ["none"]) to.append("view", one);
+    setParams(to, { replace: true });
+  };
   const report = useQuery({
     queryKey: ["share", "report", scope, views],
     queryFn: () =>

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import polars as pl
@@ -142,6 +143,28 @@ def _cells(column: _Column, students: pl.Series) -> tuple[list[GridCell | None],
         )
     }  # fmt: skip
     return [cells.get(student) for student in students], [found.names[order] for order in sorted(found.names)]
+
+
+class ColumnCounts(NamedTuple):
+    """How many students of a column are in each band, in the bands' order, and how many have no band."""
+
+    column: GridColumn
+    counts: list[int]
+    bands: list[str]
+    without: int
+
+
+def column_counts(columns: Sequence[_Column], students: pl.Series) -> list[ColumnCounts]:
+    """The bands of some students at each column, by the cuts of its own window and their grade then."""
+    counted = []
+    for one in columns:
+        held = one.results().filter(pl.col("student_id").is_in(students.implode()))
+        found = placed(one.table, one.scope, one.window, held)
+        orders = sorted(found.names)
+        counts = [int((found.order == order).sum()) for order in orders]
+        names = [found.names[order] for order in orders]
+        counted.append(ColumnCounts(one.column, counts, names, held.height - sum(counts)))
+    return counted
 
 
 def _ordered(students: pl.DataFrame, columns: Sequence[_Column], sort: str, *, down: bool, names: Names) -> pl.Series:

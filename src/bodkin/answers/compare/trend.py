@@ -29,6 +29,7 @@ MOST_OVER = 4
 class TrendPoint(BaseModel):
     """One line at one window: n, mean with its 95 % ends, median, lowest, highest, share at or above.
 
+    The share is of the ``known_n`` whose band is known.
     The gap is the line's mean less that of all others, with its 95 % ends and as Hedges' g;
     ``gap_reason`` says why there is none.
     """
@@ -40,6 +41,7 @@ class TrendPoint(BaseModel):
     median: float | None
     lowest: float | None
     highest: float | None
+    known_n: int
     above_n: int | None
     above: float | None
     above_low: float | None
@@ -124,6 +126,7 @@ def _points(
         point: dict[str, Any] = {"n": int(chosen.sum()), "above_n": None, "above": None}
         known = orders[chosen]
         known = known[~np.isnan(known)]
+        point["known_n"] = int(known.size)
         low = high = np.array([np.nan])
         if quoted is not None and known.size:
             count = int((known >= quoted).sum())

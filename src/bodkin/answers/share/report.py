@@ -1,7 +1,7 @@
 """Views for the team and the leadership as landscape pages, one table a page, small groups withheld."""
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Literal, get_args
 
 from pydantic import BaseModel
 
@@ -10,8 +10,13 @@ from bodkin.answers.words import percent, plural, signed
 from bodkin.core.errors import BadInput
 from bodkin.core.suppression import DEFAULT_MINIMUM
 
-View = Literal["compare", "growth", "needs", "follow-up"]
-VIEWS: tuple[View, ...] = ("compare", "growth", "needs", "follow-up")
+View = Literal[
+    "compare", "trend", "history", "outcome", "growth", "needs", "standards", "items", "follow-up", "practice",
+    "two-measures", "helped",
+]  # fmt: skip
+VIEWS: tuple[View, ...] = get_args(View)
+BROKEN_DOWN: tuple[View, ...] = ("compare", "growth")
+"""Views that can be broken down by unit."""
 WITHHELD = "fewer than 10"
 
 
@@ -35,14 +40,19 @@ class ReportRow(BaseModel):
 
 
 class ReportPage(BaseModel):
-    """A page: what it says, its table; ``whole``: where the line of the marks stands."""
+    """A page: what it says, its table.
+
+    ``bars``: titles of the columns that show shares by band; ``marked``: title of the column with a mark on a
+    line, empty where there is none; ``whole``: where the line of the marks stands.
+    """
 
     title: str
     headline: str
     lead: str
     header: list[str]
     bands: list[str] = []
-    marked: bool = False
+    bars: list[str] = []
+    marked: str = ""
     whole: float | None = None
     rows: list[ReportRow]
     notes: list[str]
@@ -66,8 +76,15 @@ def checked_views(asked: Sequence[str]) -> list[tuple[View, str | None]]:
         view = next((one for one in VIEWS if one == name), None)
         if view is None:
             raise BadInput(f"view: there is no {name!r}; choose of {', '.join(VIEWS)}")
+        if by and view not in BROKEN_DOWN:
+            raise BadInput(f"view: {view} has no breakdown")
         found.append((view, by or None))
     return found
+
+
+def nothing_page(title: str, why: str) -> ReportPage:
+    """A page of a view that has nothing to show here."""
+    return ReportPage(title=title, headline=why, lead="", header=[], rows=[], notes=[])
 
 
 def _shares(bands: Sequence[BandRow], side: str) -> list[float]:
@@ -114,7 +131,7 @@ def compare_page(summary: Summary, by: str | None, headline: str, lead: str) -> 
     return ReportPage(
         title="Standing and movement" + (f" by {by}" if by else ""), headline=headline, lead=lead,
         header=["Students", f"{above}, before", "after", "Up", "Down", "Net move"],
-        bands=[one.band for one in summary.bands],
+        bands=[one.band for one in summary.bands], bars=["Before", "After"],
         rows=[_compare_row("All", summary), *(_compare_row(_named(unit), unit) for unit in _there(summary))],
         notes=summary.notes,
     )  # fmt: skip
@@ -158,7 +175,7 @@ def growth_page(summary: Summary, by: str | None) -> ReportPage:
     return ReportPage(
         title="Growth" + (f" by {by}" if by else ""), headline=headline, lead=lead,
         header=["Students", "Met", "Median growth percentile", "Points, of expected", "Beside the whole"],
-        marked=True, whole=growth.met_share,
+        marked="Share who met", whole=growth.met_share,
         rows=[
             _growth_row("All", summary, None),
             *(_growth_row(_named(unit), unit, unit.compared.met_share) for unit in _there(summary)),
@@ -167,7 +184,7 @@ def growth_page(summary: Summary, by: str | None) -> ReportPage:
     )  # fmt: skip
 
 
-def _large(n: int, whole: int) -> str:
+def count_with_share(n: int, whole: int) -> str:
     """A count with its share; withheld where it or the rest is small, for the one gives the other away."""
     if 0 < n < DEFAULT_MINIMUM or 0 < whole - n < DEFAULT_MINIMUM:
         return "withheld"
@@ -181,7 +198,12 @@ def needs_page(strands: Sequence[tuple[str, int, int, int, float | None]], line:
         if n < DEFAULT_MINIMUM
         else ReportRow(
             name=name,
-            cells=[f"{n:,}", _large(below, n), _large(beyond, n), "–" if median is None else signed(median, 1)],
+            cells=[
+                f"{n:,}",
+                count_with_share(below, n),
+                count_with_share(beyond, n),
+                "–" if median is None else signed(median, 1),
+            ],
         )
         for name, n, below, beyond, median in strands
     ]

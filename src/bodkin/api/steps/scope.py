@@ -15,7 +15,7 @@ from bodkin.answers.home.rail import FollowLine, GroupsLine, RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.context import Context, need
-from bodkin.api.following import decisions
+from bodkin.api.following.groups import decisions
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.store.database import versions

@@ -9,7 +9,10 @@ from pypdf import PdfReader
 from tests.api.application import SCOPE, application, signed_in
 from tests.support import stage
 
-EVERY = ["compare:school", "growth:grade", "growth:section", "needs", "follow-up"]
+EVERY = [
+    "compare:school", "growth:grade", "growth:section", "trend", "history", "outcome", "needs", "standards", "practice",
+    "two-measures", "helped", "follow-up",
+]  # fmt: skip
 
 
 def text_of(login="coach", **query):
@@ -46,6 +49,65 @@ class Figures(unittest.TestCase):
             self.assertIn(f"{one['strand']} {one['n']:,} {one['below']:,} (", pages[0])
         for group in signed_in("coach").get("/api/follow-up/groups").json():
             self.assertIn(group["name"], pages[1])
+
+    def test_trend_history_and_outcome(self):
+        """Each window's mean and share; each level of the outcome; the bands of each window in the grid."""
+        client = signed_in("coach")
+        many = {**SCOPE, "from_window": "2025-26 fall", "between": ["2025-26 winter", "2025-26 spring", "2026-27 fall"]}
+        shown = client.get("/api/compare/trend", params=many).json()
+        (page, *_), _ = text_of(**many, view=["trend"])
+        self.assertIn(shown["headline"], page)
+        for label, point in zip(shown["labels"], shown["lines"][0]["points"], strict=True):
+            share = rf"{point['above_n']:,} \({100 * point['above']:.0f}"
+            self.assertRegex(page, rf"{label} {point['n']:,} {point['mean']:.0f} .*?{share}")
+        outcome = client.get("/api/compare/outcome", params=SCOPE).json()
+        (page, *_), _ = text_of(view=["outcome"])
+        for level in outcome["levels"]:
+            self.assertIn(f"Likely {level['level']} {level['likely_n']:,} (", page)
+        for band in outcome["by_band"]:
+            self.assertIn(f"In {band['band']} today {band['n']:,} {100 * band['chance']:.0f} %", page)
+        grid = client.get("/api/compare/history", params={**SCOPE, "years": 3, "count": 500}).json()
+        (page, *_), _ = text_of(view=["history"])
+        for column in grid["columns"]:
+            year, season = column["window"].split(" ")
+            language = f", {column['language']}" if column["language"] else ""
+            self.assertRegex(page, rf"{year} {season}{language} {column['n']:,} ")
+
+    def test_standards_items_and_practice(self):
+        """Each standard that somebody lacks, each item's right answers, each reason."""
+        client = signed_in("coach")
+        skills = client.get("/api/needs/standards", params=SCOPE).json()["skills"]
+        (page, *_), _ = text_of(view=["standards"])
+        self.assertIn(f"Teach {skills[0]['standard']} first", page)
+        for one in skills:
+            if one["lacking"] and one["mastered"] >= 10:
+                self.assertIn(one["standard"], page)
+        practice = client.get("/api/follow-up/practice", params=SCOPE).json()
+        (page, *_), _ = text_of(view=["practice"])
+        self.assertIn(practice["period"], page)
+        for one in practice["reasons"]:
+            if one["n"] >= 10:
+                self.assertIn(f"{one['reason'].capitalize()} {one['n']:,} (", page)
+        test = {"assessment": "Unit check: decimals", "subject": "mathematics", "from_window": "2026-27 fall",
+                "to_window": "2026-27 fall"}  # fmt: skip
+        items = client.get("/api/needs/items", params=test).json()
+        (page, *_), _ = text_of(**test, view=["items"])
+        for one in items["items"]:
+            self.assertRegex(page, rf"{one['item']} .*?{one['right_n']} \({100 * one['difficulty']:.0f}")
+        (page, *_), _ = text_of(view=["items"])
+        self.assertIn("Choose a common test", page)
+
+    def test_two_measures_and_help(self):
+        """The four standings; each tier and focus with enough matched students, no adult beside another."""
+        client = signed_in("coach")
+        two = client.get("/api/follow-up/two", params=SCOPE).json()
+        (page, *_), _ = text_of(view=["two-measures"])
+        for one in two["standings"]:
+            self.assertIn(f"{one['words'][0].upper()}{one['words'][1:]} {one['n']:,} (", page)
+        kinds = client.get("/api/follow-up/helped/kinds").json()
+        (page, *_), _ = text_of(view=["helped"])
+        for one in kinds:
+            self.assertEqual(one["kind"] != "adult", one["value"] in page, one["value"])
 
     def test_it_is_tagged_and_in_the_order_asked_for(self):
         """PDF/UA-1, a page a view or more, the sentence at the foot."""

@@ -93,8 +93,16 @@ export const share = {
   reportViews: {
     compare: "Standing and movement, by",
     growth: "Growth, by",
+    trend: "trend over the windows",
+    history: "history by window",
+    outcome: "likely outcome",
     needs: "needs by strand",
+    standards: "needs by standard",
+    items: "items of the test",
     "follow-up": "groups followed",
+    practice: "practice",
+    "two-measures": "two measures",
+    helped: "did the help work",
   } as Record<string, string>,
   byWords: {
     school: "school",

@@ -13,9 +13,9 @@ from bodkin.answers.follow_up.daily import DailyAnswer, daily_answer
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
-from bodkin.api.following import attendance_of
+from bodkin.api.following.groups import attendance_of
+from bodkin.api.following.periods import practice_of
 from bodkin.api.parameters import AskedScope
-from bodkin.api.periods import practice_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput

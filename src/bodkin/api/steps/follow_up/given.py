@@ -9,8 +9,8 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.answers.follow_up.given import By, GivenAnswer, given_answer
 from bodkin.answers.follow_up.progress import school_days, weeks_of_instruction
 from bodkin.api.context import Context, need
-from bodkin.api.following import help_groups
-from bodkin.api.periods import AskedPeriod, PeriodAsked, days_of
+from bodkin.api.following.groups import help_groups
+from bodkin.api.following.periods import AskedPeriod, PeriodAsked, days_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput

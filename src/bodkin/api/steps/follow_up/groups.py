@@ -14,9 +14,9 @@ from bodkin.answers.follow_up.standings import decisions_due
 from bodkin.answers.follow_up.weekly import Wild, wild_results
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
-from bodkin.api.following import all_standings, followed
+from bodkin.api.following.groups import all_standings, followed
+from bodkin.api.following.periods import AskedPeriod, days_of
 from bodkin.api.parameters import Key, OneLine
-from bodkin.api.periods import AskedPeriod, days_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound

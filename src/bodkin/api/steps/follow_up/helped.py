@@ -1,54 +1,18 @@
 """Did the help work: one group, or all of a kind, beside similar students and expected growth."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Depends
-from pydantic import BaseModel
 
-from bodkin.answers.follow_up.given import shares_of_groups
 from bodkin.answers.follow_up.helped import HelpedAnswer, helped_answer
-from bodkin.answers.follow_up.progress import weeks_of_instruction
-from bodkin.answers.scope.scope import Scope
-from bodkin.answers.words import listed, plural
 from bodkin.api.context import Context, need
-from bodkin.api.following import help_groups
+from bodkin.api.following.helped import HelpKind, Kind, given_between, kind_helped, kinds_of_help
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.rights import Right
-from bodkin.core.errors import NotFound
-from bodkin.store.writes.groups import GroupRecord
 
 router = APIRouter(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Team = Annotated[Context, Depends(need(Right.TEAM))]
-Kind = Literal["tier", "focus", "adult"]
-
-
-class HelpKind(BaseModel):
-    """A kind of help that several groups may share, and how many do."""
-
-    kind: Kind
-    value: str
-    groups: int
-
-
-def _is(group: GroupRecord, kind: Kind, value: str) -> bool:
-    if kind == "tier":
-        return str(group.tier) == value
-    if kind == "focus":
-        return group.focus == value
-    return value in (group.adult, group.second_adult)
-
-
-def _between(context: Context, scope: Scope, groups: list[GroupRecord]) -> tuple[float | None, float | None]:
-    """Shares of the planned minutes and of the sessions held that groups gave between the windows."""
-    calendar, today = context.table.calendar, context.runtime.settings.today
-    spans = [window.days or calendar.windows.get(str(window)) for window in (scope.first, scope.second)]
-    first = spans[0][0] if spans[0] is not None else min(group.first_day for group in groups)
-    last = min(spans[1][1] if spans[1] is not None else today, today)
-    keys = {group.id for group in groups}
-    found = [one for one in help_groups(context, first, last) if one.id in keys]
-    shares = shares_of_groups(found, weeks_of_instruction(calendar))
-    return shares["given"], shares["attended"]
 
 
 @router.get("/groups/{group_id}/helped")
@@ -57,37 +21,17 @@ def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> HelpedAnsw
     found = context.group(group_id)
     own = {"assessment": found.assessment, "subject": found.subject} if found.assessment and found.subject else {}
     comparison, _ = context.of_students(scope.over(None).model_copy(update={**own, "matched": True}))
-    given, attended = _between(context, scope, [found])
+    given, attended = given_between(context, scope, [found])
     return helped_answer(comparison, found.members, context.names, given=given, attended=attended)
 
 
 @router.get("/helped/kinds")
 def kinds(context: Team) -> list[HelpKind]:
     """Kinds of help among the groups that the person may know of: tiers, foci, adults."""
-    found: dict[tuple[Kind, str], int] = {}
-    for group in context.groups():
-        named: list[tuple[Kind, str | None]] = [
-            ("tier", str(group.tier) if group.tier is not None else None), ("focus", group.focus),
-            ("adult", group.adult), ("adult", group.second_adult),
-        ]  # fmt: skip
-        for kind, value in named:
-            if value:
-                found[kind, value] = found.get((kind, value), 0) + 1
-    order = {"tier": 0, "focus": 1, "adult": 2}
-    return [
-        HelpKind(kind=kind, value=value, groups=n)
-        for (kind, value), n in sorted(found.items(), key=lambda pair: (order[pair[0][0]], pair[0][1]))
-    ]
+    return kinds_of_help(context)
 
 
 @router.get("/helped")
 def did_a_kind_help(context: Team, scope: AskedScope, kind: Kind, value: str) -> HelpedAnswer:
     """All groups of a tier, a focus or an adult together, in the sentence's test and over its windows."""
-    groups = [group for group in context.groups() if _is(group, kind, value)]
-    if not groups:
-        raise NotFound("There is no such group.")
-    members = frozenset().union(*(group.members for group in groups))
-    comparison, _ = context.of_students(scope.over(None).model_copy(update={"matched": True}))
-    given, attended = _between(context, scope, groups)
-    whom = f"students of {plural(len(groups), 'group')} ({listed([group.name for group in groups])})"
-    return helped_answer(comparison, members, context.names, whom=whom, given=given, attended=attended)
+    return kind_helped(context, scope, kind, value)

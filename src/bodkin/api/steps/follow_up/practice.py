@@ -14,8 +14,8 @@ from bodkin.answers.follow_up.practice_log import PracticeLogAnswer, practice_lo
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
+from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, practice_of
 from bodkin.api.parameters import AskedScope, Key
-from bodkin.api.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, practice_of
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed

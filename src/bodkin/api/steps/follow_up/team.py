@@ -29,9 +29,9 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
-from bodkin.api.following import all_standings, followed
+from bodkin.api.following.groups import all_standings, followed
+from bodkin.api.following.periods import PeriodAsked, goals_held, looked_at, practice_of
 from bodkin.api.parameters import AskedScope, Key, OneLine
-from bodkin.api.periods import PeriodAsked, goals_held, looked_at, practice_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound

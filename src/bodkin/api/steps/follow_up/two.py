@@ -3,103 +3,23 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Response
-from pydantic import BaseModel
 
-from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.follow_up.two_measures import TwoAnswer, two_measures_answer
-from bodkin.answers.scope.choices import in_reach, measures
-from bodkin.answers.scope.scope import Scope
-from bodkin.answers.scope.sentence import measure_title
 from bodkin.api.context import Context, need
+from bodkin.api.following.two import TwoSeen, two_seen
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
-from bodkin.core.errors import BadInput, NotFound
-from bodkin.store.reads.assessments import all_tests
 
 router = APIRouter(prefix="/follow-up/two", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
 
-class MeasureOffer(BaseModel):
-    """A measure that can be one of the two: a test, or a strand of the sentence's test."""
-
-    key: str
-    title: str
-
-
-class TwoSeen(TwoAnswer):
-    """The answer with the measures to choose from and those that were taken."""
-
-    offers: list[MeasureOffer]
-    first: str
-    second: str
-
-
-def _title(key: str) -> str:
-    assessment, subject, strand = (*key.split("|"), "")[:3]
-    return f"{strand}, {assessment}" if strand else measure_title(assessment, subject)
-
-
-def _titles(first: str, second: str) -> tuple[str, str]:
-    """What the two measures are called beside each other: of one test by subject or strand alone."""
-    a, b = first.split("|"), second.split("|")
-    if a[0] != b[0]:
-        return _title(first), _title(second)
-    one, other = (parts[2] if len(parts) > 2 else parts[1].capitalize() for parts in (a, b))
-    return one, other
-
-
-def _offers(context: Context, scope: Scope) -> list[MeasureOffer]:
-    """The sentence's test and its strands, then the other tests with results of students in reach."""
-    own = f"{scope.assessment}|{scope.subject}"
-    strands = [f"{own}|{name}" for name in context.strands(scope).names]
-    kinds = all_tests(context.session)
-    others = [
-        f"{one.assessment}|{one.subject}"
-        for one in measures(in_reach(context.table, context.reach))
-        if (one.assessment, one.subject) != (scope.assessment, scope.subject)
-        and (one.assessment, one.subject) in kinds
-        and kinds[one.assessment, one.subject].kind in ("adaptive", "benchmark", "probe", "reasoning")
-    ]
-    return [MeasureOffer(key=key, title=_title(key)) for key in (own, *others, *strands)]
-
-
-def _compared(context: Context, scope: Scope, key: str) -> Comparison:
-    """A measure over the sentence's windows; weekly results by the windows' days."""
-    assessment, subject, strand = (*key.split("|"), "")[:3]
-    asked = {"assessment": assessment, "subject": subject, "strand": strand or None, "by": None, "by2": None,
-             "matched": False, "language": None}  # fmt: skip
-    test = all_tests(context.session).get((assessment, subject))
-    if test is not None and test.kind == "probe":
-        for name in ("from_window", "to_window"):
-            days = context.table.calendar.windows.get(getattr(scope, name))
-            if days is not None:
-                asked[name] = f"{days[0].isoformat()}..{days[1].isoformat()}"
-    return context.work_out(scope.model_copy(update=asked)).comparison
-
-
-def _two(context: Context, scope: Scope, first: str | None, second: str | None) -> TwoSeen:
-    offers = _offers(context, scope)
-    keys = [one.key for one in offers]
-    for name, key in (("first", first), ("second", second)):
-        if key is not None and key not in keys:
-            raise NotFound(f"{name}: there is no such measure.")
-    a = first or keys[0]
-    b = second or next((key for key in keys if key != a), None)
-    if b is None or a == b:
-        raise BadInput("second: choose another measure than the first")
-    titles = _titles(a, b)
-    answer = two_measures_answer(_compared(context, scope, a), _compared(context, scope, b), titles, context.names)
-    return TwoSeen(**answer.model_dump(), offers=offers, first=a, second=b)
-
-
 @router.get("")
 def two(context: Scores, scope: AskedScope, first: str | None = None, second: str | None = None) -> TwoSeen:
     """The sentence's students by two measures; without a choice the sentence's test and another one."""
-    return _two(context, scope, first, second)
+    return two_seen(context, scope, first, second)
 
 
 HEADER = ["student_id", "name", "first_percentile", "second_percentile", "standing", "before", "moved"]
@@ -110,7 +30,7 @@ def two_file(
     form: Form, context: Export, scope: AskedScope, first: str | None = None, second: str | None = None
 ) -> Response:
     """The same students as a spreadsheet."""
-    answer, reach = _two(context, scope, first, second), context.export_reach
+    answer, reach = two_seen(context, scope, first, second), context.export_reach
     rows = [
         [one.student_id, one.name, one.first, one.second, one.standing, one.before, one.moved]
         for group in answer.standings

@@ -30,8 +30,8 @@ from bodkin.answers.share.facts import (
 )
 from bodkin.answers.share.sections import PageSection
 from bodkin.api.context import Context
-from bodkin.api.following import attendance_of, attendance_sums
-from bodkin.api.periods import practice_of
+from bodkin.api.following.groups import attendance_of, attendance_sums
+from bodkin.api.following.periods import practice_of
 from bodkin.api.rights import Right, may, reads_internal
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.student.many import load_many

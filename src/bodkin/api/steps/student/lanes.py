@@ -19,8 +19,8 @@ from bodkin.answers.student.page import Around, WeeklyLine
 from bodkin.answers.student.parts import StandardSeen, standards_by_day
 from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
-from bodkin.api.following import followed
-from bodkin.api.periods import practice_by_week
+from bodkin.api.following.groups import followed
+from bodkin.api.following.periods import practice_by_week
 from bodkin.api.rights import Right, may, reads_internal
 from bodkin.api.steps.student.notes import may_read
 from bodkin.core.needs.mastery import STATES

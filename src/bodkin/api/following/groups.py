@@ -18,7 +18,7 @@ from bodkin.answers.follow_up.standings import (
 )
 from bodkin.answers.groups.week import planned_minutes
 from bodkin.api.context import Context
-from bodkin.api.periods import practice_of
+from bodkin.api.following.periods import practice_of
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
