@@ -43,27 +43,36 @@ def growth_rows(**query):
 
 class Figures(unittest.TestCase):
     def test_fifty_students_in_both_languages(self):
-        """Scores, gain, what is usual, range, percentile, band: those of Growth and of the student's page."""
-        client = signed_in("coach")
-        drawn = random.Random(11).sample([row for row in growth_rows(matched="false") if row["to_score"]], 50)
+        """Scores, gain, what is usual, range, percentile, band: those of Growth and of the student's page.
+
+        Half of them in reading, half in mathematics.
+        """
+        client, draw = signed_in("coach"), random.Random(11)
+        drawn = [
+            (subject, row)
+            for subject in ("reading", "mathematics")
+            for row in draw.sample(
+                [row for row in growth_rows(matched="false", subject=subject) if row["to_score"]], 25
+            )
+        ]
         sentences = {
             "en": (r"{} points", "On another day it could be from {} to {}", "about {} scored lower", "in the band {}"),
             "pt": (r"{} pontos", "Noutro dia poderia ser de {} a {}", "cerca de {} tiveram", "na faixa {}"),
         }
-        for at, row in enumerate(drawn):
-            student = row["student_id"]
-            page = client.get(f"/api/students/{student}/page", params=SCOPE).json()
+        for at, (subject, row) in enumerate(drawn):
+            student, scope = row["student_id"], {**SCOPE, "subject": subject}
+            page = client.get(f"/api/students/{student}/page", params=scope).json()
             point = next(
                 one for thread in page["threads"] for one in thread["points"]
-                if thread["subject"] == "reading" and thread["assessment"] == "Saltgauge"
+                if thread["subject"] == subject and thread["assessment"] == "Saltgauge"
                 and one["score"] == row["to_score"] and one["on"] == row["to_tested_on"]
             )  # fmt: skip
             for language, (gained, span, rank, band) in sentences.items():
-                asked = {**SCOPE, "page_language": language, "audience": ("family", "plan")[at % 2]}
+                asked = {**scope, "page_language": language, "audience": ("family", "plan")[at % 2]}
                 answer = client.get(f"/api/share/pages/{student}", params=asked)
                 self.assertEqual(answer.status_code, 200, answer.text[:300])
                 said = text_of(answer.content)
-                with self.subTest(student=student, language=language):
+                with self.subTest(student=student, subject=subject, language=language):
                     if row["gain"] is not None and round(row["to_score"]) != round(row["from_score"]):
                         change = abs(round(row["to_score"]) - round(row["from_score"]))
                         self.assertIn(gained.format(change), said)
