@@ -30,7 +30,7 @@ from tests.support import stage  # noqa: E402
 from bench_big_district import LONG_TASKS  # noqa: E402
 from bench_steps import median_ms  # noqa: E402
 from big_district import FIRST, STUDENTS, add_big_district  # noqa: E402
-from bodkin.answers.comparison.common_tests import latest_sittings  # noqa: E402
+from bodkin.answers.comparison.measures.common_tests import latest_sittings  # noqa: E402
 from bodkin.answers.needs.item_analysis import analyse  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402

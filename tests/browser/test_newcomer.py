@@ -135,6 +135,8 @@ class FurtherViews(InBrowser):
         levels.locator("tbody tr").first.get_by_role("button").click()
         expect(page.get_by_label("Students by their chance").locator("tbody tr")).to_have_count(n)
         expect(page.get_by_label("How well the test predicted the outcome before")).to_contain_text("0.9")
+        page.get_by_text("classes", exact=True).click()
+        expect(page.get_by_label("Outlook by unit").locator("tbody tr")).not_to_have_count(0)
 
     def test_a_figure_tells_its_numbers_on_hover_and_on_focus(self):
         """The share quoted, and a lane."""

@@ -89,6 +89,11 @@ class Unusual(InBrowser):
         page.keyboard.press("Escape")
         expect(page.locator(".lanes thead")).to_contain_text("Expected gain")
         expect(page.locator(".lanes thead")).not_to_contain_text("Verdict")
+        page.get_by_text("classes", exact=True).click()
+        unit = page.get_by_label("Outlook by unit").get_by_role("row", name=re.compile("4 Curlew"))
+        expect(unit.get_by_role("img")).to_have_attribute("aria-label", re.compile("expected at Steady or above"))
+        unit.get_by_role("button").last.click()
+        expect(panel.locator("ol > li").first).to_be_visible()
         expect(page.locator(".region")).to_have_count(0)
 
     def test_who_is_left_out_can_be_opened(self):

@@ -78,3 +78,5 @@ def pick_of(
 
 AskedScope = Annotated[Scope, Depends(scope_of)]
 AskedPick = Annotated[Pick, Depends(pick_of)]
+Withhold = Annotated[int | None, Query(ge=1, le=100)]
+"""Groups of fewer students are withheld; nothing is where it is not given."""

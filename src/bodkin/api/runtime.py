@@ -8,10 +8,10 @@ from threading import Lock
 
 from sqlalchemy.orm import Session
 
-from bodkin.answers.comparison.common_tests import with_common_tests
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
+from bodkin.answers.comparison.measures.common_tests import with_common_tests
+from bodkin.answers.comparison.measures.strand_measure import strand_table
 from bodkin.answers.comparison.step_answer import Names
-from bodkin.answers.comparison.strand_measure import strand_table
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.scope.scope import Scope

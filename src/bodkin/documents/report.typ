@@ -91,7 +91,7 @@
   let head = ("", ..page.bars, ..(if page.marked != "" { (page.marked,) } else { () }), ..page.header)
   // Few rows are read from the back of a room.
   let lines = page.rows.len()
-  set text(size: if lines <= 9 and page.header.len() + page.bars.len() <= 6 and page.marked == "" { 12.5pt } else if lines <= 16 { 10.5pt } else { 8.8pt })
+  set text(size: if lines <= 9 and page.header.len() + page.bars.len() + (if page.marked == "" { 0 } else { 2 }) <= 6 { 12.5pt } else if lines <= 16 { 10.5pt } else { 8.8pt })
   set table(inset: (x: 0.5em, y: 0.42em))
   if page.rows.len() > 0 {
     table(

@@ -5,9 +5,10 @@ from dataclasses import replace
 
 import numpy as np
 import polars as pl
+from scipy import stats
 from sklearn.linear_model import LogisticRegression
 
-from bodkin.answers.compare.outcome import outcome_answer
+from bodkin.answers.compare.outcome import outcome_answer, outcome_units
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.reads.score_table import Memo
@@ -47,6 +48,26 @@ class Outcome(unittest.TestCase):
         expected = fitted.predict_proba((scores[:, None] - 500) / 25)[:, 1]
         np.testing.assert_allclose([row.on_track for row in rows], expected, atol=2e-4)
         self.assertAlmostEqual(self.answer.expected_share, expected.mean(), places=4)
+
+    def test_the_share_has_a_range_for_everybody_and_each_unit(self):
+        """Central 80 % of the count, as scipy.stats.poisson_binom has it, of all and of each class."""
+        chances = {row.student_id: row.on_track for row in self.answer.rows}
+        every = stats.poisson_binom(list(chances.values())).ppf([0.1, 0.9]) / len(chances)
+        np.testing.assert_allclose([self.answer.expected_low, self.answer.expected_high], every)
+        self.assertIn("8 times in 10 it will be", self.answer.lead)
+        made = compare(self.table, Scope(**BASE, matched=False, by="section"))
+        found = outcome_units(made, self.answer)
+        self.assertEqual(found.band, "Level 3")
+        self.assertEqual(sum(row.n for row in found.rows), len(chances))
+        for row in found.rows:
+            own = [
+                chances[student]
+                for student, section in made.students.select("student_id", "section").iter_rows()
+                if section == row.value and student in chances
+            ]
+            self.assertAlmostEqual(row.figure.raw, np.mean(own))
+            ends = stats.poisson_binom(own).ppf([0.1, 0.9]) / len(own)
+            np.testing.assert_allclose([row.figure.low, row.figure.high], ends)
 
     def test_the_likely_level_is_the_likeliest(self):
         """Chances of a student's level, of bands and of all add up as they should."""

@@ -12,8 +12,8 @@ from scipy import stats
 from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
+from bodkin.answers.comparison.measures.strand_measure import CARRIED, strand_table
 from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history
-from bodkin.answers.comparison.strand_measure import CARRIED, strand_table
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.growth.step import summer_words

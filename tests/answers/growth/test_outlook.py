@@ -8,7 +8,7 @@ from scipy import stats
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
 from bodkin.answers.comparison.summary import summarise
-from bodkin.answers.growth.outlook import outlook_answer, past_outlook
+from bodkin.answers.growth.outlook import outlook_answer, outlook_units, past_outlook
 from bodkin.answers.scope.scope import Scope
 from tests.support.tables import BASE, FALL, WINTER, pairs, result, table_of
 
@@ -39,6 +39,29 @@ class Ahead(unittest.TestCase):
         self.assertAlmostEqual(sum(band.expected_n for band in summary.outlook.bands), 60)
         high = stats.norm.sf(510, expected, spread).sum()
         self.assertAlmostEqual(summary.outlook.bands[2].expected_n, high)
+
+    def test_each_unit_has_its_own_range(self):
+        """Share and central 80 % of each school, as scipy.stats.poisson_binom has them; the lowest first."""
+        made = to_come(by="school")
+        found = outlook_units(made)
+        chances = made.students["chance_at_or_above"].to_numpy()
+        schools = made.students["school"].to_numpy()
+        self.assertEqual((found.by, found.band), ("school", "Mid"))
+        self.assertAlmostEqual(found.whole, chances.mean())
+        self.assertEqual({row.value for row in found.rows}, {"North", "South"})
+        self.assertEqual([row.figure.raw for row in found.rows], sorted(row.figure.raw for row in found.rows))
+        for row in found.rows:
+            own = chances[schools == row.value]
+            count = stats.poisson_binom(own)
+            self.assertEqual(row.n, own.size)
+            self.assertAlmostEqual(row.figure.raw, own.mean())
+            np.testing.assert_allclose([row.figure.low * own.size, row.figure.high * own.size], count.ppf([0.1, 0.9]))
+            self.assertFalse(row.figure.different)
+
+    def test_a_window_that_has_come_has_no_outlook_by_unit(self):
+        """Nobody has a chance, so no unit has one."""
+        found = outlook_units(compare(table_of(pairs()), Scope(**BASE, by="school")))
+        self.assertEqual((found.rows, found.whole), ([], None))
 
     def test_an_aim_says_whom_it_takes_and_who_could_go_either_way(self):
         """Students between 30 and 70 in 100, the likeliest first; the aim's share less the middle of the count."""

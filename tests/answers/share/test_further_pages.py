@@ -54,7 +54,8 @@ class Parts(unittest.TestCase):
 
 class Trend(unittest.TestCase):
     def window(self, name, n, above=None, known=None, mean=500.0):
-        return WindowFigures(name, n, mean, mean - 4, mean + 4, above, known, 0.3, 0.5)
+        ends = (None, None) if mean is None else (mean - 4, mean + 4)
+        return WindowFigures(name, n, mean, *ends, above, known, 0.3, 0.5)
 
     def test_mean_and_share_of_each_window(self):
         """The share is of those with a band; its mark stands at the share."""
@@ -64,17 +65,18 @@ class Trend(unittest.TestCase):
         self.assertEqual((mark.raw, mark.low, mark.high), (0.4, 0.3, 0.5))
         self.assertEqual((page.headline, page.lead), ("It rose", "Lead"))
 
-    def test_small_windows_and_small_shares_are_withheld(self):
-        """A window of nine, and words that tell of it; a share of three of fifty, and of all but three."""
+    def test_what_was_withheld_stays_so(self):
+        """A window without n, a share without its students; a window of nobody, and one without any band."""
+        nothing = WindowFigures("a", *[None] * 8)
         page = trend_page(
-            [self.window("a", 9, 5, 9), self.window("b", 50, 3, 50), self.window("c", 50, 47, 50), self.window("d", 0)],
-            None, "It rose by 5", "Nine", [],
+            [nothing, self.window("b", 50), self.window("c", 50, None, 0), self.window("d", 0, None, 0, mean=None)],
+            None, "It rose", "", [],
         )  # fmt: skip
         found = cells(page)
         self.assertEqual(found["a"], [WITHHELD, "", "", ""])
-        self.assertEqual((found["b"][3], found["c"][3], found["d"][0]), (HIDDEN, HIDDEN, "0"))
+        self.assertEqual((found["b"][3], found["c"][3]), (HIDDEN, "–"))
+        self.assertEqual(found["d"][:2], ["0", "–"])
         self.assertEqual([row.mark for row in page.rows], [None] * 4)
-        self.assertNotIn("5", page.headline + page.lead)
 
 
 class History(unittest.TestCase):

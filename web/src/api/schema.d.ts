@@ -548,6 +548,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare/outcome/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outcome By Unit
+         * @description The share of each unit expected at the level that counts or above; no unit where nothing can be told.
+         */
+        get: operations["outcome_by_unit_api_compare_outcome_units_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare/outcome.{form}": {
         parameters: {
             query?: never;
@@ -776,6 +796,26 @@ export interface paths {
          * @description Where students will stand at a window still to come, and whom an aim would take.
          */
         get: operations["outlook_api_growth_outlook_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/growth/outlook/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outlook By Unit
+         * @description Where the students of each unit will stand at a window still to come; no unit where it has come.
+         */
+        get: operations["outlook_by_unit_api_growth_outlook_units_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7341,7 +7381,8 @@ export interface components {
          * OutcomeAnswer
          * @description The outcome that is likely for the students of a scope, from the years before.
          *
-         *     ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on.
+         *     ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on;
+         *     ``expected_low`` and ``expected_high``: the central 80 % of the share, with the curves taken as they are.
          */
         OutcomeAnswer: {
             /** Outcome */
@@ -7360,6 +7401,10 @@ export interface components {
             counts_from: string | null;
             /** Expected Share */
             expected_share: number | null;
+            /** Expected Low */
+            expected_low: number | null;
+            /** Expected High */
+            expected_high: number | null;
             /** By Band */
             by_band: components["schemas"]["BandLevels"][];
             /** Rows */
@@ -9878,13 +9923,14 @@ export interface components {
          * TrendPoint
          * @description One line at one window: n, mean with its 95 % ends, median, lowest, highest, share at or above.
          *
-         *     The share is of the ``known_n`` whose band is known.
+         *     The share is of the ``known_n`` whose band is known. ``withheld``: too few students to show, or too few beside
+         *     them; then ``n`` and all figures are empty.
          *     The gap is the line's mean less that of all others, with its 95 % ends and as Hedges' g;
          *     ``gap_reason`` says why there is none.
          */
         TrendPoint: {
             /** N */
-            n: number;
+            n: number | null;
             /** Mean */
             mean: number | null;
             /** Low */
@@ -9898,7 +9944,7 @@ export interface components {
             /** Highest */
             highest: number | null;
             /** Known N */
-            known_n: number;
+            known_n: number | null;
             /** Above N */
             above_n: number | null;
             /** Above */
@@ -9917,6 +9963,11 @@ export interface components {
             g?: number | null;
             /** Gap Reason */
             gap_reason?: string | null;
+            /**
+             * Withheld
+             * @default false
+             */
+            withheld: boolean;
         };
         /**
          * TwoLanguages
@@ -10029,6 +10080,31 @@ export interface components {
             estimate: number;
             /** Different */
             different: boolean;
+        };
+        /**
+         * UnitOutlook
+         * @description A unit: its students whose chance is known, the share expected (0..1), and the central 80 % of it.
+         */
+        UnitOutlook: {
+            /** Value */
+            value: string;
+            /** N */
+            n: number;
+            figure: components["schemas"]["UnitFigure"];
+        };
+        /**
+         * UnitOutlooks
+         * @description Units by the share expected, the lowest first; ``whole``: the share expected of everybody; of what ``band``.
+         */
+        UnitOutlooks: {
+            /** By */
+            by: string;
+            /** Band */
+            band: string;
+            /** Whole */
+            whole: number | null;
+            /** Rows */
+            rows: components["schemas"]["UnitOutlook"][];
         };
         /**
          * UnitPattern
@@ -13293,6 +13369,7 @@ export interface operations {
         parameters: {
             query: {
                 over?: string[];
+                withhold?: number | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -13438,6 +13515,7 @@ export interface operations {
         parameters: {
             query: {
                 over?: string[];
+                withhold?: number | null;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -14073,6 +14151,151 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutcomeAnswer"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    outcome_by_unit_api_compare_outcome_units_get: {
+        parameters: {
+            query: {
+                by?: string | null;
+                outcome?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                group_on?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOutlooks"];
                 };
             };
             /** @description Bad Request */
@@ -16011,6 +16234,150 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OutlookAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    outlook_by_unit_api_growth_outlook_units_get: {
+        parameters: {
+            query: {
+                by?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                group_on?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOutlooks"];
                 };
             };
             /** @description Bad Request */

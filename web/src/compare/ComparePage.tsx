@@ -93,7 +93,7 @@ function View(props: {
   return (
     <>
       {many ? (
-        <TrendView scope={scope} />
+        <TrendView scope={scope} withhold={props.withhold ? SMALL : null} />
       ) : (
         <>
           <h1>{answer.headline}</h1>

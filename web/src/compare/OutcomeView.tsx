@@ -8,9 +8,11 @@ import { usePanel } from "../panel/PanelContext";
 import { StudentName } from "../panel/StudentName";
 import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
-import { asked, type Scope, writeScope } from "../scope/scope";
+import { asked, type By, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
 import { Notes, Shown } from "../step/Shown";
+import { UnitOutlooks } from "../step/UnitOutlooks";
+import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
 import { many, percent, score } from "../words/format";
@@ -113,8 +115,66 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open } = usePanel();
   const [level, setLevel] = useState(0);
   const [shown, setShown] = useState(SHOWN);
+  const [by, setBy] = useState<"student" | By>("student");
   const names = answer.levels.map((one) => one.level);
   const rows = answer.rows.filter((row) => !level || row.likely_order === level);
+  const students = (
+    <>
+      <table className="rows" aria-label={words.studentsByTheirChance}>
+        <thead>
+          <tr>
+            <th>
+              <span className="unseen">{words.pin}</span>
+            </th>
+            <th>{words.studentLeastOnTheWay}</th>
+            <th className="num">{words.score}</th>
+            <th>{words.likeliestLevel}</th>
+            <th className="num" title={words.theChanceOfJustThat}>
+              {words.howSure}
+            </th>
+            <th className="num">
+              {answer.counts_from} {words.orAbove}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.slice(0, shown).map((row) => (
+            <tr key={row.student_id}>
+              <td>
+                <PinMark id={row.student_id} name={row.name} />
+              </td>
+              <td>
+                <StudentName student={row} />
+              </td>
+              <td className="num">{score(row.score)}</td>
+              <td>
+                <BandMark order={row.likely_order} bands={names} named />
+              </td>
+              <td
+                className="num"
+                title={words.of100StudentsOfGrade(
+                  row.grade,
+                  score(row.score),
+                  answer.years.join(" and "),
+                  Math.round(row.chance * 100),
+                  row.likely,
+                )}
+              >
+                {percent(row.chance)}
+              </td>
+              <td className="num">{percent(row.on_track)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length > shown && (
+        <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
+          {words.showMore}
+          {rows.length - shown} {words.left}
+        </button>
+      )}
+    </>
+  );
   return (
     <>
       <h1>
@@ -128,59 +188,15 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       {answer.rows.length > 0 && (
         <div className="compare">
           <div>
-            <table className="rows" aria-label={words.studentsByTheirChance}>
-              <thead>
-                <tr>
-                  <th>
-                    <span className="unseen">{words.pin}</span>
-                  </th>
-                  <th>{words.studentLeastOnTheWay}</th>
-                  <th className="num">{words.score}</th>
-                  <th>{words.likeliestLevel}</th>
-                  <th className="num" title={words.theChanceOfJustThat}>
-                    {words.howSure}
-                  </th>
-                  <th className="num">
-                    {answer.counts_from} {words.orAbove}
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {rows.slice(0, shown).map((row) => (
-                  <tr key={row.student_id}>
-                    <td>
-                      <PinMark id={row.student_id} name={row.name} />
-                    </td>
-                    <td>
-                      <StudentName student={row} />
-                    </td>
-                    <td className="num">{score(row.score)}</td>
-                    <td>
-                      <BandMark order={row.likely_order} bands={names} named />
-                    </td>
-                    <td
-                      className="num"
-                      title={words.of100StudentsOfGrade(
-                        row.grade,
-                        score(row.score),
-                        answer.years.join(" and "),
-                        Math.round(row.chance * 100),
-                        row.likely,
-                      )}
-                    >
-                      {percent(row.chance)}
-                    </td>
-                    <td className="num">{percent(row.on_track)}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-            {rows.length > shown && (
-              <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-                {words.showMore}
-                {rows.length - shown} {words.left}
-              </button>
-            )}
+            <div className="switches" style={{ marginTop: 0 }}>
+              <Choice
+                label={words.rowsBy}
+                value={by}
+                options={Object.entries(words.rowsOf) as [typeof by, string][]}
+                onChange={setBy}
+              />
+            </div>
+            {by === "student" ? students : <Units scope={scope} by={by} />}
           </div>
           <div>
             <Levels answer={answer} level={level} pick={setLevel} />
@@ -233,6 +249,18 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       )}
       <Notes notes={answer.notes} />
     </>
+  );
+}
+
+function Units({ scope, by }: { scope: Scope; by: By }) {
+  const answer = useQuery({
+    queryKey: ["outcome", "units", scope, by],
+    queryFn: () =>
+      got(client.GET("/api/compare/outcome/units", { params: { query: { ...asked(scope), by } } })),
+    placeholderData: (before) => before,
+  });
+  return (
+    <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} pick={{ side: "to" }} />}</Shown>
   );
 }
 

@@ -114,7 +114,11 @@ function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: nu
               <td>{line.name}</td>
               {line.points.map((point, at) => (
                 <td className="num" key={answer.labels[at]}>
-                  {point.n > 0 ? (
+                  {point.withheld ? (
+                    <span className="quiet" title={words.forAViewThatLeaves}>
+                      {words.withheld}
+                    </span>
+                  ) : point.n ? (
                     <button
                       type="button"
                       className="open"
@@ -148,8 +152,14 @@ function Numbers({ answer, open }: { answer: Answer; open: (line: number, at: nu
   );
 }
 
-function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (over: string[]) => void }) {
-  const { answer, scope, over } = props;
+function View(props: {
+  answer: Answer;
+  scope: Scope;
+  over: string[];
+  setOver: (over: string[]) => void;
+  withhold: number | null;
+}) {
+  const { answer, scope, over, withhold } = props;
   const { open } = usePanel();
   const [box, width] = useWidth<HTMLDivElement>(900);
   const [what, setWhat] = useState<"mean" | "above">("mean");
@@ -158,8 +168,8 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
     name: line.name,
     points: line.points.map((p) =>
       shares
-        ? { value: p.above ?? null, low: p.above_low ?? null, high: p.above_high ?? null, n: p.n }
-        : { value: p.mean ?? null, low: p.low ?? null, high: p.high ?? null, n: p.n },
+        ? { value: p.above ?? null, low: p.above_low ?? null, high: p.above_high ?? null, n: p.n ?? 0 }
+        : { value: p.mean ?? null, low: p.low ?? null, high: p.high ?? null, n: p.n ?? 0 },
     ),
   }));
   const show = (line: number, at: number) => {
@@ -168,6 +178,7 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
   };
   const query = new URLSearchParams(writeScope(scope));
   for (const one of over) query.append("over", one);
+  if (withhold != null) query.set("withhold", String(withhold));
   return (
     <>
       <h1>{answer.headline}</h1>
@@ -214,16 +225,18 @@ function View(props: { answer: Answer; scope: Scope; over: string[]; setOver: (o
   );
 }
 
-export function TrendView({ scope }: { scope: Scope }) {
+/** ``withhold``: groups of fewer students are withheld; null while the view stays in the classroom. */
+export function TrendView({ scope, withhold }: { scope: Scope; withhold: number | null }) {
   const [over, setOver] = useState<string[]>([]);
   const answer = useQuery({
-    queryKey: ["trend", scope, over],
-    queryFn: () => got(client.GET("/api/compare/trend", { params: { query: { ...asked(scope), over } } })),
+    queryKey: ["trend", scope, over, withhold],
+    queryFn: () =>
+      got(client.GET("/api/compare/trend", { params: { query: { ...asked(scope), over, withhold } } })),
     placeholderData: (before) => before,
   });
   return (
     <Shown query={answer}>
-      {(data) => <View answer={data} scope={scope} over={over} setOver={setOver} />}
+      {(data) => <View answer={data} scope={scope} over={over} setOver={setOver} withhold={withhold} />}
     </Shown>
   );
 }

@@ -22,7 +22,7 @@ import { growth as words } from "../words/steps/growth";
 import { GrowthUnits } from "./GrowthUnits";
 import { Lanes } from "./Lanes";
 import { NormTable } from "./NormTable";
-import { OutlookFacts, OutlookFigure, useOutlook } from "./Outlook";
+import { OutlookFacts, OutlookFigure, OutlookUnits, useOutlook } from "./Outlook";
 import { TargetMark } from "./TargetMark";
 
 type Answer = Schemas["GrowthAnswer"];
@@ -193,21 +193,21 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </div>
         )}
       </div>
-      {rows === "student" || answer.still_to_come ? (
+      {rows === "student" ? (
         <Lanes answer={answer} scope={scope} means={means} printed={printed.rows} />
+      ) : answer.still_to_come ? (
+        <OutlookUnits scope={scope} by={rows} />
       ) : (
         <GrowthUnits scope={scope} by={rows} />
       )}
       {table && <NormTable scope={scope} onClose={() => setTable(false)} />}
       <div className="switches">
-        {!answer.still_to_come && (
-          <Choice
-            label={words.rowsBy}
-            value={rows}
-            options={Object.entries(words.rowsOf) as [typeof rows, string][]}
-            onChange={setRows}
-          />
-        )}
+        <Choice
+          label={words.rowsBy}
+          value={rows}
+          options={Object.entries(words.rowsOf) as [typeof rows, string][]}
+          onChange={setRows}
+        />
         <label title={words.meanOfTheNormMean}>
           <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} />{" "}
           {words.normMeanAndDistrictMean}

@@ -4,8 +4,10 @@ import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
-import { asked, type Scope } from "../scope/scope";
+import { asked, type By, type Scope } from "../scope/scope";
 import { How } from "../step/How";
+import { Shown } from "../step/Shown";
+import { UnitOutlooks } from "../step/UnitOutlooks";
 import { useWidth } from "../ui/useWidth";
 import { many, percent, season, seasonWord } from "../words/format";
 import { growth as words } from "../words/steps/growth";
@@ -162,5 +164,18 @@ function Drawn({ answer, quoted }: { answer: Answer; quoted: Schemas["OutlookSha
         width={width}
       />
     </div>
+  );
+}
+
+/** The outlook of each school, grade, class, teacher or program. */
+export function OutlookUnits({ scope, by }: { scope: Scope; by: By }) {
+  const answer = useQuery({
+    queryKey: ["growth", "outlook", "units", scope, by],
+    queryFn: () =>
+      got(client.GET("/api/growth/outlook/units", { params: { query: { ...asked(scope), by } } })),
+    placeholderData: (before) => before,
+  });
+  return (
+    <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} pick={{ chance_from: 0 }} />}</Shown>
   );
 }

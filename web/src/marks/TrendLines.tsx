@@ -133,9 +133,11 @@ export function TrendLines({ lines, labels, width, height, say, onOpen }: Props)
                 </g>
               );
             })}
-            <text x={width - RIGHT + 14} y={(ys[l] ?? 0) + 4} style={{ fontWeight: l === 0 ? 600 : 400 }}>
-              {line.name.length > 24 ? `${line.name.slice(0, 23)}…` : line.name}
-            </text>
+            {known.length > 0 && (
+              <text x={width - RIGHT + 14} y={(ys[l] ?? 0) + 4} style={{ fontWeight: l === 0 ? 600 : 400 }}>
+                {line.name.length > 24 ? `${line.name.slice(0, 23)}…` : line.name}
+              </text>
+            )}
           </g>
         );
       })}

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.common_tests import FIRST_LINE
+from bodkin.answers.comparison.measures.common_tests import FIRST_LINE
 from bodkin.answers.comparison.pairing import in_reach, narrowed
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray

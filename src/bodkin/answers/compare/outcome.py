@@ -13,11 +13,13 @@ from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, kept_fr
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, bands_at
 from bodkin.answers.comparison.pairing import of_window
 from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.comparison.unit_outlook import UnitOutlooks, unit_outlooks
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import percent
 from bodkin.core.arrays import FloatArray
 from bodkin.core.compare.outcome_link import FEWEST, LevelCurve, PredictionAccuracy, level_curve, prediction_accuracy
+from bodkin.core.growth.outlook import count_range
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
 from bodkin.store.reads.score_table import ScoreTable
 
@@ -75,7 +77,8 @@ class GradeAccuracy(BaseModel):
 class OutcomeAnswer(BaseModel):
     """The outcome that is likely for the students of a scope, from the years before.
 
-    ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on.
+    ``counts_from``: name of the level that counts as reached; ``years``: school years it rests on;
+    ``expected_low`` and ``expected_high``: the central 80 % of the share, with the curves taken as they are.
     """
 
     outcome: str
@@ -86,6 +89,8 @@ class OutcomeAnswer(BaseModel):
     levels: list[LevelShare]
     counts_from: str | None
     expected_share: float | None
+    expected_low: float | None
+    expected_high: float | None
     by_band: list[BandLevels]
     rows: list[LikelyRow]
     accuracy: list[GradeAccuracy]
@@ -239,7 +244,10 @@ def _answer(
     accuracies: list[GradeAccuracy], notes: list[str],
 ) -> OutcomeAnswer:  # fmt: skip
     everyone = np.concatenate(chances) if chances else np.empty((0, len(levels)))
-    share = float(everyone[:, counts - 1 :].sum(axis=1).mean()) if everyone.size else None
+    on_track = np.clip(everyone[:, counts - 1 :].sum(axis=1), 0.0, 1.0)
+    share = float(on_track.mean()) if everyone.size else None
+    reach = count_range(on_track)
+    low, high = (None, None) if reach is None else (reach.low / reach.n, reach.high / reach.n)
     years = sorted(past["year"].unique().to_list())
     by_band = []
     for at, band in enumerate(comparison.bands, start=1):
@@ -252,6 +260,8 @@ def _answer(
             f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found):,} students"
             f" will be at {name} or above on {title}."
         )
+    if low is not None and high is not None and name is not None:
+        lead += f" 8 times in 10 it will be {percent(low)} to {percent(high)}."
     return OutcomeAnswer(
         outcome=outcome[0], subject=outcome[1], title=title, window=str(window), years=years,
         levels=[
@@ -259,9 +269,17 @@ def _answer(
                        expected_share=float(everyone[:, at].mean()) if everyone.size else None)
             for at, level in enumerate(levels)
         ],
-        counts_from=name, expected_share=share, by_band=by_band, lead=lead, notes=notes, accuracy=accuracies,
+        counts_from=name, expected_share=share, expected_low=low, expected_high=high, by_band=by_band,
+        lead=lead, notes=notes, accuracy=accuracies,
         rows=sorted((row for _, row in found), key=lambda row: (row.on_track, row.student_id)),
     )  # fmt: skip
+
+
+def outcome_units(comparison: Comparison, answer: OutcomeAnswer) -> UnitOutlooks:
+    """The same by unit of the comparison's breakdown: of the students in the answer, each unit's expected share."""
+    known = {row.student_id: row.on_track for row in answer.rows}
+    chances = np.array([known.get(student, np.nan) for student in comparison.students["student_id"]], dtype=np.float64)
+    return unit_outlooks(comparison, np.clip(chances, 0.0, 1.0), answer.counts_from or "")
 
 
 def outcome_table(answer: OutcomeAnswer, caption: str) -> Table:

@@ -7,6 +7,7 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.compare.trend_withheld import lines_shown, shares_shown
 from bodkin.answers.comparison.comparison import Members, quoted_order, with_units
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
 from bodkin.answers.comparison.pairing import over_windows
@@ -29,19 +30,20 @@ MOST_OVER = 4
 class TrendPoint(BaseModel):
     """One line at one window: n, mean with its 95 % ends, median, lowest, highest, share at or above.
 
-    The share is of the ``known_n`` whose band is known.
+    The share is of the ``known_n`` whose band is known. ``withheld``: too few students to show, or too few beside
+    them; then ``n`` and all figures are empty.
     The gap is the line's mean less that of all others, with its 95 % ends and as Hedges' g;
     ``gap_reason`` says why there is none.
     """
 
-    n: int
+    n: int | None
     mean: float | None
     low: float | None
     high: float | None
     median: float | None
     lowest: float | None
     highest: float | None
-    known_n: int
+    known_n: int | None
     above_n: int | None
     above: float | None
     above_low: float | None
@@ -51,6 +53,7 @@ class TrendPoint(BaseModel):
     gap_high: float | None = None
     g: float | None = None
     gap_reason: str | None = None
+    withheld: bool = False
 
 
 class TrendLine(BaseModel):
@@ -184,10 +187,38 @@ def students_at(table: ScoreTable, scope: Scope, place: int, over: str | None, m
     return frozenset(rows["student_id"])
 
 
+WITHHELD = TrendPoint(
+    n=None, mean=None, low=None, high=None, median=None, lowest=None, highest=None, known_n=None, above_n=None,
+    above=None, above_low=None, above_high=None, withheld=True,
+)  # fmt: skip
+_OF_FEW = dict.fromkeys(("median", "lowest", "highest"))
+"""Scores of one student each."""
+_OF_SHARE = dict.fromkeys(("known_n", "above_n", "above", "above_low", "above_high"))
+
+
+def _withhold(
+    lines: list[TrendLine], masks: Sequence[BoolArray], rows: pl.DataFrame, orders: FloatArray, quoted: int | None,
+    minimum: int,
+) -> list[TrendLine]:  # fmt: skip
+    """Lines without the figures of few students, window by window."""
+    at = rows["at"].to_numpy()
+    known, above = ~np.isnan(orders), orders >= (quoted or 0)
+    points: list[list[TrendPoint]] = [[] for _ in lines]
+    for place in range(len(lines[0].points)):
+        here = [mask & (at == place) for mask in masks]
+        shown = lines_shown(here, minimum)
+        told = shares_shown(here, shown, above, known, minimum)
+        for line, is_shown, has_share, kept in zip(lines, shown, told, points, strict=True):
+            hidden = _OF_FEW if has_share else {**_OF_FEW, **_OF_SHARE}
+            kept.append(line.points[place].model_copy(update=hidden) if is_shown else WITHHELD)
+    return [line.model_copy(update={"points": kept}) for line, kept in zip(lines, points, strict=True)]
+
+
 def trend_answer(
-    table: ScoreTable, scope: Scope, pieces: list[Piece], over: Sequence[str], members: Members, version: int
-) -> TrendAnswer:
-    """The trend over all windows of a scope.
+    table: ScoreTable, scope: Scope, pieces: list[Piece], over: Sequence[str], members: Members, version: int,
+    withhold: int | None = None,
+) -> TrendAnswer:  # fmt: skip
+    """The trend over all windows of a scope; ``withhold``: figures of fewer students are withheld.
 
     Raises BadInput for more than four subgroups or one that is none.
     """
@@ -202,23 +233,32 @@ def trend_answer(
         TrendLine(name="All", over=None,
                   points=_points(rows, orders, everyone, len(windows), quoted, beside=False))
     ]  # fmt: skip
+    masks = [everyone]
     for text in over:
         by, value = read_over(text)
         mine = _over_rows(rows, by, value)
+        masks.append(mine)
         points = _points(rows, orders, mine, len(windows), quoted, beside=True)
         lines.append(TrendLine(name=f"grade {value}" if by == "grade" else value, over=text, points=points))
     n = rows["student_id"].n_unique()
     band = bands[quoted - 1] if quoted else None
+    held = _steady(rows, orders, len(windows), quoted)
+    if withhold is not None:
+        lines = _withhold(lines, masks, rows, orders, quoted, withhold)
+        if held is not None and not withhold <= held <= n - withhold:
+            held = None
     return TrendAnswer(
         caption=caption(pieces), pieces=pieces, headline=_headline(lines, n), lead=_lead(lines, band, scope, n),
         windows=[str(window) for window in windows], labels=[window.label for window in windows], bands=bands,
-        quoted=band, same_students=scope.paired, n=n, steady=_steady(rows, orders, len(windows), quoted), lines=lines,
+        quoted=band, same_students=scope.paired, n=n, steady=held, lines=lines,
         notes=notes.reasons, data_version=version,
     )  # fmt: skip
 
 
 def _headline(lines: list[TrendLine], n: int) -> str:
     known = [point for point in lines[0].points if point.mean is not None]
+    if lines[0].points and all(point.withheld or not point.n for point in lines[0].points) and n:
+        return "Too few students to show"
     if len(known) < 2:
         return "No results for this choice" if not n else "Results in one of these windows only"
     change = (known[-1].mean or 0.0) - (known[0].mean or 0.0)
@@ -228,6 +268,8 @@ def _headline(lines: list[TrendLine], n: int) -> str:
 
 
 def _lead(lines: list[TrendLine], band: str | None, scope: Scope, n: int) -> str:
+    if n and all(point.withheld or not point.n for point in lines[0].points):
+        return ""
     sentences = []
     if scope.follow == "grade":
         sentences.append("Each window has its own students of the grade.")

@@ -7,6 +7,7 @@ from types import MappingProxyType
 import numpy as np
 import polars as pl
 
+from bodkin.answers.comparison.measures.strand_measure import CARRIED
 from bodkin.answers.comparison.norms.expectation import Judged, expected_of
 from bodkin.answers.comparison.norms.norms_and_cuts import (
     BandsAt,
@@ -19,7 +20,6 @@ from bodkin.answers.comparison.norms.norms_and_cuts import (
 )
 from bodkin.answers.comparison.norms.outlook import chances_at
 from bodkin.answers.comparison.pairing import Pairs, pair
-from bodkin.answers.comparison.strand_measure import CARRIED
 from bodkin.answers.scope.scope import FIELD, Scope
 from bodkin.answers.scope.sentence import Piece, sentence
 from bodkin.core.arrays import FloatArray

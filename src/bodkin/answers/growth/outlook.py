@@ -8,6 +8,7 @@ from bodkin.answers.comparison.comparison import Comparison, compare, quoted_ord
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, norms_at
 from bodkin.answers.comparison.norms.outlook import Outlook, chances_at
 from bodkin.answers.comparison.summary_parts import Summary
+from bodkin.answers.comparison.unit_outlook import UnitOutlooks, unit_outlooks
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import percent, plural
 from bodkin.core.arrays import FloatArray
@@ -137,6 +138,13 @@ def _past_sentence(n: int, predicted: float, seen: float, *, off: bool) -> str:
         return f"{told}."
     way = "too high" if predicted > seen else "too low"
     return f"{told}: these chances were {way}. Read them with care."
+
+
+def outlook_units(comparison: Comparison) -> UnitOutlooks:
+    """Each unit's expected share at the quoted band or above at the window to come."""
+    bands = comparison.bands
+    chances = comparison.students["chance_at_or_above"].fill_null(float("nan")).to_numpy()
+    return unit_outlooks(comparison, chances, bands[quoted_order(len(bands)) - 1] if len(bands) > 1 else "")
 
 
 def outlook_answer(

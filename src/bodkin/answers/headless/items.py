@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.common_tests import latest_sittings
+from bodkin.answers.comparison.measures.common_tests import latest_sittings
 from bodkin.answers.headless.writing import json_text
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.core.arrays import BoolArray, FloatArray

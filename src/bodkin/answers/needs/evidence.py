@@ -8,7 +8,7 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.common_tests import item_points, latest_sittings
+from bodkin.answers.comparison.measures.common_tests import item_points, latest_sittings
 from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,

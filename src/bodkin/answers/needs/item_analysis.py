@@ -7,7 +7,7 @@ from datetime import date
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.common_tests import latest_sittings
+from bodkin.answers.comparison.measures.common_tests import latest_sittings
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.needs.items import (
     NO_ANSWER,

@@ -7,8 +7,8 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.common_tests import latest_sittings
 from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.comparison.measures.common_tests import latest_sittings
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.answers.needs.strands import students_of

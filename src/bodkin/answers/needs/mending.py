@@ -7,7 +7,7 @@ from datetime import date
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.common_tests import latest_sittings
+from bodkin.answers.comparison.measures.common_tests import latest_sittings
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.needs.evidence import Limits, pieces_of_evidence, what_counts
 from bodkin.answers.needs.item_analysis import analyse

@@ -39,10 +39,13 @@ def _few(title: str, header: list[str]) -> ReportPage:
 
 
 class WindowFigures(NamedTuple):
-    """A line of a trend at a window: students, mean score with its 95 % ends, how many at or above of ``known``."""
+    """A line of a trend at a window: students, mean score with its 95 % ends, how many at or above of ``known``.
+
+    What is empty was withheld before.
+    """
 
     name: str
-    n: int
+    n: int | None
     mean: float | None
     low: float | None
     high: float | None
@@ -53,28 +56,27 @@ class WindowFigures(NamedTuple):
 
 
 def _window_row(one: WindowFigures) -> ReportRow:
-    if one.n < DEFAULT_MINIMUM:
-        return ReportRow(name=one.name, cells=[WITHHELD if one.n else "0", "", "", ""])
+    if one.n is None:
+        return ReportRow(name=one.name, cells=[WITHHELD, "", "", ""])
     score = "–" if one.mean is None else f"{one.mean:.0f}"
     ends = "" if one.low is None or one.high is None else f"{one.low:.0f} to {one.high:.0f}"
-    row = ReportRow(name=one.name, cells=[f"{one.n:,}", score, ends, "–"])
     if one.above is None or not one.known:
-        return row
-    said = count_with_share(one.above, one.known)
+        return ReportRow(name=one.name, cells=[f"{one.n:,}", score, ends, HIDDEN if one.known is None else "–"])
     share = one.above / one.known
-    mark = None if said == HIDDEN else Interval(raw=share, low=one.above_low, high=one.above_high, estimate=share)
-    return row.model_copy(update={"cells": [*row.cells[:3], said], "mark": mark})
+    mark = Interval(raw=share, low=one.above_low, high=one.above_high, estimate=share)
+    return ReportRow(
+        name=one.name, cells=[f"{one.n:,}", score, ends, f"{one.above:,} ({percent(share)})"], mark=mark
+    )  # fmt: skip
 
 
 def trend_page(
     windows: Sequence[WindowFigures], quoted: str | None, headline: str, lead: str, notes: list[str]
 ) -> ReportPage:
-    """Window by window the mean and the share at or above; the words only where every window has enough students."""
+    """Window by window the mean and the share at or above, of a trend whose small groups are withheld already."""
     header = ["Students", "Mean score", "95 % range", f"At {quoted} or above" if quoted else "At or above"]
-    enough = all(one.n == 0 or one.n >= DEFAULT_MINIMUM for one in windows)
     return ReportPage(
-        title="Trend", headline=headline if enough else "Trend over the windows", lead=lead if enough else "",
-        header=header, marked="Share at or above", rows=[_window_row(one) for one in windows], notes=notes,
+        title="Trend", headline=headline, lead=lead, header=header, marked="Share at or above",
+        rows=[_window_row(one) for one in windows], notes=notes,
     )  # fmt: skip
 
 

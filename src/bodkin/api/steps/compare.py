@@ -11,7 +11,7 @@ from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
-from bodkin.api.parameters import AskedPick, AskedScope
+from bodkin.api.parameters import AskedPick, AskedScope, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.api.runtime import Worked
@@ -20,9 +20,6 @@ from bodkin.store.database import versions
 router = APIRouter(tags=["compare"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
-
-
-Withhold = Annotated[int | None, Query(ge=1, le=100)]
 
 
 def _withheld(worked: Worked, withhold: int | None) -> Summary:

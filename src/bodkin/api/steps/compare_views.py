@@ -5,15 +5,16 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.compare.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
-from bodkin.answers.compare.outcome import OutcomeAnswer, outcome_answer, outcome_table
+from bodkin.answers.compare.outcome import OutcomeAnswer, outcome_answer, outcome_table, outcome_units
 from bodkin.answers.compare.trend import TrendAnswer, students_at, trend_answer
 from bodkin.answers.comparison.comparison import Members
 from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.scope.scope import Scope
+from bodkin.answers.comparison.unit_outlook import UnitOutlooks
+from bodkin.answers.scope.scope import By, Scope
 from bodkin.answers.scope.sentence import caption
 from bodkin.api.context import Context, need
-from bodkin.api.parameters import AskedScope
+from bodkin.api.parameters import AskedScope, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
@@ -32,23 +33,27 @@ def _members(context: Context) -> Members:
     return {group.name: group.members for group in context.groups()}
 
 
-def _trend(context: Context, scope: Scope, over: list[str]) -> TrendAnswer:
-    asked = context.narrowed(scope)
-    return trend_answer(
-        context.put(scope), asked, context.pieces(scope), over, _members(context), versions(context.session)[0]
-    )
+def _trend(context: Context, scope: Scope, over: list[str], withhold: int | None) -> TrendAnswer:
+    asked, version = context.narrowed(scope), versions(context.session)[0]
+    return trend_answer(context.put(scope), asked, context.pieces(scope), over, _members(context), version, withhold)
 
 
 @router.get("/trend", response_model=TrendAnswer)
-def trend(context: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006 (FastAPI copies it)
+def trend(context: Scores, scope: AskedScope, over: Over = [], withhold: Withhold = None) -> Response:  # noqa: B006
     """Means and shares over all windows of the scope, with subgroups laid over."""
-    return answered(_trend(context, scope, over))
+    return answered(_trend(context, scope, over, withhold))
 
 
 @router.get("/trend.{form}", response_class=Response, responses=TABLE_FILES)
-def trend_file(form: Form, context: Scores, scope: AskedScope, over: Over = []) -> Response:  # noqa: B006
+def trend_file(
+    form: Form,
+    context: Scores,
+    scope: AskedScope,
+    over: Over = [],  # noqa: B006
+    withhold: Withhold = None,
+) -> Response:
     """The trend as a spreadsheet, a line for each line and window."""
-    answer = _trend(context, scope, over)
+    answer = _trend(context, scope, over, withhold)
     names = list(answer.lines[0].points[0].__class__.model_fields)
     rows = [
         [line.name, window, *(getattr(point, name) for name in names)]
@@ -145,6 +150,16 @@ def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> O
     """The likely outcome in spring; nothing where there is no outcome test in the subject."""
     found = _likely(context, scope, outcome)
     return found[0] if found else None
+
+
+@router.get("/outcome/units", response_model=UnitOutlooks)
+def outcome_by_unit(context: Scores, scope: AskedScope, by: By = "school", outcome: str | None = None) -> Response:
+    """The share of each unit expected at the level that counts or above; no unit where nothing can be told."""
+    found = _likely(context, scope, outcome)
+    worked = context.work_out(scope.model_copy(update={"by": by, "by2": None}))
+    if found is None:
+        return answered(UnitOutlooks(by=by, band="", whole=None, rows=[]))
+    return answered(outcome_units(worked.comparison, found[0]))
 
 
 @router.get("/outcome.{form}", response_class=Response, responses=TABLE_FILES)

@@ -6,8 +6,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.comparison.norms.expectation import district_means
+from bodkin.answers.comparison.unit_outlook import UnitOutlooks
 from bodkin.answers.growth.norm_table import NormTable, norm_table
-from bodkin.answers.growth.outlook import OutlookAnswer, outlook_answer, past_outlook
+from bodkin.answers.growth.outlook import OutlookAnswer, outlook_answer, outlook_units, past_outlook
 from bodkin.answers.growth.step import PAGE, GrowthAnswer, GrowthRows, Sort, growth_answer, growth_rows
 from bodkin.answers.growth.units import GrowthUnits, growth_units
 from bodkin.answers.scope.scope import By, Scope
@@ -81,6 +82,12 @@ def outlook(context: Scores, scope: AskedScope, aim: Annotated[float | None, Que
         windows = (asked.from_window, asked.to_window)
         past = table.worked.once(("past outlook", *key, *windows, asked.reach), lambda: past_outlook(table, asked))
     return answered(outlook_answer(worked.comparison, worked.summary, past, aim))
+
+
+@router.get("/growth/outlook/units", response_model=UnitOutlooks)
+def outlook_by_unit(context: Scores, scope: AskedScope, by: By = "school") -> Response:
+    """Where the students of each unit will stand at a window still to come; no unit where it has come."""
+    return answered(outlook_units(context.work_out(scope.model_copy(update={"by": by, "by2": None})).comparison))
 
 
 @router.get("/growth/norms")

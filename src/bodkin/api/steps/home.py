@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import check_seen
-from bodkin.answers.comparison.common_tests import FIRST_LINE, latest_sittings
+from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, latest_sittings
 from bodkin.answers.home.findings import GroupSeen
 from bodkin.answers.home.home import HomeFinding, MeasureSeen, home_answer
 from bodkin.answers.home.worth_a_word import Words

@@ -13,4 +13,15 @@ export const step = {
   thereIsNoSuchPage: "There is no such page",
   useTheStepsAtThe: "Use the steps at the left to go on.",
   lookOnlyAt: (value: string) => `Show only ${value}`,
+  outlookByUnit: "Outlook by unit",
+  unit: "Unit",
+  students: "Students",
+  expectedShare: "Expected",
+  eightTimesInTen: "8 times in 10",
+  expectedAtOrAbove: (band: string) => `Expected at ${band} or above`,
+  unitExpected: (value: string, share: string, band: string) =>
+    `${value}: ${share} expected at ${band} or above`,
+  noUnitCanBeTold: "Nothing can be told of these units yet.",
+  theLineIsEverybody:
+    "The line is everybody together, the whisker the range in 8 cases of 10. A small unit has a wide one: a student more or less is a large part of it.",
 };

@@ -68,6 +68,7 @@ export const compare = {
   onceATestIsSet:
     "Once a test is set up as an outcome test under Setup and has results of earlier springs, Bodkin shows here which level is likely for each student, and how sure that is.",
   withheldTooFewStudents: "Withheld: too few students.",
+  withheld: "withheld",
   ofStudentsAreInWith: (
     n: string,
     whole: string,
@@ -156,4 +157,13 @@ export const compare = {
   besideTheWhole: "Beside the whole",
   netMoveBeside: (unit: string, net: string, different: boolean) =>
     `${unit}: net move ${net} in 100, ${different ? "different beyond chance" : "could be chance"}`,
+  rowsBy: "Rows: students, or one unit each",
+  rowsOf: {
+    student: "students",
+    school: "schools",
+    grade: "grades",
+    section: "classes",
+    teacher: "teachers",
+    program: "programs",
+  },
 };

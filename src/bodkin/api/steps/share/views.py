@@ -75,15 +75,16 @@ def _summary(context: Context, scope: Scope, view: View, by: str | None) -> Repo
 
 def _trend(context: Context, scope: Scope) -> ReportPage:
     found = trend_answer(
-        context.put(scope), context.narrowed(scope), context.pieces(scope), [], {}, versions(context.session)[0]
-    )
-    points = [
+        context.put(scope), context.narrowed(scope), context.pieces(scope), [], {}, versions(context.session)[0],
+        DEFAULT_MINIMUM,
+    )  # fmt: skip
+    windows = [
         WindowFigures(
             label, one.n, one.mean, one.low, one.high, one.above_n, one.known_n, one.above_low, one.above_high
         )
         for label, one in zip(found.labels, found.lines[0].points, strict=True)
     ]
-    return trend_page(points, found.quoted, found.headline, found.lead, found.notes)
+    return trend_page(windows, found.quoted, found.headline, found.lead, found.notes)
 
 
 def _history(context: Context, scope: Scope) -> ReportPage:

@@ -1,0 +1,75 @@
+/** What is expected of each unit at a window to come: the share with its 80 % range, beside that of everybody. */
+import type { Schemas } from "../api/client";
+import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
+import { usePanel } from "../panel/PanelContext";
+import type { By } from "../scope/scope";
+import { sorted, useSorting } from "../ui/sorting";
+import { step as words } from "../words/around/step";
+import { many, percent } from "../words/format";
+import { UnitName } from "./UnitName";
+
+type Answer = Schemas["UnitOutlooks"];
+type Row = Schemas["UnitOutlook"];
+type Key = "value" | "n" | "share";
+
+/** ``pick``: what opens a unit's students beside the unit itself. */
+export function UnitOutlooks(props: { answer: Answer; by: By; pick: Record<string, unknown> }) {
+  const { answer, by, pick } = props;
+  const { open } = usePanel();
+  const { by: order, header } = useSorting<Key>({ key: "share", down: false });
+  const value = (row: Row, key: Key) => ({ value: row.value, n: row.n, share: believable(row.figure) })[key];
+  if (answer.rows.length === 0) return <p className="quiet">{words.noUnitCanBeTold}</p>;
+  const domain = whiskerDomain(
+    answer.rows.map((row) => row.figure),
+    answer.whole,
+  );
+  return (
+    <>
+      <table className="rows units" aria-label={words.outlookByUnit}>
+        <thead>
+          <tr>
+            {header("value", words.unit)}
+            {header("n", words.students, { num: true })}
+            <th>{words.expectedAtOrAbove(answer.band)}</th>
+            {header("share", words.expectedShare, { num: true })}
+            <th className="num">{words.eightTimesInTen}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sorted(answer.rows, order, value).map((row) => (
+            <tr key={row.value}>
+              <td>
+                <UnitName by={by} value={row.value}>
+                  {row.value}
+                </UnitName>
+              </td>
+              <td className="num">
+                <button
+                  type="button"
+                  className="open"
+                  onClick={() => open({ ...pick, unit: by, value: row.value })}
+                >
+                  {many(row.n)}
+                </button>
+              </td>
+              <td>
+                <Whisker
+                  figure={row.figure}
+                  whole={answer.whole}
+                  domain={domain}
+                  width={240}
+                  label={words.unitExpected(row.value, percent(row.figure.raw), answer.band)}
+                />
+              </td>
+              <td className="num">{percent(row.figure.raw)}</td>
+              <td className="num quiet">
+                {percent(row.figure.low)}–{percent(row.figure.high)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="aside">{words.theLineIsEverybody}</p>
+    </>
+  );
+}
