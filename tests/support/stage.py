@@ -16,7 +16,7 @@ from sqlalchemy import Connection, create_engine, text
 from bodkin.api import sign_in
 from bodkin.api.sign_in import hash_password
 from bodkin.demo.loading.load import load_demo
-from bodkin.store.database import Store
+from bodkin.store.database import Store, place_triggers
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import LOOPBACK, ROOT, Settings
 
@@ -96,6 +96,7 @@ def fresh() -> tuple[Store, str]:
     def prepare(connection: Connection) -> None:
         for statement in statements:
             connection.exec_driver_sql(statement.replace("%", "%%"))
+        place_triggers(connection)
 
     return _database(prepare)
 
@@ -141,6 +142,7 @@ def demo_copy() -> Store:
             connection.exec_driver_sql(statement.replace("%", "%%"))
             connection.exec_driver_sql(f"INSERT INTO `{table}` SELECT * FROM `{template}`.`{table}`")
         connection.exec_driver_sql("SET foreign_key_checks = 1, unique_checks = 1")
+        place_triggers(connection)
     return store
 
 

@@ -6,25 +6,30 @@ from dataclasses import dataclass
 from functools import cached_property
 from threading import Lock
 
+import polars as pl
 from sqlalchemy.orm import Session
 
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
-from bodkin.answers.comparison.measures.common_tests import with_common_tests
+from bodkin.answers.comparison.measures.common_tests import common_test_rows
 from bodkin.answers.comparison.measures.strand_measure import strand_table
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.summary_parts import Summary
+from bodkin.answers.follow_up.practice import PracticeSeen, practice_seen
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, versions
-from bodkin.store.reads.check_data import CheckData, load_check, programs, rosters, with_decisions
-from bodkin.store.reads.load import ScoreTables, load_score_table, load_strand
+from bodkin.store.reads.check_data import CheckData, load_undecided, programs, rosters, with_decisions
+from bodkin.store.reads.kept import Kept
+from bodkin.store.reads.load import load_strand
 from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
+from bodkin.store.reads.practice_data import load_practice
+from bodkin.store.reads.refresh import ScoreTables
 from bodkin.store.reads.score_table import Memo, ScoreTable
 from bodkin.store.settings import Settings
 
@@ -60,34 +65,46 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._needs = NeedsTables(settings.today)
-        self._tables = ScoreTables(self._load_table)
+        self._tables = ScoreTables(settings.today, self._common_tests)
+        self._rosters, self._programs = Kept(rosters), Kept(programs)
+        self._common: tuple[tuple[object, ...], pl.DataFrame] | None = None
         self._comparisons = Memo(KEPT)
         self._worked = Memo(KEPT)
-        self._names: tuple[int, Names] | None = None
+        self._names: Kept[Names] = Kept(names_of)
+        self._practice = Kept(lambda session: practice_seen(load_practice(session)))
         self._lock = Lock()
         self.passwords = PasswordDesk()
-        self._checks: dict[tuple[str, str], tuple[int, int, CheckData | None]] = {}
+        self._undecided: dict[tuple[str, str], tuple[int, Kept[CheckData]]] = {}
+        self._checks: dict[tuple[str, str], tuple[int, CheckData, CheckData]] = {}
         self.progress: dict[int, Progress] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
     def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:
         """What the Check step looks at for a measure, kept until it changes."""
-        newest, scores = versions(session)
+        newest, measure = versions(session)[0], (assessment, subject)
+        mark = self.table(session).mark_of(assessment, subject)
         with self._lock:
-            version, at, kept = self._checks.get((assessment, subject), (0, 0, None))
-            if kept is None or version != scores:
-                kept = load_check(session, assessment, subject)
-            elif at != newest:
-                kept = with_decisions(session, kept, assessment, subject)
-            self._checks[assessment, subject] = (scores, newest, kept)
-            return kept
+            kept = self._undecided.get(measure)
+            if kept is None or kept[0] != mark:
+                # Results of other measures come and go without it.
+                read = Kept(lambda one: load_undecided(one, assessment, subject), but=("result",))
+                kept = self._undecided[measure] = (mark, read)
+            plain = kept[1].current(session)
+            held = self._checks.get(measure)
+            if held is not None and held[0] == newest and held[1] is plain:
+                return held[2]
+            found = with_decisions(session, plain, assessment, subject)
+            self._checks[measure] = (newest, plain, found)
+            return found
 
-    def _load_table(self, session: Session) -> ScoreTable:
-        """The score table with the common tests in it."""
-        table, needs = load_score_table(session, self.settings.today), self.needs(session)
-        if not needs.answers.height:
-            return table
-        return with_common_tests(table, needs, rosters(session), programs(session))
+    def _common_tests(self, session: Session, table: ScoreTable) -> pl.DataFrame:
+        """The rows of the common tests, made once while what they rest on stays."""
+        needs, places = self.needs(session), (self._rosters.current(session), self._programs.current(session))
+        rests_on = (needs.items, needs.answers, needs.standards, table.calendar, *places)
+        held = self._common
+        if held is None or any(one is not other for one, other in zip(held[0], rests_on, strict=True)):
+            held = self._common = (rests_on, common_test_rows(table, needs, *places))
+        return held[1]
 
     def needs(self, session: Session) -> NeedsData:
         """What the Needs step looks at, at the versions the session sees."""
@@ -105,12 +122,12 @@ class Runtime:
             self.names(session)
 
     def names(self, session: Session) -> Names:
-        """Names of all students, kept until the scores' version changes."""
-        version = versions(session)[1]
-        kept = self._names
-        if kept is None or kept[0] != version:
-            kept = self._names = (version, names_of(session))
-        return kept[1]
+        """Names of all students, kept until one changes."""
+        return self._names.current(session)
+
+    def practice(self, session: Session) -> PracticeSeen:
+        """Everybody's practice, kept until an entry comes in or goes."""
+        return self._practice.current(session)
 
     def of_measure(self, session: Session, table: ScoreTable, scope: Scope) -> ScoreTable:
         """The table that a scope's questions are put to: the whole one, or that of its strand."""
@@ -146,7 +163,7 @@ class Runtime:
 def _digest(table: ScoreTable, scope: Scope, pieces: list[Piece]) -> str:
     """What a comparison was worked out from, in a few letters: thousands of students need no long key."""
     parts = [scope.model_dump_json(exclude={"students", "reach"}), "".join(piece.text for piece in pieces)]
-    parts += [str(table.version), table.view]
+    parts += [str(table.mark_of(scope.assessment, scope.subject)), table.view]
     parts += sorted(scope.students) if scope.students is not None else ["everyone"]
     parts += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()

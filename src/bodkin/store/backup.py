@@ -19,7 +19,8 @@ from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict
 from bodkin.store.bulk import loading
-from bodkin.store.database import Store, alembic_config, guard_logs, unguard_logs
+from bodkin.store.database import Store, alembic_config, lift_triggers, place_triggers
+from bodkin.store.ledger import everything_changed
 from bodkin.store.tables import Base
 
 FORMAT = 1
@@ -220,14 +221,15 @@ def _swap(engine: Engine, schema: str) -> None:
             # What is kept in memory goes by versions that only ever rise.
             raised = "data_version = GREATEST(data_version, %s), score_version = GREATEST(score_version, %s)"
             connection.exec_driver_sql(f"UPDATE `{fresh}`.district SET {raised}", (data + 1, scores + 1))  # noqa: S608
+            everything_changed(connection, fresh, data + 1)
             connection.commit()
-        unguard_logs(connection, schema)
-        unguard_logs(connection, fresh)
+        lift_triggers(connection, schema)
+        lift_triggers(connection, fresh)
         moves = [f"`{schema}`.`{name}` TO `{former}`.`{name}`" for name in old]
         moves += [f"`{fresh}`.`{name}` TO `{schema}`.`{name}`" for name in new]
         connection.exec_driver_sql(f"RENAME TABLE {', '.join(moves)}")
         connection.exec_driver_sql("SET foreign_key_checks = 1")
-        guard_logs(connection)
+        place_triggers(connection)
 
 
 def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportProgress = no_progress) -> int:

@@ -13,6 +13,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import StoreDown
+from bodkin.store.ledger import READING, watch, writes_kept
 from bodkin.store.tables import District
 
 DISTRICT = 1
@@ -32,11 +33,12 @@ class Store:
             # As many as there are threads that answer; values of a statement stay out of its errors.
             pool_size=10, max_overflow=50, pool_timeout=20, hide_parameters=True,
         )  # fmt: skip
+        watch(self.engine)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the data and changes nothing."""
-        session = Session(self.engine, info={_READING: True})
+        session = Session(self.engine, info={READING: True})
         try:
             with _database_errors_named():
                 yield session
@@ -55,7 +57,8 @@ class Store:
             if scores:
                 raised["score_version"] = District.score_version + 1
             session.execute(update(District).where(District.id == DISTRICT).values(raised))
-            yield session
+            with writes_kept(session, District.data_version):
+                yield session
 
     @contextmanager
     def noting(self) -> Iterator[Session]:
@@ -76,7 +79,7 @@ class Store:
         with _database_errors_named():
             command.upgrade(alembic_config(self.engine), "head")
             with self.engine.connect() as connection:
-                guard_logs(connection)
+                place_triggers(connection)
             with Session(self.engine) as session, session.begin():
                 if session.get(District, DISTRICT) is None:
                     session.add(District(id=DISTRICT, name="Our schools", data_version=1, score_version=1))
@@ -98,7 +101,7 @@ def raise_scores(session: Session) -> None:
     session.execute(update(District).where(District.id == DISTRICT).values(score_version=District.score_version + 1))
 
 
-_READING, _VERSIONS, _RAISED = "reading", "versions", "scores raised"
+_VERSIONS, _RAISED = "versions", "scores raised"
 
 
 def versions(session: Session) -> tuple[int, int]:
@@ -108,7 +111,7 @@ def versions(session: Session) -> tuple[int, int]:
     if kept is not None:
         return kept
     row = session.execute(select(District.data_version, District.score_version).where(District.id == DISTRICT)).one()
-    if session.info.get(_READING):
+    if session.info.get(READING):
         session.info[_VERSIONS] = (row.data_version, row.score_version)
     return row.data_version, row.score_version
 
@@ -132,8 +135,27 @@ def _database_errors_named() -> Iterator[None]:
         raise
 
 
+RESULT_VERSION = """
+CREATE TRIGGER IF NOT EXISTS result_{when}_version BEFORE {act} ON result FOR EACH ROW
+SET NEW.data_version = (SELECT data_version FROM district WHERE id = 1)
+"""
+"""Each result knows the version of the data at which it was last written, whoever wrote it and how."""
+
+
+def watch_results(connection: Connection) -> None:
+    """See to it that the database itself notes when a result was last written."""
+    for act in ("INSERT", "UPDATE"):
+        connection.exec_driver_sql(RESULT_VERSION.format(when=act.lower(), act=act))
+
+
 LOGS = ("view_log", "export_log", "page_log", "page_handed")
 """Tables whose rows are only ever added."""
+
+
+def place_triggers(connection: Connection) -> None:
+    """Put in place all that the database sees to itself."""
+    watch_results(connection)
+    guard_logs(connection)
 
 
 def guard_logs(connection: Connection) -> None:
@@ -146,8 +168,10 @@ def guard_logs(connection: Connection) -> None:
             )
 
 
-def unguard_logs(connection: Connection, schema: str) -> None:
-    """Lift the guard of a schema's logs while its tables move elsewhere."""
+def lift_triggers(connection: Connection, schema: str) -> None:
+    """Lift the triggers of a schema while its tables move elsewhere."""
+    for act in ("insert", "update"):
+        connection.exec_driver_sql(f"DROP TRIGGER IF EXISTS `{schema}`.result_{act}_version")
     for table in LOGS:
         for act in ("update", "delete"):
             connection.exec_driver_sql(f"DROP TRIGGER IF EXISTS `{schema}`.{table}_no_{act}")

@@ -7,13 +7,13 @@ from typing import Annotated
 import polars as pl
 from fastapi import Depends
 
-from bodkin.answers.follow_up.practice import Looked, PracticeSeen, practice_seen, weekly_minutes
+from bodkin.answers.follow_up.practice import Looked, PracticeSeen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.api.context import Context
 from bodkin.api.parameters import Key
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.windows import day_words
-from bodkin.store.reads.practice_data import GOALS, PeriodRecord, load_practice, marking_periods, practice_goals
+from bodkin.store.reads.practice_data import GOALS, PeriodRecord, marking_periods, practice_goals
 
 BEFORE = timedelta(days=400)
 """How far back school days are counted for somebody who was last seen long ago."""
@@ -80,8 +80,8 @@ def looked_at(context: Context, asked: PeriodAsked) -> Looked:
 
 
 def practice_of(context: Context) -> PracticeSeen:
-    """Everybody's practice, read once while the scores stay: it comes in with imports only."""
-    return context.table.worked.once("practice", lambda: practice_seen(load_practice(context.session)))
+    """Everybody's practice."""
+    return context.runtime.practice(context.session)
 
 
 def goals_held(context: Context, looked: Looked) -> pl.DataFrame:

@@ -90,6 +90,11 @@ class CheckData:
 
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     """Everything the step needs of one measure, at the state the session sees."""
+    return with_decisions(session, load_undecided(session, assessment, subject), assessment, subject)
+
+
+def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
+    """The same without what was decided."""
     tests = select(Assessment.id).where(Assessment.name == assessment, Assessment.subject == subject)
     sittings = read_rows(
         session, _KEPT, lambda query: query.where(Result.assessment_id.in_(tests)).order_by(Result.id)
@@ -109,7 +114,9 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
         {year: with_schools(roster, shared) for year, roster in rosters(session).items()},
         programs(session),
         frame_of(session, entitled, days),
-        *_decided(session, assessment, subject),
+        pl.DataFrame(),
+        pl.DataFrame(),
+        pl.DataFrame(),
     )
 
 

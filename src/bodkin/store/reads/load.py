@@ -1,14 +1,13 @@
 """The score table filled from the database, and kept until the data change."""
 
-import gc
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from datetime import date
-from threading import Lock
 from typing import Any
 
 import numpy as np
 import polars as pl
-from sqlalchemy import or_, select
+from sqlalchemy import Select, or_, select
 from sqlalchemy.orm import Session
 
 from bodkin.core.calendar import SchoolYear as CoreYear
@@ -45,8 +44,6 @@ from bodkin.store.tables import (
 )
 
 PERFORMANCE = "performance"
-MANY = 100_000
-"""Results from which on a table is kept out of the collector's way."""
 NOT_COUNTED = ("beside", "set aside")
 
 
@@ -105,34 +102,74 @@ def named(column: str, names: dict[int, str]) -> pl.Expr:
     return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
 
 
+_PLACES: tuple[tuple[str, Any, Any], ...] = (
+    ("student_id", Student, Student.student_id), ("school", School, School.name), ("section", Section, Section.name),
+    ("teacher", Person, Person.name),
+)  # fmt: skip
+"""Columns of a result that hold keys of students, and of where they were tested."""
+
+
 def places_named(session: Session, kept: Sequence[str]) -> list[pl.Expr]:
     """Those of the kept columns that hold keys of students, and of where they were tested, as what they stand for."""
-    known = (
-        ("student_id", Student, Student.student_id), ("school", School, School.name),
-        ("section", Section, Section.name), ("teacher", Person, Person.name),
-    )  # fmt: skip
     return [
-        named(name, two_columns(session, select(table.id, column))) for name, table, column in known if name in kept
+        named(name, two_columns(session, select(table.id, column))) for name, table, column in _PLACES if name in kept
     ]
+
+
+@dataclass(frozen=True, slots=True)
+class Naming:
+    """What the keys of a result stand for, each by its key; ``shared``: names that classes of several schools have."""
+
+    measures: dict[int, tuple[str, str]]
+    windows: dict[int, str]
+    places: dict[str, dict[int, str]]
+    shared: frozenset[str]
+
+    def holds(self, other: "Naming") -> bool:
+        """Whether all that another one names is named alike here."""
+        return (
+            other.measures.items() <= self.measures.items() and other.windows.items() <= self.windows.items()
+            and all(names.items() <= self.places[kind].items() for kind, names in other.places.items())
+            and other.shared == self.shared
+        )  # fmt: skip
+
+
+def load_naming(session: Session) -> Naming:
+    """What keys of results stand for."""
+    measures = {
+        key: (name, subject)
+        for key, name, subject in session.execute(select(Assessment.id, Assessment.name, Assessment.subject))
+    }
+    places = {name: two_columns(session, select(table.id, column)) for name, table, column in _PLACES}
+    return Naming(measures, window_names(session), places, shared_names_kept(session))
+
+
+def counts() -> Any:
+    """Results that count: what was set aside, or stands beside another one of its window, counts nowhere."""
+    return or_(Result.state.is_(None), Result.state.not_in(NOT_COUNTED))
+
+
+def kept_results(session: Session, among: Callable[[Select[Any]], Select[Any]]) -> pl.DataFrame:
+    """Results as they are kept, with keys, in the order in which they came."""
+    return read_rows(session, _KEPT, lambda query: among(query).order_by(Result.id))
+
+
+def named_results(kept: pl.DataFrame, naming: Naming) -> pl.DataFrame:
+    """Results with names instead of keys, as the score table holds them."""
+    programs = pl.col("programs").fill_null("").str.split(";")
+    results = kept.with_columns(
+        named("measure", {key: name for key, (name, _) in naming.measures.items()}).alias("assessment"),
+        named("measure", {key: subject for key, (_, subject) in naming.measures.items()}).alias("subject"),
+        named("window", naming.windows),
+        *(named(name, names) for name, names in naming.places.items()),
+        programs=programs.list.eval(pl.element().filter(pl.element() != "")),
+    ).select(list(RESULTS))
+    return with_schools(results, naming.shared)
 
 
 def load_results(session: Session) -> pl.DataFrame:
     """Every result that counts, as the score table holds it."""
-    # What was set aside, or stands beside another one of its window, counts nowhere.
-    counts = or_(Result.state.is_(None), Result.state.not_in(NOT_COUNTED))
-    kept = read_rows(session, _KEPT, lambda query: query.where(counts).order_by(Result.id))
-    tests = {key: (name, subject) for key, name, subject in session.execute(
-        select(Assessment.id, Assessment.name, Assessment.subject)
-    )}  # fmt: skip
-    programs = pl.col("programs").fill_null("").str.split(";")
-    results = kept.with_columns(
-        named("measure", {key: name for key, (name, _) in tests.items()}).alias("assessment"),
-        named("measure", {key: subject for key, (_, subject) in tests.items()}).alias("subject"),
-        named("window", window_names(session)),
-        *places_named(session, kept.columns),
-        programs=programs.list.eval(pl.element().filter(pl.element() != "")),
-    ).select(list(RESULTS))
-    return with_schools(results, shared_names_kept(session))
+    return named_results(kept_results(session, lambda query: query.where(counts())), load_naming(session))
 
 
 def _on(first: Any, last: Any, today: date) -> Any:
@@ -270,56 +307,46 @@ def strands_of_points(session: Session, assessment: str, subject: str) -> bool:
     return session.scalar(scored) is None
 
 
+_MEASURE = (Assessment.name, Assessment.subject)
+
+
+def load_norms(session: Session) -> pl.DataFrame:
+    """Norms of whole tests."""
+    norms = (
+        select(*_MEASURE, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
+        .join(Assessment, Assessment.id == Norm.assessment_id)
+        .where(Norm.strand.is_(None))
+    )
+    return frame_of(session, norms, NORMS)
+
+
+def load_growth_norms(session: Session) -> pl.DataFrame:
+    """Correlations between seasons."""
+    growth = select(
+        *_MEASURE, GrowthNorm.grade, GrowthNorm.from_season, GrowthNorm.to_season, GrowthNorm.correlation
+    ).join(Assessment, Assessment.id == GrowthNorm.assessment_id)
+    return frame_of(session, growth, GROWTH_NORMS)
+
+
+def load_cuts(session: Session) -> pl.DataFrame:
+    """Performance cuts."""
+    cuts = (
+        select(*_MEASURE, Cut.grade, Cut.season, Cut.order, Cut.band, Cut.min_score, Cut.min_percentile)
+        .join(Assessment, Assessment.id == Cut.assessment_id)
+        .where(Cut.purpose == PERFORMANCE)
+    )
+    return frame_of(session, cuts, CUTS)
+
+
 def load_score_table(session: Session, today: date | None = None) -> ScoreTable:
     """The whole score table at the score version that the session sees.
 
     With ``today``, also where each student is on that day; without it the roster is empty.
     """
-    measure = (Assessment.name, Assessment.subject)
-    norms = (
-        select(*measure, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
-        .join(Assessment, Assessment.id == Norm.assessment_id)
-        .where(Norm.strand.is_(None))
-    )
-    growth = select(
-        *measure, GrowthNorm.grade, GrowthNorm.from_season, GrowthNorm.to_season, GrowthNorm.correlation
-    ).join(Assessment, Assessment.id == GrowthNorm.assessment_id)
-    cuts = (
-        select(*measure, Cut.grade, Cut.season, Cut.order, Cut.band, Cut.min_score, Cut.min_percentile)
-        .join(Assessment, Assessment.id == Cut.assessment_id)
-        .where(Cut.purpose == PERFORMANCE)
-    )
+    version = versions(session)[1]
     return ScoreTable(
-        load_results(session),
-        frame_of(session, norms, NORMS),
-        frame_of(session, growth, GROWTH_NORMS),
-        frame_of(session, cuts, CUTS),
-        load_calendar(session),
-        versions(session)[1],
+        load_results(session), load_norms(session), load_growth_norms(session), load_cuts(session),
+        load_calendar(session), version,
         roster=load_roster(session, today) if today is not None else pl.DataFrame(schema=ROSTER),
-        fields=load_fields(session),
-    )
-
-
-class ScoreTables:
-    """Keeps the score table of the newest version; the database stays the truth."""
-
-    def __init__(self, load: Callable[[Session], ScoreTable] = load_score_table) -> None:
-        self._load = load
-        self._table: ScoreTable | None = None
-        self._lock = Lock()
-
-    def current(self, session: Session) -> ScoreTable:
-        """The table for the version that the session sees, loaded where it is not held."""
-        wanted = versions(session)[1]
-        table = self._table
-        if table is not None and table.version == wanted:
-            return table
-        with self._lock:
-            if self._table is None or self._table.version != wanted:
-                self._table = self._load(session)
-                if self._table.results.height > MANY:
-                    # What was just loaded stays; the collector need not walk it at every turn.
-                    gc.collect()
-                    gc.freeze()
-            return self._table
+        fields=load_fields(session), mark=version,
+    )  # fmt: skip

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
+from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.needs_data import (
     ANSWERS,
     ENTRIES,
@@ -115,6 +116,11 @@ def _teaching(session: Session, today: date) -> pl.DataFrame:
 
 def load_needs(session: Session, today: date) -> NeedsData:
     """Everything the step needs, at the state the session sees; the teaching calendar is that of today's year."""
+    return replace(load_tests(session, today), entries=_entries(session), materials=_materials(session))
+
+
+def load_tests(session: Session, today: date) -> NeedsData:
+    """The same without entries and material."""
     standards = select(
         Standard.code, Standard.grade, Standard.subject, Standard.strand, Standard.text, Standard.kind
     ).order_by(Standard.id)
@@ -127,36 +133,31 @@ def load_needs(session: Session, today: date) -> NeedsData:
         answers=load_answers(session, items),
         standards=frame_of(session, standards, STANDARDS),
         prerequisites=pl.DataFrame(rests, schema=PREREQUISITES, orient="row"),
-        entries=_entries(session),
         teaching=_teaching(session, today),
-        materials=_materials(session),
     )
 
 
 class NeedsTables:
     """Keeps the step's data of the newest versions; the database stays the truth.
 
-    Items, answers and standards change with the scores; entries and material with every act.
+    Entries and material are read at every act, the rest once a table of it changes.
     """
 
     def __init__(self, today: date) -> None:
-        self._today = today
-        self._held: tuple[int, int, NeedsData] | None = None
+        self._tests = Kept(lambda session: load_tests(session, today))
+        self._held: tuple[int, NeedsData, NeedsData] | None = None
         self._lock = Lock()
 
     def current(self, session: Session) -> NeedsData:
-        """The data for the versions that the session sees."""
-        newest, scores = versions(session)
-        held = self._held
-        if held is not None and held[:2] == (newest, scores):
+        """The data for the version that the session sees."""
+        newest, held = versions(session)[0], self._held
+        if held is not None and held[0] == newest:
             return held[2]
         with self._lock:
-            held = self._held
-            if held is None or held[1] != scores:
-                data = load_needs(session, self._today)
-            elif held[0] != newest:
-                data = replace(held[2], entries=_entries(session), materials=_materials(session), said=Memo())
-            else:
+            tests, held = self._tests.current(session), self._held
+            if held is not None and held[0] == newest:
                 return held[2]
-            self._held = (newest, scores, data)
+            data = replace(tests, entries=_entries(session), materials=_materials(session), said=Memo())
+            if held is None or held[0] < newest:
+                self._held = (newest, tests, data)
             return data

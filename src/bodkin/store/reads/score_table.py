@@ -112,6 +112,13 @@ class Memo:
         with self._lock:
             self._held.clear()
 
+    def kept(self, keep: Callable[[Hashable], bool]) -> "Memo":
+        """Another one that holds what is to be kept of this one, each by its key."""
+        other = Memo(self._most)
+        with self._lock:
+            other._held.update((key, value) for key, value in self._held.items() if keep(key))
+        return other
+
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
         """What is kept under a key, made where it is not; made twice rather than waited for."""
         with self._lock:
@@ -133,7 +140,8 @@ class ScoreTable:
 
     Frames have the schemas above. ``version`` is the version of the data held; ``view`` says
     what of it this table shows, "whole" or the name of a narrower view. ``worked`` keeps what was
-    worked out from the whole table and serves many questions.
+    worked out from the whole table and serves many questions. ``marks``: the version at which the results of
+    a measure last changed, ``mark`` that of all others and of everything else.
     """
 
     results: pl.DataFrame
@@ -146,6 +154,12 @@ class ScoreTable:
     roster: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=ROSTER))
     fields: pl.DataFrame = field(default_factory=lambda: pl.DataFrame(schema=FIELDS))
     worked: Memo = field(default_factory=Memo, compare=False)
+    mark: int = 0
+    marks: Mapping[tuple[str, str], int] = field(default_factory=dict)
+
+    def mark_of(self, assessment: str, subject: str) -> int:
+        """The version at which anything that a measure's figures rest on last changed."""
+        return self.marks.get((assessment, subject), self.mark)
 
 
 def empty(schema: pl.Schema) -> pl.DataFrame:

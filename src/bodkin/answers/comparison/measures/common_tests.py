@@ -2,7 +2,6 @@
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import replace
 from datetime import date
 
 import numpy as np
@@ -95,17 +94,17 @@ def _placed(sat: pl.DataFrame, rosters: Mapping[str, pl.DataFrame]) -> pl.DataFr
     return pl.concat(parts) if parts else sat.with_columns(nothing)
 
 
-def with_common_tests(
+def common_test_rows(
     table: ScoreTable, data: NeedsData, rosters: Mapping[str, pl.DataFrame], programs: pl.DataFrame
-) -> ScoreTable:
-    """The score table with every common test as a measure: the per cent of its points, 0..100.
+) -> pl.DataFrame:
+    """Rows of the score table for every common test as a measure: the per cent of its points, 0..100.
 
     It belongs to the latest window of its school year that had begun, and has no error and no norms; cuts it
     has where the district gave some under its name. ``rosters`` by school year and ``programs`` with their
     days say where each student was on the day.
     """
     if not data.answers.height:
-        return table
+        return pl.DataFrame(schema=RESULTS)
     points = item_points(data, latest_sittings(data.answers))
     sat = (
         points.group_by("student_id", "test", maintain_order=True)
@@ -139,4 +138,4 @@ def with_common_tests(
         )
         .select(list(RESULTS))
     )  # fmt: skip
-    return replace(table, results=pl.concat([table.results, rows.cast(RESULTS)]))
+    return rows.cast(RESULTS)
