@@ -1,0 +1,170 @@
+"""The score table that follows writes equals the one that is read whole, and so does what was worked out from it."""
+
+import random
+import unittest
+
+from sqlalchemy import delete, select, update
+
+from bodkin.answers.comparison.comparison import compare
+from bodkin.answers.comparison.pairing import results_of
+from bodkin.answers.scope.scope import Scope
+from bodkin.store.database import versions
+from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.refresh import ScoreTables
+from bodkin.store.tables import (
+    Assessment,
+    Correction,
+    Enrolment,
+    Norm,
+    Person,
+    Result,
+    ResultScale,
+    Section,
+    StrandResult,
+    Student,
+    StudentProgram,
+    Window,
+)
+from tests.support import stage
+
+STEPS = 40
+READING = {"assessment": "Saltgauge", "subject": "reading"}
+MATHEMATICS = {"assessment": "Saltgauge", "subject": "mathematics"}
+WINDOWS = {"from_window": "2026-27 fall", "to_window": "2026-27 winter"}
+FRAMES = ("results", "norms", "growth_norms", "cuts", "roster", "fields")
+
+
+class Walk(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.store = stage.demo_copy()
+        cls.draw = random.Random(7)
+        cls.tables = [ScoreTables(stage.TODAY), ScoreTables(stage.TODAY)]
+
+    def some(self, session, n, **measure):
+        """Results of a measure, drawn."""
+        tests = select(Assessment.id).where(*(getattr(Assessment, k.replace("assessment", "name")) == v
+                                              for k, v in measure.items()))  # fmt: skip
+        keys = list(session.scalars(select(Result.id).where(Result.assessment_id.in_(tests))))
+        return self.draw.sample(keys, n)
+
+    def rescored(self, session, **measure):
+        keys = self.some(session, self.draw.randint(1, 30), **(measure or self.draw.choice((READING, MATHEMATICS))))
+        session.execute(update(Result).where(Result.id.in_(keys)).values(score=Result.score + 3))
+
+    def set_aside(self, session):
+        state = self.draw.choice(("set aside", "beside", None))
+        keys = self.some(session, 4, **self.draw.choice((READING, MATHEMATICS)))
+        session.execute(update(Result).where(Result.id.in_(keys)).values(state=state))
+
+    def removed(self, session):
+        keys = self.some(session, 5, **READING)
+        for table in (StrandResult, ResultScale, Correction):
+            session.execute(delete(table).where(table.result_id.in_(keys)))
+        session.execute(delete(Result).where(Result.id.in_(keys)))
+
+    def added(self, session):
+        one = session.get(Result, self.some(session, 1, **MATHEMATICS)[0])
+        window = session.scalars(select(Window.id).order_by(Window.id.desc()).limit(1)).one()
+        session.add(Result(student_id=one.student_id, assessment_id=one.assessment_id, window_id=window, score=1.0,
+                           grade=one.grade, school_id=one.school_id))  # fmt: skip
+
+    def moved(self, session):
+        """A result gets another test: it leaves one measure and comes to another."""
+        key = self.some(session, 1, **READING)[0]
+        other = session.scalar(select(Assessment.id).where(Assessment.name == "Saltgauge",
+                                                           Assessment.subject == "mathematics"))  # fmt: skip
+        session.execute(update(Result).where(Result.id == key).values(assessment_id=other))
+
+    def renamed(self, session):
+        table, column = self.draw.choice(((Person, "name"), (Section, "name"), (Student, "student_id")))
+        keys = list(session.scalars(select(table.id)))
+        key = self.draw.choice(keys)
+        session.execute(update(table).where(table.id == key).values({column: f"other {key}"}))
+
+    def other_norm(self, session):
+        session.execute(update(Norm).where(Norm.grade == "4").values(mean=Norm.mean + 1))
+
+    def other_place(self, session):
+        for table in (Enrolment, StudentProgram):
+            keys = self.draw.sample(list(session.scalars(select(table.id))), 3)
+            session.execute(delete(table).where(table.id.in_(keys)))
+
+    def new_student(self, session):
+        session.add(Student(student_id=f"new {self.draw.random()}", family_name="New", given_name="One"))
+
+    def check(self, table, whole, what):
+        for name in FRAMES:
+            self.assertTrue(getattr(table, name).equals(getattr(whole, name)), f"{name} after {what}")
+        self.assertEqual((table.version, table.calendar.windows), (whole.version, whole.calendar.windows))
+        for measure in (READING, MATHEMATICS):
+            mine, theirs = (results_of(one, *measure.values()) for one in (table, whole))
+            self.assertTrue(mine.equals(theirs), f"{measure} after {what}")
+            mine, theirs = (compare(one, Scope(**measure, **WINDOWS)) for one in (table, whole))
+            self.assertTrue(mine.students.equals(theirs.students), f"students of {measure} after {what}")
+
+    def test_after_every_step_all_is_as_read_whole(self):
+        """Changes of every kind in any order, looked at by one process always and by another now and then."""
+        kinds = (self.rescored, self.set_aside, self.removed, self.added, self.moved, self.renamed, self.other_norm,
+                 self.other_place, self.new_student)  # fmt: skip
+        order = [*kinds, *self.draw.choices(kinds, weights=(6, 4, 2, 2, 2, 1, 1, 1, 1), k=STEPS - len(kinds))]
+        for step, kind in enumerate(order):
+            with self.store.writing(scores=True) as session:
+                kind(session)
+            with self.store.reading() as session:
+                whole = load_score_table(session, stage.TODAY)
+                for tables in self.tables[: 1 + (step % 5 == 4)]:
+                    self.check(tables.current(session), whole, f"step {step}, {kind.__name__}")
+
+
+class Stays(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.store = stage.demo_copy()
+        cls.tables = ScoreTables(stage.TODAY)
+
+    def now(self):
+        with self.store.reading() as session:
+            return self.tables.current(session)
+
+    def test_only_what_rests_on_the_change_is_worked_out_again(self):
+        """A score in reading: mathematics stays as it is, marks say which changed; a norm: all is new."""
+        table = self.now()
+        kept = [results_of(table, *one.values()) for one in (READING, MATHEMATICS)]
+        walk = Walk()
+        walk.draw = random.Random(2)
+        with self.store.writing(scores=True) as session:
+            walk.rescored(session, **READING)
+        after = self.now()
+        found = [results_of(after, *one.values()) for one in (READING, MATHEMATICS)]
+        self.assertIsNot(found[0], kept[0])
+        self.assertIs(found[1], kept[1])
+        self.assertGreater(after.mark_of(*READING.values()), table.mark_of(*READING.values()))
+        self.assertEqual(after.mark_of(*MATHEMATICS.values()), table.mark_of(*MATHEMATICS.values()))
+        with self.store.writing(scores=True) as session:
+            walk.other_norm(session)
+        other = self.now()
+        self.assertIsNot(results_of(other, *MATHEMATICS.values()), kept[1])
+        self.assertGreater(other.mark_of(*MATHEMATICS.values()), after.mark_of(*MATHEMATICS.values()))
+
+    def test_an_earlier_session_sees_the_earlier_state(self):
+        """A question that began before a write is answered as things were, and what is kept stays the newest."""
+        with self.store.reading() as early:
+            versions(early)
+            before = self.tables.current(early)
+            with self.store.writing(scores=True) as session:
+                session.execute(update(Result).values(score=Result.score + 1))
+            after = self.now()
+            then = self.tables.current(early)
+        self.assertTrue(then.results.equals(before.results))
+        self.assertEqual(then.version, before.version)
+        self.assertIs(self.now(), after)
+        self.assertAlmostEqual(after.results["score"].sum() - before.results["score"].sum(),
+                               before.results["score"].count())  # fmt: skip
+
+    def test_a_change_of_the_people_alone_raises_no_score(self):
+        """A write that the score table has no part in leaves the very table."""
+        table = self.now()
+        with self.store.writing(scores=False) as session:
+            session.add(Person(name="Somebody", role="aide"))
+        self.assertIs(self.now(), table)
