@@ -3,6 +3,7 @@
 import random
 import unittest
 
+import polars as pl
 from sqlalchemy import delete, select, update
 
 from bodkin.answers.comparison.comparison import compare
@@ -10,7 +11,7 @@ from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.database import versions
 from bodkin.store.reads.load import load_score_table
-from bodkin.store.reads.refresh import ScoreTables
+from bodkin.store.reads.refresh import FEW, MOST_PIECES, ScoreTables, _merged
 from bodkin.store.tables import (
     Assessment,
     Correction,
@@ -115,6 +116,20 @@ class Walk(unittest.TestCase):
                 whole = load_score_table(session, stage.TODAY)
                 for tables in self.tables[: 1 + (step % 5 == 4)]:
                     self.check(tables.current(session), whole, f"step {step}, {kind.__name__}")
+
+
+class Merged(unittest.TestCase):
+    def test_rows_put_in_stand_where_sorting_would_put_them(self):
+        """Drawn lines, few and many, before, between and behind the others; pieces are laid out in one again."""
+        draw = random.Random(3)
+        for n, few in ((0, 5), (1, 1), (30, 0), (30, 1), (30, 30), (2_000, 400), (2_000, FEW + 1)):
+            lines = draw.sample(range(10 * (n + few) + 1), n + few)
+            stay, new = (pl.DataFrame({"line": sorted(part), "x": [f"{one}" for one in sorted(part)]},
+                                      schema={"line": pl.Int64, "x": pl.String})
+                         for part in (lines[:n], lines[n:]))  # fmt: skip
+            merged = _merged(stay, new)
+            self.assertTrue(merged.equals(pl.concat([stay, new]).sort("line")), (n, few))
+            self.assertLessEqual(merged.n_chunks(), MOST_PIECES)
 
 
 class Stays(unittest.TestCase):

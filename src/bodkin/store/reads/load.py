@@ -95,6 +95,11 @@ _KEPT: Columns = {
 """Columns of a result as they are kept, keys instead of names."""
 
 
+def _needed(names: dict[int, str], keys: pl.Series) -> dict[int, str]:
+    """Those of many names that a few rows need."""
+    return {key: names[key] for key in keys.unique().to_list() if key in names} if keys.len() < len(names) else names
+
+
 def named(column: str, names: dict[int, str]) -> pl.Expr:
     """A key as the name it stands for."""
     if not names:
@@ -161,7 +166,7 @@ def named_results(kept: pl.DataFrame, naming: Naming) -> pl.DataFrame:
         named("measure", {key: name for key, (name, _) in naming.measures.items()}).alias("assessment"),
         named("measure", {key: subject for key, (_, subject) in naming.measures.items()}).alias("subject"),
         named("window", naming.windows),
-        *(named(name, names) for name, names in naming.places.items()),
+        *(named(name, _needed(names, kept[name])) for name, names in naming.places.items()),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
     ).select(list(RESULTS))
     return with_schools(results, naming.shared)

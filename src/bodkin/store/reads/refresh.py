@@ -35,6 +35,10 @@ MANY = 100_000
 """Results from which on a table is kept out of the collector's way."""
 MOST_TOUCHED = 0.25
 """With a larger share of the results touched, all are read anew."""
+FEW = 500
+"""So many rows are put in between slices of the others; more are sorted in."""
+MOST_PIECES = 600
+"""From so many pieces on a frame is laid out in one again."""
 _VERSION: ColumnClause[int] = literal_column("result.data_version", BigInteger)
 """The version at which the database noted that a result was last written; no model has it."""
 _STRANDS = {"strand", "strand_result"}
@@ -159,10 +163,7 @@ class ScoreTables:
         away = pl.col("line").is_in(gone.implode())
         old, stay = before.rows.filter(away), before.rows.filter(~away)
         new = named_results(touched.filter(~pl.col("line").is_in(aside["line"].implode())), naming)
-        rows = pl.concat([stay, new])
-        if new.height and stay.height and new["line"][0] < stay["line"][-1]:
-            rows = rows.sort("line")
-        return _Change(_Results(rows, versions(session)[0], naming), _measures(old) | _measures(new))
+        return _Change(_Results(_merged(stay, new), versions(session)[0], naming), _measures(old) | _measures(new))
 
     def _read_anew(self, session: Session, naming: Naming) -> _Change:
         results = self._whole(session, naming)
@@ -171,6 +172,22 @@ class ScoreTables:
             gc.collect()
             gc.freeze()
         return _Change(results, None)
+
+
+def _merged(stay: pl.DataFrame, new: pl.DataFrame) -> pl.DataFrame:
+    """Rows put in among others, all by their line; few are put in between slices, which copies nothing."""
+    if not new.height:
+        return stay
+    if new.height > FEW:
+        return pl.concat([stay, new]).sort("line")
+    places = stay["line"].search_sorted(new["line"]).to_list()
+    parts, done, first = [], 0, 0
+    for at, place in enumerate([*places[1:], None], start=1):
+        if place != places[first]:
+            parts += [stay.slice(done, places[first] - done), new.slice(first, at - first)]
+            done, first = places[first], at
+    rows = pl.concat([*parts, stay.slice(done)])
+    return rows.rechunk() if rows.n_chunks() > MOST_PIECES else rows
 
 
 def _with(table: ScoreTable, made: pl.DataFrame) -> ScoreTable:
