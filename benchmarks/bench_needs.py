@@ -38,7 +38,7 @@ from bodkin.demo.loading.load import load_demo  # noqa: E402
 from bodkin.store.bulk import load_rows  # noqa: E402
 from bodkin.store.reads.load_needs import load_needs  # noqa: E402
 from bodkin.store.reads.needs_data import ANSWERS, ITEMS, NeedsData  # noqa: E402
-from bodkin.store.reads.score_table import Memo  # noqa: E402
+from bodkin.store.reads.table.score_table import Memo  # noqa: E402
 from bodkin.store.tables import StrandResult  # noqa: E402
 
 MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",

@@ -22,8 +22,8 @@ from bodkin.core.scores.gap import gap
 from bodkin.demo.district import SIGN_INS
 from bodkin.exchange.plain.import_rows import rows_out
 from bodkin.exchange.plain.row_files import ROW_FILES
-from bodkin.store.reads.load import load_score_table
 from bodkin.store.reads.load_needs import load_needs
+from bodkin.store.reads.table.load import load_score_table
 from tests.support import stage
 
 FALL, WINTER = "2026-27 fall", "2026-27 winter"

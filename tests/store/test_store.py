@@ -12,8 +12,8 @@ from sqlalchemy.exc import DBAPIError
 
 from bodkin.core.errors import Conflict, StoreDown
 from bodkin.store.database import Store, alembic_config
-from bodkin.store.reads.load import ScoreTables, load_score_table
 from bodkin.store.reads.people import by_key, students_in_reach
+from bodkin.store.reads.table.load import ScoreTables, load_score_table
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import Settings
 from bodkin.store.tables import Enrolment, Person, Section, SectionTeacher, Student, StudentYear

@@ -17,6 +17,7 @@ from bodkin.api import sign_in
 from bodkin.api.sign_in import hash_password
 from bodkin.demo.loading.load import load_demo
 from bodkin.store.database import Store, place_triggers
+from bodkin.store.ledger import new_identity
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import LOOPBACK, ROOT, Settings
 
@@ -97,6 +98,7 @@ def fresh() -> tuple[Store, str]:
         for statement in statements:
             connection.exec_driver_sql(statement.replace("%", "%%"))
         place_triggers(connection)
+        new_identity(connection)
 
     return _database(prepare)
 
@@ -143,6 +145,7 @@ def demo_copy() -> Store:
             connection.exec_driver_sql(f"INSERT INTO `{table}` SELECT * FROM `{template}`.`{table}`")
         connection.exec_driver_sql("SET foreign_key_checks = 1, unique_checks = 1")
         place_triggers(connection)
+        new_identity(connection)
     return store
 
 

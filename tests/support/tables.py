@@ -7,7 +7,7 @@ import polars as pl
 
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.growth.step import growth_answer, growth_rows
-from bodkin.store.reads.score_table import (
+from bodkin.store.reads.table.score_table import (
     CUTS,
     GROWTH_NORMS,
     NORMS,

@@ -26,10 +26,10 @@ from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.store.database import versions
 from bodkin.store.reads.check_data import CheckData
-from bodkin.store.reads.load import strand_names, strands_of_points
 from bodkin.store.reads.people import Someone, students_in_reach
-from bodkin.store.reads.score_table import ScoreTable, only_measures, without_programs
 from bodkin.store.reads.section_names import section_keys
+from bodkin.store.reads.table.load import strand_names, strands_of_points
+from bodkin.store.reads.table.score_table import ScoreTable, only_measures, without_programs
 from bodkin.store.writes.goals import kept_goals
 from bodkin.store.writes.groups import CASELOAD_DAYS, GroupRecord, all_groups, own_members
 from bodkin.store.writes.sign_in import NOTED_EVERY, OpenSession, note_use, session_of

@@ -24,13 +24,14 @@ from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, versions
 from bodkin.store.reads.check_data import CheckData, load_undecided, programs, rosters, with_decisions
 from bodkin.store.reads.kept import Kept
-from bodkin.store.reads.load import load_strand
 from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
 from bodkin.store.reads.practice_data import load_practice
-from bodkin.store.reads.refresh import ScoreTables
-from bodkin.store.reads.score_table import Memo, ScoreTable
+from bodkin.store.reads.table.load import load_strand
+from bodkin.store.reads.table.refresh import ScoreTables
+from bodkin.store.reads.table.score_table import Memo, ScoreTable
+from bodkin.store.reads.table.start_file import StartFile
 from bodkin.store.settings import Settings
 
 KEPT = 24
@@ -65,7 +66,7 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._needs = NeedsTables(settings.today)
-        self._tables = ScoreTables(settings.today, self._common_tests)
+        self._tables = ScoreTables(settings.today, self._common_tests, StartFile(settings.held))
         self._rosters, self._programs = Kept(rosters), Kept(programs)
         self._common: tuple[tuple[object, ...], pl.DataFrame] | None = None
         self._comparisons = Memo(KEPT)

@@ -8,6 +8,7 @@ import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
+from uuid import uuid4
 
 from sqlalchemy import BigInteger, Column, Connection, Engine, MetaData, String, Table, event, select
 from sqlalchemy.dialects.mysql import insert
@@ -24,6 +25,8 @@ LEDGER = Table(
     Column("version", BigInteger, nullable=False),
 )
 """The data version at which each table last changed; no backup holds it, since it tells of this database alone."""
+IDENTITY = "database "
+"""Stands before the mark that only this database has: what was kept beside another one is not of this one."""
 REMOVED = "-"
 """Stands before the name of a table whose rows were removed."""
 
@@ -116,3 +119,14 @@ def changed_since(session: Session, version: int) -> frozenset[str]:
         if session.info.get(READING):
             session.info[_SEEN] = seen
     return frozenset(name for name, at in seen.items() if at > version)
+
+
+def identity(session: Session) -> str:
+    """The mark that only this database has; none where it has none."""
+    return session.scalar(select(LEDGER.c.name).where(LEDGER.c.name.startswith(IDENTITY)).limit(1)) or ""
+
+
+def new_identity(connection: Connection) -> None:
+    """Give a database a mark of its own, as a copy of another one needs."""
+    connection.execute(LEDGER.delete().where(LEDGER.c.name.startswith(IDENTITY)))
+    connection.execute(LEDGER.insert().values(name=f"{IDENTITY}{uuid4()}", version=0))

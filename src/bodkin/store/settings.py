@@ -46,6 +46,11 @@ class Settings:
         return self.folder / "pages"
 
     @property
+    def held(self) -> Path:
+        """Where the score table of the last process is kept for the next start."""
+        return self.folder / "held"
+
+    @property
     def demo_file(self) -> Path:
         """Who signs in to the demo with one click; there only in the demo."""
         return self.folder / "demo.json"

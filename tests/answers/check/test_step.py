@@ -12,7 +12,7 @@ from bodkin.answers.check.sittings import entitled_to, window_sittings
 from bodkin.answers.check.step import check_answer
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
-from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
+from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
 
 FALL, WINTER, SPRING = "2026-27 fall", "2026-27 winter", "2026-27 spring"
 LAST_SPRING = "2025-26 spring"

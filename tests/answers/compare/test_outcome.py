@@ -11,7 +11,7 @@ from sklearn.linear_model import LogisticRegression
 from bodkin.answers.compare.outcome import outcome_answer, outcome_units
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import Memo
+from bodkin.store.reads.table.score_table import Memo
 from tests.support.tables import BASE, pairs, result, table_of
 
 

@@ -10,7 +10,7 @@ from bodkin.answers.comparison.summary import counts_of, summarise
 from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import percent, plural
-from bodkin.store.reads.score_table import (
+from bodkin.store.reads.table.score_table import (
     CUTS,
     NORMS,
     empty,

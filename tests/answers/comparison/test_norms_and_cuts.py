@@ -11,7 +11,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.calendar import SchoolYear
 from bodkin.core.scores.scales import percent_below, score_at_percentile
 from bodkin.core.windows import read_window
-from bodkin.store.reads.score_table import CUTS, NORMS, Calendar
+from bodkin.store.reads.table.score_table import CUTS, NORMS, Calendar
 from tests.support.tables import BASE, FALL, table_of
 
 FIRST_DAY = date(2025, 8, 25)

@@ -10,7 +10,7 @@ from scipy.stats import norm
 from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT
 from bodkin.answers.comparison.norms.threads import kept_points, threads_of_many
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import CUTS
+from bodkin.store.reads.table.score_table import CUTS
 from tests.support.tables import BASE, FALL, SPRING, WINTER, result, table_of
 
 SCOPE = Scope(**BASE)

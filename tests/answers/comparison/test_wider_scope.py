@@ -21,7 +21,7 @@ from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, sentence
 from bodkin.core.windows import Window, read_window
-from bodkin.store.reads.score_table import FIELDS, ROSTER
+from bodkin.store.reads.table.score_table import FIELDS, ROSTER
 from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 SPRING = "2025-26 spring"

@@ -24,7 +24,7 @@ from bodkin.answers.follow_up.standings import GroupStanding
 from bodkin.answers.follow_up.two_measures import two_measures_answer
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import sentence
-from bodkin.store.reads.score_table import CUTS, Calendar
+from bodkin.store.reads.table.score_table import CUTS, Calendar
 from tests.answers.follow_up.test_group import FIRST, followed
 from tests.support.tables import result, table_of
 

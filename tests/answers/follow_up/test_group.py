@@ -14,7 +14,7 @@ from bodkin.answers.follow_up.progress import days_by_seven
 from bodkin.answers.follow_up.standings import GroupAsked, group_standings
 from bodkin.answers.follow_up.weekly import is_wild, usual_of, wild_results
 from bodkin.answers.headless.progress import progress_texts
-from bodkin.store.reads.score_table import CUTS, Calendar
+from bodkin.store.reads.table.score_table import CUTS, Calendar
 from tests.support.tables import result, table_of
 
 FIRST = date(2026, 1, 5)

@@ -12,7 +12,7 @@ from bodkin.answers.follow_up.practice import Looked, levels_of, practice_answer
 from bodkin.answers.follow_up.practice_log import practice_log_answer
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.store.reads.practice_data import ENTRIES, GOALS
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 
 FIRST, LAST, TODAY = date(2027, 1, 11), date(2027, 2, 19), date(2027, 2, 5)
 SCHOOL = school_days(Calendar(), date(2026, 8, 1), LAST)

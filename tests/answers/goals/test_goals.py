@@ -11,7 +11,7 @@ from bodkin.answers.goals.goals import chosen_scores, goal_offers, next_target
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 from tests.support.tables import BASE, FALL, SPRING, WINTER, pairs, table_of, with_spring
 
 

@@ -16,7 +16,7 @@ from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.growth.step import growth_answer, growth_rows
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.calendar import SchoolYear
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 

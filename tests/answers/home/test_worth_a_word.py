@@ -7,7 +7,7 @@ import numpy as np
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.home.worth_a_word import MOST, OWN, Word, Words, together, worth_a_word
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import NORMS, empty
+from bodkin.store.reads.table.score_table import NORMS, empty
 from tests.support.tables import BASE, FALL, WINTER, pairs, result, table_of
 
 

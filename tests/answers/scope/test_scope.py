@@ -10,7 +10,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title, sentence, who_title
 from bodkin.answers.student.card import student_card
 from bodkin.answers.student.find import find_students
-from bodkin.store.reads.score_table import (
+from bodkin.store.reads.table.score_table import (
     Calendar,
     only_measures,
     without_programs,

@@ -8,7 +8,7 @@ from scipy.stats import norm
 from bodkin.answers.comparison.norms.norm_points import NOMINAL_WEEKS
 from bodkin.answers.setup.measures import measure, measures
 from bodkin.core.errors import NotFound
-from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, ScoreTable
+from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, ScoreTable
 
 M = ("T", "reading")
 

@@ -11,7 +11,7 @@ from bodkin.answers.setup.rehearsal import rehearse
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.imports.understanding import Changes
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 from tests.support import files, stage
 from tests.support.answers import AS_IT_IS
 

@@ -13,7 +13,7 @@ from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.home.findings import standing, unit_looks
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.app import build
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 from tests.support import stage
 
 SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall", "to_window": "2026-27 winter"}

@@ -18,7 +18,7 @@ from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.store.database import Store, versions
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import Settings
 from bodkin.store.tables import Base, Person, Result

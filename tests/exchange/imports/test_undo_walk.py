@@ -11,8 +11,8 @@ from bodkin.core.errors import Conflict
 from bodkin.exchange.changes.ledger import Ledger
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
-from bodkin.store.reads.load import load_score_table, window_names
-from bodkin.store.reads.refresh import ScoreTables
+from bodkin.store.reads.table.load import load_score_table, window_names
+from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.tables import Act, Correction, Import, ImportMapping, Person, Result, RetestRequest, Student
 from bodkin.store.writes import corrections, decisions
 from bodkin.store.writes.undo import act_of_import, along, undo

@@ -13,7 +13,7 @@ from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.oneroster.files import ABSENT, FILES, columns_of, read_package
 from bodkin.exchange.oneroster.package_out import oneroster_package
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.tables import Base, District, Enrolment, Person, Result, School, Section, Student, StudentYear
 from bodkin.store.writes.undo import undo_import
 from tests.support import stage

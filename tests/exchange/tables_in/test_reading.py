@@ -19,7 +19,7 @@ from bodkin.exchange.plain.plain_files import (
     results_frame,
 )
 from bodkin.exchange.tables_in.sheets import open_sheet
-from bodkin.store.reads.score_table import RESULTS
+from bodkin.store.reads.table.score_table import RESULTS
 
 HEAD = "student_id,assessment,subject,window,grade,score"
 

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
-from bodkin.store.reads.load import load_score_table, window_names
+from bodkin.store.reads.table.load import load_score_table, window_names
 from bodkin.store.tables import Person, Result
 from bodkin.store.writes.corrections import correct, results_of
 from bodkin.store.writes.undo import undo

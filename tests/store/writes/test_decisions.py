@@ -7,7 +7,7 @@ from sqlalchemy import select
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.imports import imports
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.tables import Base, NotTested, Person, Result, RetestRequest
 from bodkin.store.writes import decisions, undo
 from tests.support import stage

@@ -13,8 +13,8 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import SITTINGS, CheckData
-from bodkin.store.reads.load import NOT_COUNTED
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.load import NOT_COUNTED
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 @dataclass(frozen=True, slots=True)

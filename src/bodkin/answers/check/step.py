@@ -24,7 +24,7 @@ from bodkin.answers.scope.sentence import measure_title, who_title
 from bodkin.answers.words import plural
 from bodkin.core.windows import grade_key, parse_window
 from bodkin.store.reads.check_data import CheckData
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 NEWLY = "newly arrived"
 

@@ -17,7 +17,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 PAGE = 100
 MOST_YEARS = 12

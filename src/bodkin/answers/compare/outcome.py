@@ -21,7 +21,7 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.compare.outcome_link import FEWEST, LevelCurve, PredictionAccuracy, level_curve, prediction_accuracy
 from bodkin.core.growth.outlook import count_range
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 SPRING = len(SEASONS) - 1
 

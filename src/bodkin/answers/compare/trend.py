@@ -22,7 +22,7 @@ from bodkin.core.growth.goals import STEADY_WINDOWS, steady
 from bodkin.core.scores.gap import gap
 from bodkin.core.scores.local_rank import class_summary
 from bodkin.core.scores.shares import wilson_interval
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 MOST_OVER = 4
 

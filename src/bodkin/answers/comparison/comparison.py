@@ -27,7 +27,7 @@ from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, error
 from bodkin.core.scores.cuts import near_cut
 from bodkin.core.scores.local_rank import lowest_fifth as in_lowest_fifth
 from bodkin.core.scores.scales import percentile_rank
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 VERDICTS = ("clearly_below", "as_expected", "clearly_above")
 """The verdicts -1, 0 and 1 of the core."""

@@ -8,8 +8,8 @@ import polars as pl
 
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window
-from bodkin.store.reads.score_table import ScoreTable
 from bodkin.store.reads.section_names import is_section
+from bodkin.store.reads.table.score_table import ScoreTable
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")

@@ -6,7 +6,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import quoted_order
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class Point(BaseModel):

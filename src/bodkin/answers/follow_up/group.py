@@ -17,7 +17,7 @@ from bodkin.answers.follow_up.progress import Aim, Progress, Weeks, progress, we
 from bodkin.answers.follow_up.standings import headline, lead
 from bodkin.core.follow_up.phases import KINDS, phase_start
 from bodkin.core.windows import day_words
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class Mark(BaseModel):

@@ -20,7 +20,7 @@ from bodkin.core.follow_up.trend import (
     next_step,
     trend,
 )
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 
 Days = NDArray[np.datetime64]
 Weeks = Callable[[Days, Days | np.datetime64], FloatArray]

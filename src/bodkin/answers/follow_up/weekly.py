@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 WILD_TIMES, WILD_POINTS, WILD_AFTER = 2.0, 10.0, 3
 """So many times the usual or a part of it, and so many points away, after so many results (common practice)."""

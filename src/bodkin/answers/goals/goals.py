@@ -19,7 +19,7 @@ from bodkin.core.growth.expected_growth import ExpectedGrowth
 from bodkin.core.growth.goals import goal, one_in
 from bodkin.core.scores.scales import score_at_percentile
 from bodkin.core.windows import SEASONS, Window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 Kind = Literal["keep pace", "catch up", "own"]
 NOMINAL = {"fall": 4.0, "winter": 19.0, "spring": 32.0}

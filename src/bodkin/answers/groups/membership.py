@@ -18,7 +18,7 @@ from bodkin.core.errors import BadInput
 from bodkin.core.follow_up.trend import BASELINE_POINTS, aim_line
 from bodkin.core.groups.membership_rules import MembershipRule, parse_rule, rule_holds
 from bodkin.core.windows import read_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 Goals = Callable[[str, str], Mapping[str, tuple[float, date]]]
 """Score and day of each student's goal in a measure."""

@@ -8,7 +8,7 @@ from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.errors import NotFound
 from bodkin.core.scores.scales import score_at_percentile
 from bodkin.core.windows import SEASONS, grade_key
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class NormLine(BaseModel):

@@ -15,7 +15,7 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.outlook import calibration, count_range, students_it_takes
 from bodkin.core.scores.shares import wilson_interval
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 BETWEEN = (0.3, 0.7)
 """Chances for which help is most likely to decide (common practice: neither safe nor out of reach)."""

@@ -7,7 +7,7 @@ from typing import Any
 import polars as pl
 
 from bodkin.answers.follow_up.progress import Aim, days_by_seven, progress, weeks_of_instruction
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 
 _TEXT, _NUMBER, _TRUTH = pl.String(), pl.Float64(), pl.Boolean()
 PROGRESS_FILE = pl.Schema(

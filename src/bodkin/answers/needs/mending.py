@@ -13,7 +13,7 @@ from bodkin.answers.needs.evidence import Limits, pieces_of_evidence, what_count
 from bodkin.answers.needs.item_analysis import analyse
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.reads.needs_data import NeedsData
-from bodkin.store.reads.score_table import Memo
+from bodkin.store.reads.table.score_table import Memo
 
 
 class ScoreChange(BaseModel):

@@ -23,7 +23,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.needs.strands import strand_profile
 from bodkin.core.windows import Window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 Line = Literal["own", "class", "grade", "district", "norm", "target"]
 LINES: tuple[Line, ...] = get_args(Line)

@@ -20,7 +20,7 @@ from bodkin.answers.words import plural
 from bodkin.core.arrays import FloatArray
 from bodkin.core.needs.strands import strand_verdicts
 from bodkin.core.windows import Window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 MOST_NAMED = 2000
 """With more students the answer holds counts along the distance instead of one number a student."""

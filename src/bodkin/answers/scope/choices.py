@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 TESTED_ENOUGH = 0.5
 """Share of a year's students that a window must have tested to be a first choice."""

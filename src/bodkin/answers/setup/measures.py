@@ -10,7 +10,7 @@ from bodkin.core.errors import CutFault, NotFound
 from bodkin.core.scores.cuts import CutRow, cut_set
 from bodkin.core.scores.scales import score_at_percentile
 from bodkin.core.windows import SEASONS, grade_key
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class MeasureLine(BaseModel):

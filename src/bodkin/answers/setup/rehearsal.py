@@ -7,7 +7,7 @@ from bodkin.answers.comparison.comparison import compare, quoted_order
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class WindowCount(BaseModel):

@@ -13,7 +13,7 @@ from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.growth.resembling import resembling
 from bodkin.core.scores.norms import middle_row
 from bodkin.core.windows import SEASONS, grade_key, parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class PastResult(BaseModel):

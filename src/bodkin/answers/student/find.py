@@ -8,7 +8,7 @@ from rapidfuzz import process
 from rapidfuzz.distance import OSA
 
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 FOUND = 20
 """Most students a search lists."""

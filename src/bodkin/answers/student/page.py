@@ -16,9 +16,9 @@ from bodkin.answers.student.parts import StandardSeen, StrandLine, part_words, s
 from bodkin.answers.student.said import SaidOfStudent, said_of
 from bodkin.answers.student.threads import counted_point
 from bodkin.core.windows import day_words
-from bodkin.store.reads.score_table import ScoreTable
 from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
 from bodkin.store.reads.student.sittings import SittingRecord
+from bodkin.store.reads.table.score_table import ScoreTable
 
 Lane = Literal[
     "school", "group", "session", "program", "accommodation", "absence", "grade", "goal", "note", "decision", "retest"

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 from bodkin.answers.comparison.norms.threads import ScaleLine, ScalePoint, Thread, threads_of_many
 from bodkin.answers.scope.scope import Scope
-from bodkin.store.reads.score_table import ScoreTable
 from bodkin.store.reads.student.sittings import SittingRecord
+from bodkin.store.reads.table.score_table import ScoreTable
 
 SET_ASIDE = ("beside", "set aside")
 """States of results that count nowhere."""

@@ -20,7 +20,7 @@ from bodkin.exchange.imports.understanding import Understood, opened
 from bodkin.exchange.questions.question import NEAREST, Answers, Choice, Question
 from bodkin.exchange.tables_in.dates import DAY_FORMATS
 from bodkin.store.database import Store
-from bodkin.store.reads.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table
 
 SHOWN_FAULTS, SHOWN_REFUSED, SHOWN_ITEMS = 500, 100, 100
 

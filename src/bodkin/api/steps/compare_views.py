@@ -20,7 +20,7 @@ from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import outcome_tests
-from bodkin.store.reads.load import strand_names
+from bodkin.store.reads.table.load import strand_names
 
 router = APIRouter(prefix="/compare", tags=["compare"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]

@@ -19,7 +19,7 @@ from bodkin.api.following.groups import decisions
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
-from bodkin.store.reads.load import strand_names
+from bodkin.store.reads.table.load import strand_names
 from bodkin.store.writes.pages import students_with_pages
 
 router = APIRouter(prefix="/scope", tags=["scope"])

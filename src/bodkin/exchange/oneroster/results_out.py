@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from bodkin.exchange.oneroster.files import OURS, listed
 from bodkin.exchange.oneroster.package_rows import PackageRows, made_id, true_word
-from bodkin.store.reads.load import NOT_COUNTED, window_names
+from bodkin.store.reads.table.load import NOT_COUNTED, window_names
 from bodkin.store.tables import Assessment, Cut, Result, SchoolYear
 
 CATEGORY = "Assessments"

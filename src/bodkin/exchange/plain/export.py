@@ -15,7 +15,7 @@ from bodkin.exchange.plain.import_rows import rows_out
 from bodkin.exchange.plain.plain_files import CUT_ROWS, GROWTH_NORM_ROWS, NORM_ROWS, SCORES
 from bodkin.exchange.plain.row_files import ROW_FILES
 from bodkin.exchange.tables_in.reading import Layout
-from bodkin.store.reads.load import NOT_COUNTED, load_calendar, window_names
+from bodkin.store.reads.table.load import NOT_COUNTED, load_calendar, window_names
 from bodkin.store.tables import (
     Assessment,
     Base,

@@ -20,7 +20,7 @@ from bodkin.exchange.tables_in.names import header_name
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.exchange.tables_in.sheets import Sheet
 from bodkin.store.reads.corrected import corrected
-from bodkin.store.reads.load import load_calendar, window_names
+from bodkin.store.reads.table.load import load_calendar, window_names
 from bodkin.store.tables import Closure, Result, SchoolYear, Window
 
 Span = tuple[date | None, date | None]

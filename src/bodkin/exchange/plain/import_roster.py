@@ -11,7 +11,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from bodkin.core.windows import parse_window
 from bodkin.exchange.changes.ledger import Ledger
-from bodkin.store.reads.load import window_names
+from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import (
     Enrolment,
     Person,

@@ -20,7 +20,7 @@ from bodkin.exchange.questions.results import beyond_range, corrected_by_hand, r
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.store.bulk import Columns, read_rows
 from bodkin.store.reads.corrected import Corrected, corrected
-from bodkin.store.reads.load import load_calendar, window_names
+from bodkin.store.reads.table.load import load_calendar, window_names
 from bodkin.store.tables import Assessment, Norm, Person, Result, School, SchoolYear, Section, Student
 
 VALUES = (

@@ -32,7 +32,7 @@ from bodkin.exchange.tables_in.reading import (
     read_plain,
 )
 from bodkin.exchange.tables_in.sheets import Sheet
-from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
+from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
 
 MEASURE = (Column("assessment", required=True, filled=True), Column("subject", CODE, required=True, filled=True))
 

@@ -9,7 +9,7 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, aliased
 
 from bodkin.exchange.changes.ledger import Ledger
-from bodkin.store.reads.load import window_names
+from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import (
     Assessment,
     Field,

@@ -15,7 +15,7 @@ from bodkin.core.errors import BadInput, NotFound, ServiceAway
 from bodkin.core.windows import parse_window
 from bodkin.exchange.imports.bundles import Waiting
 from bodkin.store.database import two_columns
-from bodkin.store.reads.load import load_calendar
+from bodkin.store.reads.table.load import load_calendar
 from bodkin.store.tables import (
     Assessment,
     Enrolment,

@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns
-from bodkin.store.reads.load import named, places_named, window_names
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
+from bodkin.store.reads.table.load import named, places_named, window_names
 from bodkin.store.tables import (
     Assessment,
     Enrolment,

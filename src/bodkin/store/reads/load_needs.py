@@ -23,8 +23,8 @@ from bodkin.store.reads.needs_data import (
     parts_of,
 )
 from bodkin.store.reads.people import current_year
-from bodkin.store.reads.score_table import Memo
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
+from bodkin.store.reads.table.score_table import Memo
 from bodkin.store.tables import (
     Answer,
     Item,

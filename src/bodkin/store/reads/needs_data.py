@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import polars as pl
 
-from bodkin.store.reads.score_table import Memo
+from bodkin.store.reads.table.score_table import Memo
 
 TEXTS = pl.List(pl.String())
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, read_rows
 from bodkin.store.database import two_columns
-from bodkin.store.reads.load import named
+from bodkin.store.reads.table.load import named
 from bodkin.store.tables import Attendance, GroupMember, GroupSession, Student
 
 

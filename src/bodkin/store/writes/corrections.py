@@ -8,7 +8,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
-from bodkin.store.reads.load import load_calendar, window_names
+from bodkin.store.reads.table.load import load_calendar, window_names
 from bodkin.store.tables import Assessment, Correction, Person, Result, Student
 from bodkin.store.writes.undo import Before, new, note, was
 

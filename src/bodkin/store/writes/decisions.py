@@ -6,7 +6,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
-from bodkin.store.reads.load import window_names
+from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import Assessment, NotTested, Result, RetestRequest, Student
 from bodkin.store.writes.undo import gone, new, note, was
 

@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.needs_data import NeedsData
-from bodkin.store.reads.score_table import RESULTS, ScoreTable
+from bodkin.store.reads.table.score_table import RESULTS, ScoreTable
 
 FIRST_LINE = 10**12
 """Where the lines of common tests begin among the results: behind all that were brought in as scores."""

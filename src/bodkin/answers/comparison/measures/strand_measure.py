@@ -7,7 +7,7 @@ import polars as pl
 from bodkin.core.scores.norms import middle_row
 from bodkin.core.scores.scales import percent_below
 from bodkin.core.windows import SEASONS
-from bodkin.store.reads.score_table import CUTS, Memo, ScoreTable
+from bodkin.store.reads.table.score_table import CUTS, Memo, ScoreTable
 
 
 def _carried_over(table: ScoreTable, cuts: pl.DataFrame) -> pl.DataFrame:

@@ -20,7 +20,7 @@ from bodkin.core.growth.growth_percentiles import (
     median_slope,
 )
 from bodkin.core.windows import across_summer, next_grade, parse_window, within_one_year
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 FEWEST_DISTRICT = 30
 """Students of a grade that a district's own mean and spread need (common practice)."""

@@ -14,7 +14,7 @@ from bodkin.core.scores.cuts import CutRow, CutSet, band_orders, cut_set
 from bodkin.core.scores.norms import NormCurve, middle_row, norm_curve
 from bodkin.core.scores.scales import percent_below, score_at_percentile
 from bodkin.core.windows import Window, across_summer, grade_key, next_grade
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 @dataclass(slots=True)

@@ -8,7 +8,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth
 from bodkin.core.growth.outlook import band_chances_to_come, chances_at_or_above, count_range
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class OutlookBand(BaseModel):

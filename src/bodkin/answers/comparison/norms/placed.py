@@ -11,7 +11,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.scores.scales import percentile_rank
 from bodkin.core.windows import Window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,7 @@ from bodkin.answers.comparison.pairing import of_window, results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
 
 
 class Place(BaseModel):

@@ -10,7 +10,7 @@ from bodkin.exchange.plain.headless.scores import content_of
 from bodkin.exchange.plain.plain_files import read_calendar
 from bodkin.exchange.plain.row_files import WHO, must
 from bodkin.exchange.tables_in.reading import DAY, NUMBER, Column, Layout, doubled, one_of, read_plain
-from bodkin.store.reads.score_table import Calendar
+from bodkin.store.reads.table.score_table import Calendar
 
 RESULTS = Layout("results", (WHO, must("measure"), must("on", DAY), Column("score", NUMBER, required=True)))
 GOALS = Layout(

@@ -16,8 +16,8 @@ from bodkin.exchange.plain.plain_files import (
     read_scores,
     results_frame,
 )
-from bodkin.store.reads.score_table import CUTS, GROWTH_NORMS, NORMS, Calendar, ScoreTable, empty
 from bodkin.store.reads.section_names import shared_names, with_schools
+from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, Calendar, ScoreTable, empty
 
 
 def content_of(path: Path) -> bytes:

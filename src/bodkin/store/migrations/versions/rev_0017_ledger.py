@@ -17,6 +17,7 @@ def upgrade() -> None:
         sa.Column("version", sa.BigInteger(), nullable=False),
         sa.PrimaryKeyConstraint("name", name=op.f("pk_table_change")),
     )
+    op.execute("INSERT INTO table_change (name, version) VALUES (CONCAT('database ', UUID()), 0)")
     # Not to be seen by what lists all columns: it belongs to this database and goes into no backup.
     op.execute("ALTER TABLE result ADD COLUMN data_version BIGINT NOT NULL DEFAULT 0 INVISIBLE")
     op.create_index("ix_result_data_version", "result", ["data_version"])

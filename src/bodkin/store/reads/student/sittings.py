@@ -7,7 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.store.database import two_columns
-from bodkin.store.reads.load import window_names
+from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import Assessment, Person, Result, ResultScale, Strand, StrandResult
 
 

@@ -17,8 +17,17 @@ from bodkin.core.windows import SEASONS
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
 from bodkin.store.reads.people import current_year
-from bodkin.store.reads.score_table import CUTS, FIELDS, GROWTH_NORMS, NORMS, RESULTS, ROSTER, Calendar, ScoreTable
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
+from bodkin.store.reads.table.score_table import (
+    CUTS,
+    FIELDS,
+    GROWTH_NORMS,
+    NORMS,
+    RESULTS,
+    ROSTER,
+    Calendar,
+    ScoreTable,
+)
 from bodkin.store.tables import (
     Assessment,
     Closure,

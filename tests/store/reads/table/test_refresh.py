@@ -10,8 +10,8 @@ from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.database import versions
-from bodkin.store.reads.load import load_score_table
-from bodkin.store.reads.refresh import FEW, MOST_PIECES, ScoreTables, _merged
+from bodkin.store.reads.table.load import load_score_table
+from bodkin.store.reads.table.refresh import FEW, MOST_PIECES, ScoreTables, _merged
 from bodkin.store.tables import (
     Assessment,
     Correction,

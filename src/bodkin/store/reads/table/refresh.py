@@ -2,6 +2,7 @@
 
 import gc
 from collections.abc import Callable, Hashable
+from dataclasses import replace
 from datetime import date
 from threading import Lock
 from typing import NamedTuple
@@ -12,9 +13,9 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import read_rows
 from bodkin.store.database import versions
-from bodkin.store.ledger import REMOVED, changed_since
+from bodkin.store.ledger import REMOVED, changed_since, identity
 from bodkin.store.reads.kept import Kept
-from bodkin.store.reads.load import (
+from bodkin.store.reads.table.load import (
     NOT_COUNTED,
     Naming,
     counts,
@@ -28,7 +29,8 @@ from bodkin.store.reads.load import (
     load_roster,
     named_results,
 )
-from bodkin.store.reads.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.start_file import HeldResults, StartFile
 from bodkin.store.tables import Result
 
 MANY = 100_000
@@ -54,18 +56,10 @@ OF_MEASURE = frozenset(
 OF_STRANDS = frozenset({"strand", "strands of points", "numbers"})
 
 
-class _Results(NamedTuple):
-    """Counted results as named rows, at a version of the data, with what their keys stood for."""
-
-    rows: pl.DataFrame
-    version: int
-    naming: Naming
-
-
 class _Change(NamedTuple):
     """Results after a change; ``measures``: those whose results changed, None where that may be all of them."""
 
-    results: _Results
+    results: HeldResults
     measures: frozenset[Measure] | None
 
 
@@ -77,15 +71,17 @@ class ScoreTables:
     """Keeps the score table of the newest version; the database stays the truth.
 
     ``more``: rows of measures that are made from other tables, such as common tests from their answers.
+    ``start``: where results are kept for the next start, from so ``many`` on.
     """
 
-    def __init__(self, today: date, more: Rows | None = None) -> None:
+    def __init__(self, today: date, more: Rows | None = None, start: StartFile | None = None, many: int = MANY) -> None:
         self._more = more
+        self._start, self._many = start, many
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
         self._roster, self._fields = Kept(lambda session: load_roster(session, today)), Kept(load_fields)
         self._naming = Kept(load_naming)
-        self._results: _Results | None = None
+        self._results: HeldResults | None = None
         self._made: pl.DataFrame | None = None
         self._table: ScoreTable | None = None
         self._lock = Lock()
@@ -105,7 +101,7 @@ class ScoreTables:
             self._table = self._brought_up(session, wanted, table)
             return self._table
 
-    def _fresh(self, session: Session, version: int, results: _Results) -> ScoreTable:
+    def _fresh(self, session: Session, version: int, results: HeldResults) -> ScoreTable:
         table = ScoreTable(
             results.rows, self._norms.current(session), self._growth.current(session), self._cuts.current(session),
             self._calendar.current(session), version, roster=self._roster.current(session),
@@ -136,18 +132,20 @@ class ScoreTables:
         lost = OF_STRANDS if changed_since(session, before.version) & _STRANDS else frozenset()
         return _kept(table, old, measures, lost, wanted)
 
-    def _whole(self, session: Session, naming: Naming) -> _Results:
+    def _whole(self, session: Session, naming: Naming) -> HeldResults:
         kept = kept_results(session, lambda query: query.where(counts()))
-        return _Results(named_results(kept, naming), versions(session)[0], naming)
+        return HeldResults(named_results(kept, naming), versions(session)[0], naming)
 
-    def _changed(self, session: Session, before: _Results | None) -> _Change:
+    def _changed(self, session: Session, before: HeldResults | None) -> _Change:
         """The results at the session's version, from those before where that is possible."""
         naming = self._naming.current(session)
+        if before is None and self._start is not None:
+            before = self._start.read(identity(session), versions(session)[0])
         if before is None or not naming.holds(before.naming):
             return self._read_anew(session, naming)
         changed = changed_since(session, before.version)
         if not changed & {"result", REMOVED + "result", REMOVED + "student", REMOVED + "assessment"}:
-            return _Change(before._replace(version=versions(session)[0], naming=naming), frozenset())
+            return _Change(replace(before, version=versions(session)[0], naming=naming), frozenset())
         since = select(func.count()).select_from(Result).where(before.version < _VERSION)
         if (session.scalar(since) or 0) > MOST_TOUCHED * before.rows.height:
             return self._read_anew(session, naming)
@@ -163,14 +161,16 @@ class ScoreTables:
         away = pl.col("line").is_in(gone.implode())
         old, stay = before.rows.filter(away), before.rows.filter(~away)
         new = named_results(touched.filter(~pl.col("line").is_in(aside["line"].implode())), naming)
-        return _Change(_Results(_merged(stay, new), versions(session)[0], naming), _measures(old) | _measures(new))
+        return _Change(HeldResults(_merged(stay, new), versions(session)[0], naming), _measures(old) | _measures(new))
 
     def _read_anew(self, session: Session, naming: Naming) -> _Change:
         results = self._whole(session, naming)
-        if results.rows.height > MANY:
+        if results.rows.height > self._many:
             # What was just loaded stays; the collector need not walk it at every turn.
             gc.collect()
             gc.freeze()
+            if self._start is not None:
+                self._start.write(results, identity(session))
         return _Change(results, None)
 
 

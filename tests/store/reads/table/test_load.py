@@ -7,8 +7,15 @@ from datetime import date
 import polars as pl
 from sqlalchemy import insert, select, update
 
-from bodkin.store.reads.load import load_fields, load_results, load_roster, load_score_table, load_strand, strand_names
-from bodkin.store.reads.score_table import RESULTS, Memo
+from bodkin.store.reads.table.load import (
+    load_fields,
+    load_results,
+    load_roster,
+    load_score_table,
+    load_strand,
+    strand_names,
+)
+from bodkin.store.reads.table.score_table import RESULTS, Memo
 from bodkin.store.tables import Enrolment, Field, Result, School, Student, StudentField, StudentProgram, StudentYear
 from tests.support import stage
 

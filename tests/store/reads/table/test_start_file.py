@@ -1,0 +1,129 @@
+"""The file that a start reads: only of this very database, whole or not at all, and what is newer comes from there."""
+
+import json
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import polars as pl
+from sqlalchemy import select, update
+
+from bodkin.store.database import versions
+from bodkin.store.ledger import identity, new_identity
+from bodkin.store.reads.table import refresh
+from bodkin.store.reads.table.load import load_score_table
+from bodkin.store.reads.table.refresh import ScoreTables
+from bodkin.store.reads.table.start_file import SAID, StartFile
+from bodkin.store.tables import Result, School
+from tests.support import stage
+
+
+class Start(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.store = stage.demo_copy()
+
+    def setUp(self):
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name) / "held"
+        self.whole = 0
+
+    def started(self, many=10):
+        """The table of a process that starts now; ``whole`` counts those that read everything."""
+        tables = ScoreTables(stage.TODAY, start=StartFile(self.folder), many=many)
+        read = refresh.named_results
+
+        def counted(kept, naming):
+            self.whole += kept.height > 10_000
+            return read(kept, naming)
+
+        with self.store.reading() as session, mock.patch.object(refresh, "named_results", counted):
+            table = tables.current(session)
+            self.assertTrue(table.results.equals(load_score_table(session, stage.TODAY).results))
+            return table
+
+    def written(self, change):
+        with self.store.writing(scores=True) as session:
+            change(session)
+
+    def rescore(self, session):
+        some = list(session.scalars(select(Result.id).order_by(Result.id).limit(7)))
+        session.execute(update(Result).where(Result.id.in_(some)).values(score=Result.score + 1))
+
+    def test_the_second_start_reads_what_is_newer(self):
+        """The first reads all and leaves the file; the next ones read seven results, or nothing."""
+        self.started()
+        self.assertEqual(self.whole, 1)
+        self.started()
+        self.written(self.rescore)
+        self.started()
+        self.assertEqual(self.whole, 1)
+        self.assertEqual({one.stat().st_mode & 0o077 for one in self.folder.iterdir()}, {0})
+
+    def test_a_newer_file_takes_the_place_of_the_older(self):
+        """One file of results is there, of the version that was read last."""
+        self.started()
+        self.written(lambda session: session.execute(update(Result).values(score=Result.score + 1)))
+        self.started()
+        self.assertEqual(self.whole, 2)
+        self.assertEqual(len(list(self.folder.glob("*.arrow"))), 1)
+
+    def test_few_results_leave_no_file(self):
+        """A small district is read in no time."""
+        self.started(many=10**6)
+        self.assertFalse(self.folder.exists())
+
+    def test_another_database_s_file_is_none(self):
+        """A copy of a database has a mark of its own; a version yet to come is not of this one either."""
+        self.started()
+        with self.store.reading() as session:
+            mine, newest = identity(session), versions(session)[0]
+        file = StartFile(self.folder)
+        self.assertIsNotNone(file.read(mine, newest))
+        self.assertIsNone(file.read(mine, newest - 1))
+        self.assertIsNone(file.read("database other", newest))
+        with self.store.engine.begin() as connection:
+            new_identity(connection)
+        self.started()
+        self.assertEqual(self.whole, 2)
+
+    def test_other_names_are_read_anew(self):
+        """A school that is called otherwise stands in thousands of results."""
+        self.started()
+        self.written(
+            lambda session: session.execute(
+                update(School).where(School.name == "Saltgrass Primary").values(name="Other")
+            )
+        )
+        self.started()
+        self.assertEqual(self.whole, 2)
+
+    def test_whatever_is_wrong_with_it(self):
+        """Cut, of another shape, of another format, not there: everything is read from the database."""
+        for at, spoil in enumerate(
+            (
+                lambda rows, _: rows.write_bytes(rows.read_bytes()[:1000]),
+                lambda rows, _: pl.read_ipc(rows).drop("score").write_ipc(rows),
+                lambda rows, _: pl.read_ipc(rows).head(20_000).write_ipc(rows),
+                lambda _, said: said.write_text("{"),
+                lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"format": 0})),
+                lambda rows, _: rows.unlink(),
+            ),
+            start=1,
+        ):
+            self.started()
+            with self.subTest(at=at):
+                (rows,) = self.folder.glob("*.arrow")
+                spoil(rows, self.folder / SAID)
+                before = self.whole
+                self.started()
+                self.assertEqual(self.whole, before + 1)
+
+    def test_a_folder_that_cannot_be_written(self):
+        """The question is answered all the same, and nothing half is left."""
+        self.folder.parent.joinpath("held").write_text("in the way")
+        self.started()
+        self.assertEqual(self.whole, 1)
+        self.assertEqual(self.folder.read_text(), "in the way")
