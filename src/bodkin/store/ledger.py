@@ -57,9 +57,9 @@ def written_by(statement: str) -> frozenset[str]:
 
 def _note(connection: Connection, _cursor: Any, statement: str, *_rest: Any) -> None:
     kept = connection.info
-    if (reads := kept.get(_READS)) is not None and statement.lstrip()[:6].upper() == "SELECT":
+    if (reads := kept.get(_READS)) is not None:
         reads.update(TABLES.intersection(_WORD.findall(statement)))
-    elif (writes := kept.get(_WRITES)) is not None:
+    if (writes := kept.get(_WRITES)) is not None:
         writes.update(written_by(statement))
 
 
