@@ -41,6 +41,8 @@ class Start(unittest.TestCase):
 
         with self.store.reading() as session, mock.patch.object(refresh, "named_results", counted):
             table = tables.current(session)
+            if tables.keeping is not None:
+                tables.keeping.join()
             self.assertTrue(table.results.equals(load_score_table(session, stage.TODAY).results))
             return table
 
@@ -69,6 +71,17 @@ class Start(unittest.TestCase):
         self.started()
         self.assertEqual(self.whole, 2)
         self.assertEqual(len(list(self.folder.glob("*.arrow"))), 1)
+
+    def test_the_file_follows_many_changes(self):
+        """Once more than so many results are newer it is written anew, and the next start need not read them."""
+        self.started()
+        before = {one.name for one in self.folder.glob("*.arrow")}
+        with mock.patch.object(refresh, "MANY_NEWER", 5):
+            self.written(self.rescore)
+            self.started()
+        self.assertNotEqual({one.name for one in self.folder.glob("*.arrow")}, before)
+        self.started()
+        self.assertEqual(self.whole, 1)
 
     def test_few_results_leave_no_file(self):
         """A small district is read in no time."""

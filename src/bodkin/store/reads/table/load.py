@@ -198,39 +198,46 @@ def load_roster(session: Session, today: date) -> pl.DataFrame:
     taught = select(SectionTeacher.section_id, Person.name).join(Person, Person.id == SectionTeacher.person_id)
     for key, name in session.execute(taught.order_by(SectionTeacher.id)):
         teachers.setdefault(key, name)
-    places = (
-        select(Student.student_id, Section.id, Section.name, Section.kind)
+    text = pl.String()
+    who = {"student_id": (Student.student_id, text)}
+    places = read_rows(
+        session, {**who, "key": (Section.id, pl.Int64()), "section": (Section.name, text)},
+        lambda query: query.select_from(Student)
         .join(Enrolment, Enrolment.student_id == Student.id)
         .join(Section, Section.id == Enrolment.section_id)
         .where(Section.school_year_id == year, *_on(Enrolment.first_day, Enrolment.last_day, today))
-        .order_by(Section.kind != "home", Section.id)
-    )
-    classes: dict[str, tuple[int, str]] = {}
-    for student, key, name, _ in session.execute(places):
-        classes.setdefault(student, (key, name))
-    programs: dict[str, list[str]] = {}
-    inside = (
-        select(Student.student_id, Program.name)
+        .order_by(Section.kind != "home", Section.id),
+    )  # fmt: skip
+    programs = read_rows(
+        session, {**who, "programs": (Program.name, text)},
+        lambda query: query.select_from(Student)
         .join(StudentProgram, StudentProgram.student_id == Student.id)
         .join(Program, Program.id == StudentProgram.program_id)
         .where(*_on(StudentProgram.first_day, StudentProgram.last_day, today))
-        .order_by(Program.id)
-    )
-    for student, program in session.execute(inside):
-        programs.setdefault(student, []).append(program)
-    here = (
-        select(Student.student_id, StudentYear.grade, School.name)
+        .order_by(Program.id),
+    )  # fmt: skip
+    here = read_rows(
+        session, {**who, "grade": (StudentYear.grade, text), "school": (School.name, text)},
+        lambda query: query.select_from(Student)
         .join(StudentYear, StudentYear.student_id == Student.id)
         .outerjoin(School, School.id == StudentYear.school_id)
         .where(StudentYear.school_year_id == year)
-    )
-    rows = []
-    for student, grade, school in session.execute(here):
-        place = classes.get(student)
-        section, teacher = (place[1], teachers.get(place[0])) if place else (None, None)
-        rows.append((student, grade, school, section, teacher, programs.get(student, [])))
-    roster = pl.DataFrame(rows, schema=ROSTER, orient="row").unique("student_id", keep="first", maintain_order=True)
+        .order_by(StudentYear.id),
+    )  # fmt: skip
+    roster = (
+        _first(here)
+        .join(_first(places), on="student_id", how="left", maintain_order="left")
+        .join(programs.group_by("student_id", maintain_order=True).agg("programs"), on="student_id", how="left",
+              maintain_order="left")
+        .with_columns(named("key", teachers).alias("teacher"), pl.col("programs").fill_null([]))
+        .select(list(ROSTER))
+    )  # fmt: skip
     return with_schools(roster, shared_names_kept(session))
+
+
+def _first(rows: pl.DataFrame) -> pl.DataFrame:
+    """The first row of each student."""
+    return rows.unique("student_id", keep="first", maintain_order=True)
 
 
 def load_fields(session: Session) -> pl.DataFrame:

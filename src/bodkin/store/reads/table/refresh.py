@@ -4,7 +4,7 @@ import gc
 from collections.abc import Callable, Hashable
 from dataclasses import replace
 from datetime import date
-from threading import Lock
+from threading import Lock, Thread
 from typing import NamedTuple
 
 import polars as pl
@@ -35,6 +35,8 @@ from bodkin.store.tables import Result
 
 MANY = 100_000
 """Results from which on a table is kept out of the collector's way."""
+MANY_NEWER = 20_000
+"""So many results newer than the file of a start, and it is written anew."""
 MOST_TOUCHED = 0.25
 """With a larger share of the results touched, all are read anew."""
 FEW = 500
@@ -77,6 +79,8 @@ class ScoreTables:
     def __init__(self, today: date, more: Rows | None = None, start: StartFile | None = None, many: int = MANY) -> None:
         self._more = more
         self._start, self._many = start, many
+        self._newer = 0
+        self.keeping: Thread | None = None
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
         self._roster, self._fields = Kept(lambda session: load_roster(session, today)), Kept(load_fields)
@@ -141,6 +145,7 @@ class ScoreTables:
         naming = self._naming.current(session)
         if before is None and self._start is not None:
             before = self._start.read(identity(session), versions(session)[0])
+            self._newer = 0
         if before is None or not naming.holds(before.naming):
             return self._read_anew(session, naming)
         changed = changed_since(session, before.version)
@@ -161,7 +166,11 @@ class ScoreTables:
         away = pl.col("line").is_in(gone.implode())
         old, stay = before.rows.filter(away), before.rows.filter(~away)
         new = named_results(touched.filter(~pl.col("line").is_in(aside["line"].implode())), naming)
-        return _Change(HeldResults(_merged(stay, new), versions(session)[0], naming), _measures(old) | _measures(new))
+        results = HeldResults(_merged(stay, new), versions(session)[0], naming)
+        self._newer += touched.height
+        if self._newer > MANY_NEWER:
+            self._keep(results, session)
+        return _Change(results, _measures(old) | _measures(new))
 
     def _read_anew(self, session: Session, naming: Naming) -> _Change:
         results = self._whole(session, naming)
@@ -169,9 +178,15 @@ class ScoreTables:
             # What was just loaded stays; the collector need not walk it at every turn.
             gc.collect()
             gc.freeze()
-            if self._start is not None:
-                self._start.write(results, identity(session))
+            self._keep(results, session)
         return _Change(results, None)
+
+    def _keep(self, results: HeldResults, session: Session) -> None:
+        """Leave results for the next start; whoever asked need not wait for that."""
+        if self._start is not None:
+            self._newer = 0
+            self.keeping = Thread(target=self._start.write, args=(results, identity(session)))
+            self.keeping.start()
 
 
 def _merged(stay: pl.DataFrame, new: pl.DataFrame) -> pl.DataFrame:
