@@ -39,10 +39,14 @@ KEPT = 24
 
 
 class Worked:
-    """A scope worked out, and its summary once somebody asks for it: most questions about students need none."""
+    """A scope worked out, and its summary once somebody asks for it: most questions about students need none.
+
+    ``kept``: what a step works out from the comparison alone.
+    """
 
     def __init__(self, comparison: Comparison) -> None:
         self.comparison = comparison
+        self.kept = Memo()
 
     @cached_property
     def summary(self) -> Summary:

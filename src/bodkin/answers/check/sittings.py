@@ -1,5 +1,6 @@
 """What a check looks at: its window, who of the roster belongs to it, and its sittings as decided."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
@@ -73,22 +74,9 @@ def window_sittings(table: ScoreTable, scope: Scope, data: CheckData, today: dat
     """
     window, is_open = _window(table, scope, data, today)
     year = parse_window(window).school_year
-    roster = data.rosters.get(year)
     days = table.calendar.windows.get(window)
     day = min(today, days[1]) if days is not None else today
-    if roster is None:
-        roster = pl.DataFrame(schema={**_ROSTER, "first_day": pl.Date})
-    begins = pl.col("since").min().over("student_id").alias("first_day")
-    here = (pl.col("since").is_null() | (pl.col("since") <= day)) & (
-        pl.col("until").is_null() | (pl.col("until") >= day)
-    )
-    home_first = pl.col("kind").eq_missing(pl.lit("home")).not_()
-    roster = (
-        roster.with_columns(begins, home_first.alias("other"))
-        .filter(here)
-        .sort("student_id", "other", maintain_order=True)
-        .unique("student_id", keep="first", maintain_order=True)
-    )
+    roster = _kept(data, f"roster {year} {day}", lambda: _placed_on(data.rosters.get(year), day))
     # Only the grades that sit this test at all.
     grades = data.sittings.filter(pl.col("window") == window)["grade"].drop_nulls().unique().to_list()
     if grades:
@@ -102,6 +90,30 @@ def window_sittings(table: ScoreTable, scope: Scope, data: CheckData, today: dat
     asked = data.sittings.filter(there, pl.col("student_id").is_in(data.retests["student_id"].implode()))
     later = asked.group_by("student_id").agg(pl.col("tested_on").max())
     return WindowSittings(window, is_open, day, roster, sittings, counting(sittings), later)
+
+
+def _kept(data: CheckData, name: str, make: Callable[[], pl.DataFrame]) -> pl.DataFrame:
+    """What rests on nothing that is decided, kept with the data."""
+    if name not in data.worked:
+        data.worked[name] = make()
+    return data.worked[name]
+
+
+def _placed_on(roster: pl.DataFrame | None, day: date) -> pl.DataFrame:
+    """Where each student is on a day, the home class first, with the first day in any class."""
+    if roster is None:
+        roster = pl.DataFrame(schema={**_ROSTER, "first_day": pl.Date})
+    begins = pl.col("since").min().over("student_id").alias("first_day")
+    here = (pl.col("since").is_null() | (pl.col("since") <= day)) & (
+        pl.col("until").is_null() | (pl.col("until") >= day)
+    )
+    home_first = pl.col("kind").eq_missing(pl.lit("home")).not_()
+    return (
+        roster.with_columns(begins, home_first.alias("other"))
+        .filter(here)
+        .sort("student_id", "other", maintain_order=True)
+        .unique("student_id", keep="first", maintain_order=True)
+    )
 
 
 _ROSTER: dict[str, Any] = {

@@ -227,7 +227,7 @@ def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
 
     ``at`` is the window's place; ``own_grade`` the grade on the day of the test. The other fields
     are those of the student's latest result, by which the scope chooses, unless it follows
-    grades. Matched: only students with a result in every window.
+    grades. Matched: only students with a result in every window. Rows of a window stand together.
     """
     parts = []
     for at, window in enumerate(scope.windows):
@@ -237,12 +237,14 @@ def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
         parts.append(side.select("student_id", *_CARRIED, "own_grade").with_columns(at=pl.lit(at)))
     rows = pl.concat(parts)
     if scope.follow == "students":
-        latest = rows.sort("at").unique("student_id", keep="last").select("student_id", *FIELDS)
+        # Window stands behind window, so that the last row of a student is the latest.
+        latest = rows.unique("student_id", keep="last").select("student_id", *FIELDS)
         chosen = narrowed(latest, scope, table).select("student_id", *FIELDS)
-        rows = rows.drop(FIELDS).join(chosen, on="student_id", how="inner")
+        rows = rows.drop(FIELDS).join(chosen, on="student_id", how="inner", maintain_order="left")
     if scope.paired:
-        rows = rows.filter(pl.len().over("student_id") == len(scope.windows))
-    return rows.sort("student_id", "at")
+        often = rows.group_by("student_id").len().filter(pl.col("len") == len(scope.windows))
+        rows = rows.join(often, on="student_id", how="semi", maintain_order="left")
+    return rows
 
 
 def students_of_classes(table: ScoreTable, scope: Scope) -> frozenset[str]:

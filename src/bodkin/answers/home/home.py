@@ -10,6 +10,7 @@ from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.home.findings import (
     Finding,
     GroupSeen,
+    Look,
     few_of_each,
     group_looks,
     measure_word,
@@ -40,6 +41,7 @@ class MeasureSeen:
     """One measure as Home looks at it: the comparison, what Check found, its groups, standards, common tests.
 
     ``tests``: the common tests of its subject worked out, each with its subject and window.
+    ``looks``: what was seen of its units, where that was worked out before.
     """
 
     comparison: Comparison
@@ -47,6 +49,7 @@ class MeasureSeen:
     groups: Sequence[GroupSeen]
     standards: StandardsSeen | None = None
     tests: Sequence[tuple[TestAnalysis, str, str]] = ()
+    looks: Sequence[Look] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +130,7 @@ def home_answer(measures: Collection[MeasureSeen], names: Names) -> HomeSeen:
         (
             seen,
             [
-                *unit_looks(seen.comparison),
+                *(unit_looks(seen.comparison) if seen.looks is None else seen.looks),
                 *group_looks(seen.comparison, seen.groups),
                 *(needs_looks(seen.standards) if seen.standards is not None else ()),
             ],

@@ -72,6 +72,12 @@ def in_reach(table: ScoreTable, students: Collection[str] | None) -> pl.DataFram
     return table.results.filter(pl.col("student_id").is_in(list(students)))
 
 
+def measure_names(results: pl.DataFrame) -> list[tuple[str, str]]:
+    """Assessment and subject of each measure with results, in the order in which their results first came."""
+    first = results.group_by("assessment", "subject").agg(pl.col("line").min()).sort("line")
+    return list(first.select("assessment", "subject").iter_rows())
+
+
 def measures(results: pl.DataFrame) -> list[MeasureChoice]:
     """Measures with results, in the order in which their results first came."""
     rows = (

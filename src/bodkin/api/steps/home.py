@@ -9,11 +9,11 @@ from pydantic import BaseModel
 
 from bodkin.answers.check.step import check_seen
 from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, latest_sittings
-from bodkin.answers.home.findings import GroupSeen
+from bodkin.answers.home.findings import GroupSeen, unit_looks
 from bodkin.answers.home.home import HomeFinding, MeasureSeen, home_answer
 from bodkin.answers.home.worth_a_word import Words
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
-from bodkin.answers.scope.choices import in_reach, measures
+from bodkin.answers.scope.choices import in_reach, measure_names
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
@@ -54,9 +54,11 @@ def _seen(context: Context, scope: Scope) -> MeasureSeen:
     ]
     today = context.runtime.settings.today
     check = check_seen(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
-    comparison = context.work_out(scope).comparison
+    worked = context.work_out(scope)
+    comparison = worked.comparison
     standards = context.standards_seen(comparison) if scope.strand is None else None
-    return MeasureSeen(comparison, check, groups, standards, _tests(context, scope))
+    looks = worked.kept.once("looks of units", lambda: unit_looks(comparison))
+    return MeasureSeen(comparison, check, groups, standards, _tests(context, scope), looks)
 
 
 def _tests(context: Context, scope: Scope) -> list[tuple[TestAnalysis, str, str]]:
@@ -81,9 +83,9 @@ def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> H
     """What stands out in the scope, over every subject of its test that has results at both windows."""
     scope = scope.model_copy(update={"by": None, "by2": None})
     others = [
-        one.subject
-        for one in measures(in_reach(context.table, context.reach))
-        if one.assessment == scope.assessment and one.subject != scope.subject
+        subject
+        for assessment, subject in measure_names(in_reach(context.table, context.reach))
+        if assessment == scope.assessment and subject != scope.subject
     ]
     subjects = [scope, *(scope.model_copy(update={"subject": one, "strand": None}) for one in others)]
     seen = home_answer([_seen(context, one) for one in subjects], context.names)
