@@ -43,19 +43,19 @@ LONG_TASKS = """
 """
 
 
-def a_store() -> Store:
-    """The demo with 50,000 more students."""
+def a_store(students: int = STUDENTS) -> Store:
+    """The demo with 50,000 more students, or so many."""
     store, _ = stage.fresh()
     with store.writing(scores=True) as session:
         load_demo(session, lambda _: stage.password())
     with store.writing(scores=True) as session:
-        results = add_big_district(session)
-    print(f"{STUDENTS} students and {results} results added to the demo")
+        results = add_big_district(session, students)
+    print(f"{students} students and {results} results added to the demo")
     return store
 
 
-def at_the_server(store: Store) -> None:
-    """Medians of both steps beside the pandas baseline."""
+def at_the_server(store: Store) -> dict[str, float]:
+    """Medians of the steps beside the pandas baseline."""
     app = build(stage.server().settings, store)
     coach = TestClient(app)
     coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
@@ -100,6 +100,7 @@ def at_the_server(store: Store) -> None:
 
     for name, time_taken in took.items():
         print(f"  {name:<47} {time_taken:8.1f} ms   {baseline / time_taken:5.1f} x the baseline's speed")
+    return took
 
 
 def in_the_browser(store: Store) -> None:
@@ -148,7 +149,14 @@ def in_the_browser(store: Store) -> None:
 
 
 def main() -> None:
-    """Print medians, ratios and the page's times."""
+    """Print medians, ratios and the page's times; with ``--growth`` how the medians grow with the district."""
+    if "--growth" in sys.argv:
+        sizes = (5_000, 15_000, STUDENTS)
+        columns = [at_the_server(a_store(students)) for students in sizes]
+        print(f"{'| medians, ms |':<50}" + "".join(f" {students:,} |" for students in sizes))
+        for name in columns[0]:
+            print(f"| {name} |" + "".join(f" {column[name]:.0f} |" for column in columns))
+        return
     store = a_store()
     at_the_server(store)
     in_the_browser(store)

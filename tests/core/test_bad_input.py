@@ -69,6 +69,7 @@ REFUSED = [
     (windows.read_window, ("2026-10-02..2026-10-01",), "ends before it begins"),
     (windows.read_window, ("2026-01-01..2026-12-01",), "longer than"),
     (gap.gap_of_shares, ((3, 0), (2, 1)), "from 0 to n"),
+    (gap.gap_of_moments, ((5, 1.0, -1.0), (5, 1.0, 1.0)), "variance must be 0 or more"),
     (shares.shares_of_counts, ([-1, 2],), "count"),
     (movement.movement_of_table, ([[1, 2]],), "square"),
     (movement.movement_of_each, ([[1, 2], [3, 4]],), "square"),

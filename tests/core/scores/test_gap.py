@@ -7,13 +7,22 @@ from scipy import stats
 from statsmodels.stats.meta_analysis import effectsize_smd
 from statsmodels.stats.proportion import proportion_effectsize, proportions_ztest
 
-from bodkin.core.scores.gap import gap, gap_of_shares
+from bodkin.core.scores.gap import gap, gap_of_moments, gap_of_shares
 
 
 class Gaps(unittest.TestCase):
     def setUp(self):
         rng = np.random.default_rng(9)
         self.a, self.b = rng.normal(510, 30, 14), rng.normal(495, 36, 22)
+
+    def test_moments_say_the_same(self):
+        """From size, mean and variance as numpy has them; one student says nothing, nobody differing only how far."""
+        x, y = (values[~np.isnan(values)] for values in (np.asarray(self.a, float), np.asarray(self.b, float)))
+        given = [(values.size, values.mean(), values.var(ddof=1)) for values in (x, y)]
+        self.assertEqual(gap_of_moments(*given), gap(x, y))
+        self.assertIsNone(gap_of_moments((1, 3.0, 0.0), given[1]).difference)
+        alike = gap_of_moments((3, 2.0, 0.0), (4, 1.5, 0.0))
+        self.assertEqual((alike.difference, alike.p, alike.reason), (0.5, None, "nobody differs within the groups"))
 
     def test_difference_with_the_welch_interval(self):
         """Reference: scipy.stats.ttest_ind(equal_var=False).confidence_interval."""

@@ -12,10 +12,10 @@ from pydantic import BaseModel
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import percent, plural
-from bodkin.core.arrays import BoolArray
+from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.compare.units import false_discoveries
 from bodkin.core.follow_up.matched_comparison import matched_comparison
-from bodkin.core.scores.gap import gap
+from bodkin.core.scores.gap import gap_of_moments
 
 OWN = 0.1
 """Spreads of growth above or below expected that a part must have grown itself, whatever the others did."""
@@ -88,43 +88,75 @@ def _band_changes(comparison: Comparison, rows: pl.DataFrame) -> str:
     )
 
 
+HAIR = 1e-9
+"""Squared standard deviations of growth below which nobody differs."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Grade:
+    """The students of a grade: how they grew, and how many of them, their sum and their sum of squares."""
+
+    grown: FloatArray
+    among: BoolArray
+    sums: tuple[int, float, float]
+
+
+def _grade_of(grown: FloatArray, among: BoolArray) -> _Grade:
+    mine = grown[among]
+    return _Grade(grown, among, (mine.size, float(mine.sum()), float((mine**2).sum())))
+
+
 @dataclass(frozen=True, slots=True)
 class _Part:
-    """A school's students of a grade among all of the grade: ``mine`` marks them in ``alike``."""
+    """A school's students of a grade among all of the grade, at ``places`` of ``alike``.
+
+    ``every`` and ``few``: the grade, and its strong starters alone.
+    """
 
     grade: str
     school: str
     alike: pl.DataFrame
-    mine: BoolArray
+    places: IntArray
+    every: _Grade
+    few: _Grade
 
-    def beside(self, among: BoolArray | None = None) -> tuple[float, float, bool] | None:
+    @property
+    def mine(self) -> pl.DataFrame:
+        """The part's own students."""
+        return self.alike[self.places]
+
+    def beside(self, grade: _Grade) -> tuple[float, float, bool] | None:
         """How much more the part grew than the others, how often chance does so, and whether it is its own doing.
 
         A part that others merely fell behind has done nothing to be told of: its own growth must lie
-        on the same side of what was expected. ``among``: only those students of the grade. None where either
-        side has too few.
+        on the same side of what was expected. None where either side has too few.
         """
-        grown = self.alike["gain_z"].to_numpy()
-        among = np.ones(grown.shape, dtype=np.bool_) if among is None else among
-        own, others = grown[self.mine & among], grown[~self.mine & among]
-        if min(own.size, others.size) < FEWEST:
+        own = grade.grown[self.places[grade.among[self.places]]]
+        n, total, squares = grade.sums
+        rest = n - own.size
+        if min(own.size, rest) < FEWEST:
             return None
-        found = gap(own, others)
+        mean, others = float(own.mean()), (total - float(own.sum())) / rest
+        spread = (squares - float((own**2).sum()) - rest * others**2) / (rest - 1)
+        # What is left of the last digits is no spread.
+        spread = spread if spread > HAIR else 0.0
+        found = gap_of_moments((own.size, mean, float(own.var(ddof=1))), (rest, others, spread))
         if found.difference is None or found.p is None:
             return None
-        own_doing = own.mean() < -OWN if found.difference < 0 else own.mean() > OWN
-        return found.difference, found.p, bool(own_doing)
+        own_doing = mean < -OWN if found.difference < 0 else mean > OWN
+        return found.difference, found.p, own_doing
 
 
 def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
     """Each school's students of each grade, beside the same grade elsewhere."""
     placed = rows.filter(pl.col("to_grade").is_not_null(), pl.col("school").is_not_null())
     for (grade,), alike in placed.group_by("to_grade", maintain_order=True):
+        grown = alike["gain_z"].to_numpy()
+        strong = (alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
+        every, few = _grade_of(grown, np.ones(grown.shape, dtype=np.bool_)), _grade_of(grown, strong)
         schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
         for school, places in schools.iter_rows():
-            mine = np.zeros(alike.height, dtype=np.bool_)
-            mine[places] = True
-            yield _Part(str(grade), school, alike, mine)
+            yield _Part(str(grade), school, alike, np.array(places, dtype=np.int64), every, few)
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +175,7 @@ class Look:
 
 
 def _of_grade(comparison: Comparison, part: _Part, size: float) -> Finding:
-    mine = part.alike.filter(part.mine)
+    mine = part.mine
     way = "fell behind" if size < 0 else "went ahead of"
     return Finding(
         step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
@@ -154,8 +186,8 @@ def _of_grade(comparison: Comparison, part: _Part, size: float) -> Finding:
     )  # fmt: skip
 
 
-def _of_strong(part: _Part, strong: BoolArray, size: float) -> Finding:
-    few = part.alike.filter(part.mine & strong)
+def _of_strong(part: _Part, size: float) -> Finding:
+    few = part.alike[part.places[part.few.among[part.places]]]
     return Finding(
         step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
         sentence=f"Strong starters in grade {part.grade} at {part.school} grew {abs(size):.1f} standard deviations of"
@@ -171,15 +203,14 @@ def unit_looks(comparison: Comparison) -> list[Look]:
     looks = []
     for part in _parts(_grown(comparison)):
         name = f"{comparison.scope.subject}, {part.grade}, {part.school}"
-        seen = part.beside()
+        seen = part.beside(part.every)
         if seen is not None:
             size, p, own_doing = seen
             looks.append(Look(p, partial(_of_grade, comparison, part, size) if own_doing else None, name=name))
-        strong = (part.alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
-        seen = part.beside(strong)
+        seen = part.beside(part.few)
         if seen is not None:
             size, p, own_doing = seen
-            looks.append(Look(p, partial(_of_strong, part, strong, size) if own_doing else None, instead_of=name))
+            looks.append(Look(p, partial(_of_strong, part, size) if own_doing else None, instead_of=name))
     return looks
 
 

@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
-import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.home.findings import FEWEST, Finding, Look
@@ -80,14 +79,19 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
     places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
     looks = []
     for (grade,), alike in places.group_by("grade", maintain_order=True):
-        for (school,), mine in alike.group_by("school", maintain_order=True):
-            rows, others = mine["row"].to_numpy(), alike.filter(pl.col("school") != school)["row"].to_numpy()
-            if not columns or min(rows.size, others.size) < FEWEST:
+        everybody = alike["row"].to_numpy()
+        lack_all, known_all = lack[everybody].sum(axis=0), known[everybody].sum(axis=0)
+        schools = alike.group_by("school", maintain_order=True).agg("row")
+        for school, own in schools.iter_rows():
+            rows = np.array(own, dtype=np.int64)
+            if not columns or min(rows.size, everybody.size - rows.size) < FEWEST:
                 continue
-            heavy = lack[rows][:, columns].sum(axis=0) * weight
-            standard = seen.kept[int(heavy.argmax())]
-            n = [int(known[side, at[standard]].sum()) for side in (rows, others)]
-            k = [int(lack[side, at[standard]].sum()) for side in (rows, others)]
+            lacking = lack[rows].sum(axis=0)
+            standard = seen.kept[int((lacking[columns] * weight).argmax())]
+            n, k = (
+                [int(counts[at[standard]]), int((of_all - counts)[at[standard]])]
+                for counts, of_all in ((known[rows].sum(axis=0), known_all), (lacking, lack_all))
+            )
             if min(n) < FEWEST:
                 continue
             apart = gap_of_shares((k[1], k[0]), (n[1], n[0]))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 from scipy.special import ndtr, ndtri, stdtr, stdtrit
 
-from bodkin.core.arrays import floats, within
+from bodkin.core.arrays import FloatArray, floats, within
 from bodkin.core.errors import BadInput
 
 FEWEST = 2
@@ -43,24 +43,38 @@ def gap(first: ArrayLike, second: ArrayLike, confidence: float = 0.95) -> Gap:
     the error of g as in Hedges & Olkin (1985), chapter 5.
     """
     a, b = (values[~np.isnan(values)] for values in (floats("first", first), floats("second", second)))
+    return gap_of_moments(_moments(a), _moments(b), confidence)
+
+
+def _moments(values: FloatArray) -> tuple[int, float, float]:
+    many = values.size >= FEWEST
+    return int(values.size), float(values.mean()) if many else np.nan, float(values.var(ddof=1)) if many else np.nan
+
+
+def gap_of_moments(first: tuple[int, float, float], second: tuple[int, float, float], confidence: float = 0.95) -> Gap:
+    """The same from size, mean and variance (n - 1) of each group, where those are known already.
+
+    Raises BadInput for a confidence outside 0..1 or a variance below 0. Source: :func:`gap`.
+    """
     share = float(within("confidence", confidence, 1e-9, 1 - 1e-9))
-    sizes = (int(a.size), int(b.size))
-    if min(sizes) < FEWEST:
-        return Gap(sizes, reason=f"each group needs at least {FEWEST} students")
-    difference = float(a.mean() - b.mean())
-    va, vb = float(a.var(ddof=1)), float(b.var(ddof=1))
+    (n, mean, va), (m, other, vb) = first, second
+    if min(n, m) < FEWEST:
+        return Gap((n, m), reason=f"each group needs at least {FEWEST} students")
+    if min(va, vb) < 0:
+        raise BadInput(f"a variance must be 0 or more, got {min(va, vb):g}")
+    difference = float(mean - other)
     if va + vb == 0:
-        return Gap(sizes, difference, reason="nobody differs within the groups")
-    ea, eb = va / a.size, vb / b.size
-    welch = (ea + eb) ** 2 / (ea**2 / (a.size - 1) + eb**2 / (b.size - 1))
+        return Gap((n, m), difference, reason="nobody differs within the groups")
+    ea, eb = va / n, vb / m
+    welch = (ea + eb) ** 2 / (ea**2 / (n - 1) + eb**2 / (m - 1))
     half = float(stdtrit(welch, 0.5 + share / 2)) * float(np.sqrt(ea + eb))
-    total, df = a.size + b.size, a.size + b.size - 2
-    pooled = np.sqrt(((a.size - 1) * va + (b.size - 1) * vb) / df)
+    total, df = n + m, n + m - 2
+    pooled = np.sqrt(((n - 1) * va + (m - 1) * vb) / df)
     g = difference / float(pooled) * (1.0 - 3.0 / (4.0 * df - 1.0))
-    error = float(np.sqrt(total / (a.size * b.size) + g**2 / (2 * total)))
+    error = float(np.sqrt(total / (n * m) + g**2 / (2 * total)))
     reach = float(ndtri(0.5 + share / 2)) * error
     p = 2.0 * float(stdtr(welch, -abs(difference) / float(np.sqrt(ea + eb))))
-    return Gap(sizes, difference, difference - half, difference + half, g, g - reach, g + reach, p)
+    return Gap((n, m), difference, difference - half, difference + half, g, g - reach, g + reach, p)
 
 
 @dataclass(frozen=True, slots=True)
