@@ -137,7 +137,7 @@ def _database_errors_named() -> Iterator[None]:
 
 RESULT_VERSION = """
 CREATE TRIGGER IF NOT EXISTS result_{when}_version BEFORE {act} ON result FOR EACH ROW
-SET NEW.data_version = (SELECT data_version FROM district WHERE id = 1)
+SET NEW.data_version = COALESCE((SELECT data_version FROM district WHERE id = 1), 0)
 """
 """Each result knows the version of the data at which it was last written, whoever wrote it and how."""
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from unittest import mock
 
 import polars as pl
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 
 from bodkin.store.database import versions
 from bodkin.store.ledger import identity, new_identity
@@ -15,7 +15,7 @@ from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.start_file import SAID, StartFile
-from bodkin.store.tables import Result, School
+from bodkin.store.tables import Result, School, StrandResult
 from tests.support import stage
 
 
@@ -101,6 +101,31 @@ class Start(unittest.TestCase):
             new_identity(connection)
         self.started()
         self.assertEqual(self.whole, 2)
+
+    def test_what_is_removed_is_gone_from_the_file(self):
+        """A result that is removed stands in no file once somebody has looked; nor does what another database held."""
+        self.started()
+        with self.store.reading() as session:
+            line = session.scalars(
+                select(Result.id).where(Result.id.not_in(select(StrandResult.result_id))).order_by(Result.id)
+            ).first()
+        self.written(lambda session: session.execute(delete(Result).where(Result.id == line)))
+        self.started()
+        (rows,) = self.folder.glob("*.arrow")
+        self.assertNotIn(line, pl.read_ipc(rows)["line"].to_list())
+        with self.store.engine.begin() as connection:
+            new_identity(connection)
+        with self.store.reading() as session:
+            self.assertIsNone(StartFile(self.folder).read(identity(session), versions(session)[0]))
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_a_district_that_became_small_leaves_no_file(self):
+        """What was held of the large one goes."""
+        self.started()
+        self.started(many=10**6)
+        self.written(lambda session: session.execute(update(School).where(School.id == 1).values(name="New name")))
+        self.started(many=10**6)
+        self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_other_names_are_read_anew(self):
         """A school that is called otherwise stands in thousands of results."""

@@ -163,6 +163,8 @@ class ScoreTables:
         if changed & {REMOVED + "result", REMOVED + "student", REMOVED + "assessment"}:
             there = read_rows(session, state)["line"]
             gone = pl.concat([gone, before.rows.filter(~pl.col("line").is_in(there.implode()))["line"]])
+            # What was removed is to be gone from the file as well.
+            self._newer = MANY_NEWER + 1
         away = pl.col("line").is_in(gone.implode())
         old, stay = before.rows.filter(away), before.rows.filter(~away)
         new = named_results(touched.filter(~pl.col("line").is_in(aside["line"].implode())), naming)
@@ -179,6 +181,8 @@ class ScoreTables:
             gc.collect()
             gc.freeze()
             self._keep(results, session)
+        elif self._start is not None:
+            self._start.remove()
         return _Change(results, None)
 
     def _keep(self, results: HeldResults, session: Session) -> None:

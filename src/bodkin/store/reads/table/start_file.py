@@ -70,8 +70,17 @@ class StartFile:
                 with suppress(OSError):
                     draft.unlink()
             return
+        self._drop(rows)
+
+    def remove(self) -> None:
+        """Leave nothing for the next start."""
+        with suppress(OSError):
+            (self._folder / SAID).unlink()
+        self._drop()
+
+    def _drop(self, but: Path | None = None) -> None:
         for other in self._folder.glob(ROWS.format("*")):
-            if other != rows:
+            if other != but:
                 with suppress(OSError):
                     other.unlink()
 
@@ -79,7 +88,11 @@ class StartFile:
         """What was kept of just this database, at a version up to ``newest``; None where it cannot be used."""
         try:
             said = json.loads((self._folder / SAID).read_text())
-            if said["format"] != FORMAT or said["identity"] != identity or not said["version"] <= newest:
+            if said["format"] != FORMAT or said["identity"] != identity:
+                # What another database held is nobody's any more.
+                self.remove()
+                return None
+            if not said["version"] <= newest:
                 return None
             rows = pl.read_ipc(self._folder / ROWS.format(said["version"]))
             if rows.schema != RESULTS or rows.height != said["height"]:
