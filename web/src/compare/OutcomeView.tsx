@@ -10,9 +10,9 @@ import { useMe } from "../people/me";
 import { PinMark } from "../pins/PinMark";
 import { asked, type By, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
+import { type Rows, RowsChoice } from "../step/RowsChoice";
 import { Notes, Shown } from "../step/Shown";
 import { UnitOutlooks } from "../step/UnitOutlooks";
-import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
 import { many, percent, score } from "../words/format";
@@ -115,7 +115,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const { open } = usePanel();
   const [level, setLevel] = useState(0);
   const [shown, setShown] = useState(SHOWN);
-  const [by, setBy] = useState<"student" | By>("student");
+  const [by, setBy] = useState<Rows>("student");
   const names = answer.levels.map((one) => one.level);
   const rows = answer.rows.filter((row) => !level || row.likely_order === level);
   const students = (
@@ -189,12 +189,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
         <div className="compare">
           <div>
             <div className="switches" style={{ marginTop: 0 }}>
-              <Choice
-                label={words.rowsBy}
-                value={by}
-                options={Object.entries(words.rowsOf) as [typeof by, string][]}
-                onChange={setBy}
-              />
+              <RowsChoice value={by} onChange={setBy} />
             </div>
             {by === "student" ? students : <Units scope={scope} by={by} />}
           </div>

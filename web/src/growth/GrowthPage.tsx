@@ -8,11 +8,11 @@ import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
-import { asked, type By, type Scope, writeScope } from "../scope/scope";
+import { asked, type Scope, writeScope } from "../scope/scope";
 import { How } from "../step/How";
 import { NothingHere } from "../step/NothingHere";
+import { type Rows, RowsChoice } from "../step/RowsChoice";
 import { Notes, Shown } from "../step/Shown";
-import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
 import { useWidth } from "../ui/useWidth";
@@ -114,7 +114,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const [fault, setFault] = useState("");
   const [table, setTable] = useState(false);
   const outlook = useOutlook(scope, answer.still_to_come);
-  const [rows, setRows] = useState<"student" | By>("student");
+  const [rows, setRows] = useState<Rows>("student");
   const printed = usePrinted(
     async () =>
       (
@@ -202,12 +202,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       )}
       {table && <NormTable scope={scope} onClose={() => setTable(false)} />}
       <div className="switches">
-        <Choice
-          label={words.rowsBy}
-          value={rows}
-          options={Object.entries(words.rowsOf) as [typeof rows, string][]}
-          onChange={setRows}
-        />
+        <RowsChoice value={rows} onChange={setRows} />
         <label title={words.meanOfTheNormMean}>
           <input type="checkbox" checked={means} onChange={(event) => setMeans(event.target.checked)} />{" "}
           {words.normMeanAndDistrictMean}

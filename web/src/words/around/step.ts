@@ -24,4 +24,13 @@ export const step = {
   noUnitCanBeTold: "Nothing can be told of these units yet.",
   theLineIsEverybody:
     "The line is everybody together, the whisker the range in 8 cases of 10. A small unit has a wide one: a student more or less is a large part of it.",
+  rowsBy: "Rows: students, or one unit each",
+  rowsOf: {
+    student: "students",
+    school: "schools",
+    grade: "grades",
+    section: "classes",
+    teacher: "teachers",
+    program: "programs",
+  },
 };

@@ -157,13 +157,4 @@ export const compare = {
   besideTheWhole: "Beside the whole",
   netMoveBeside: (unit: string, net: string, different: boolean) =>
     `${unit}: net move ${net} in 100, ${different ? "different beyond chance" : "could be chance"}`,
-  rowsBy: "Rows: students, or one unit each",
-  rowsOf: {
-    student: "students",
-    school: "schools",
-    grade: "grades",
-    section: "classes",
-    teacher: "teachers",
-    program: "programs",
-  },
 };

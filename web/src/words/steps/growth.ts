@@ -48,7 +48,6 @@ export const growth = {
   normMeanAndDistrictMean: "norm mean △ and district mean ▼",
   allStudents: "all students",
   byChance: (n: number) => `${n} by chance`,
-  rowsBy: "Rows: students, or one unit each",
   growthByUnit: "Growth by unit",
   unit: "Unit",
   students: "Students",
@@ -80,12 +79,4 @@ export const growth = {
   brier: (score: string, windows: string) => `Brier score ${score} (0 is perfect), ${windows}.`,
   bandDrawn: (now: string, expected: string, low: string, high: string) =>
     `${now ? `${now} today, ` : ""}${expected} expected, ${low} to ${high} 8 times in 10`,
-  rowsOf: {
-    student: "students",
-    school: "schools",
-    grade: "grades",
-    section: "classes",
-    teacher: "teachers",
-    program: "programs",
-  },
 };
