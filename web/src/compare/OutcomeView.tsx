@@ -248,15 +248,15 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
 }
 
 function Units({ scope, by }: { scope: Scope; by: By }) {
+  const { open } = usePanel();
   const answer = useQuery({
     queryKey: ["outcome", "units", scope, by],
     queryFn: () =>
       got(client.GET("/api/compare/outcome/units", { params: { query: { ...asked(scope), by } } })),
     placeholderData: (before) => before,
   });
-  return (
-    <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} pick={{ side: "to" }} />}</Shown>
-  );
+  const pick = (value: string) => open({ side: "to", unit: by, value });
+  return <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} onOpen={pick} />}</Shown>;
 }
 
 export function OutcomeView({ scope }: { scope: Scope }) {

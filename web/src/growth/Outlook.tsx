@@ -169,13 +169,13 @@ function Drawn({ answer, quoted }: { answer: Answer; quoted: Schemas["OutlookSha
 
 /** The outlook of each school, grade, class, teacher or program. */
 export function OutlookUnits({ scope, by }: { scope: Scope; by: By }) {
+  const { open } = usePanel();
   const answer = useQuery({
     queryKey: ["growth", "outlook", "units", scope, by],
     queryFn: () =>
       got(client.GET("/api/growth/outlook/units", { params: { query: { ...asked(scope), by } } })),
     placeholderData: (before) => before,
   });
-  return (
-    <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} pick={{ chance_from: 0 }} />}</Shown>
-  );
+  const pick = (value: string) => open({ chance_from: 0, unit: by, value });
+  return <Shown query={answer}>{(data) => <UnitOutlooks answer={data} by={by} onOpen={pick} />}</Shown>;
 }

@@ -1,7 +1,6 @@
 /** What is expected of each unit at a window to come: the share with its 80 % range, beside that of everybody. */
 import type { Schemas } from "../api/client";
 import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
-import { usePanel } from "../panel/PanelContext";
 import type { By } from "../scope/scope";
 import { sorted, useSorting } from "../ui/sorting";
 import { step as words } from "../words/around/step";
@@ -12,10 +11,9 @@ type Answer = Schemas["UnitOutlooks"];
 type Row = Schemas["UnitOutlook"];
 type Key = "value" | "n" | "share";
 
-/** ``pick``: what opens a unit's students beside the unit itself. */
-export function UnitOutlooks(props: { answer: Answer; by: By; pick: Record<string, unknown> }) {
-  const { answer, by, pick } = props;
-  const { open } = usePanel();
+/** ``onOpen`` opens a unit's students. */
+export function UnitOutlooks(props: { answer: Answer; by: By; onOpen: (value: string) => void }) {
+  const { answer, by, onOpen } = props;
   const { by: order, header } = useSorting<Key>({ key: "share", down: false });
   const value = (row: Row, key: Key) => ({ value: row.value, n: row.n, share: believable(row.figure) })[key];
   if (answer.rows.length === 0) return <p className="quiet">{words.noUnitCanBeTold}</p>;
@@ -44,11 +42,7 @@ export function UnitOutlooks(props: { answer: Answer; by: By; pick: Record<strin
                 </UnitName>
               </td>
               <td className="num">
-                <button
-                  type="button"
-                  className="open"
-                  onClick={() => open({ ...pick, unit: by, value: row.value })}
-                >
+                <button type="button" className="open" onClick={() => onOpen(row.value)}>
                   {many(row.n)}
                 </button>
               </td>
