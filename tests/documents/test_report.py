@@ -18,14 +18,22 @@ def page(title="Growth by school", **more):
         ReportRow(name="Tiny", cells=["fewer than 10", ""]),
     ]  # fmt: skip
     plain = {"title": title, "headline": f"Headline of {title}", "lead": "A lead.", "header": ["Students", "Met"],
-             "marked": True, "whole": 0.5, "rows": rows, "notes": ["A note."]}  # fmt: skip
+             "marked": "Share who met", "whole": 0.5, "rows": rows, "notes": ["A note."]}  # fmt: skip
     return ReportPage(**{**plain, **more})
 
 
 def bars():
     rows = [ReportRow(name="All", cells=["90"], before=[0.2, 0.5, 0.3], after=[0.1, 0.4, 0.5]),
             ReportRow(name="Tiny", cells=["fewer than 10"])]  # fmt: skip
-    return page("Standing", header=["Students"], bands=["Low", "Mid", "High"], marked=False, whole=None, rows=rows)
+    return page(
+        "Standing",
+        header=["Students"],
+        bands=["Low", "Mid", "High"],
+        bars=["Before", "After"],
+        marked="",
+        whole=None,
+        rows=rows,
+    )
 
 
 def report(*pages):

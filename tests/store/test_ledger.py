@@ -62,6 +62,11 @@ class Kepts(unittest.TestCase):
             session.execute(update(School).values(name="South"))
             raise ZeroDivisionError
         self.assertEqual(self.changed(after), frozenset())
+        with self.store.writing(scores=False) as session:
+            session.add(School(name="Given up"))
+            session.flush()
+            session.rollback()
+        self.assertEqual(self.changed(after), frozenset())
         with self.store.writing(scores=True) as session:
             session.execute(text("UPDATE school SET name = 'East'"))
             session.execute(delete(Program))

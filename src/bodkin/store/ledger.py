@@ -87,10 +87,13 @@ def reads_of(session: Session) -> Iterator[set[str]]:
 @contextmanager
 def writes_kept(session: Session, version: Any) -> Iterator[None]:
     """Keep, at the end of a session's transaction, which tables it wrote to; ``version``: that of the data, as SQL."""
-    info = session.connection().info
+    info, began = session.connection().info, session.get_transaction()
     info[_WRITES] = set()
     try:
         yield
+        if session.get_transaction() is not began or began is None or not began.is_active:
+            # It was given up within; nothing of it is kept.
+            return
         session.flush()
         mark(session, frozenset(info[_WRITES]), session.execute(select(version)).scalar_one())
     finally:
