@@ -162,6 +162,34 @@ class Stays(unittest.TestCase):
         self.assertIsNot(results_of(other, *MATHEMATICS.values()), kept[1])
         self.assertGreater(other.mark_of(*MATHEMATICS.values()), after.mark_of(*MATHEMATICS.values()))
 
+    def test_what_does_not_count_is_a_change_too(self):
+        """Check looks at results that were set aside: one of them corrected is a change of its measure, of no other."""
+        walk = Walk()
+        walk.draw = random.Random(4)
+        with self.store.reading() as session:
+            some = walk.some(session, 3, **MATHEMATICS)
+        mine = update(Result).where(Result.id.in_(some))
+        with self.store.writing(scores=True) as session:
+            session.execute(mine.values(state="set aside"))
+        table = self.now()
+        with self.store.writing(scores=True) as session:
+            session.execute(mine.values(minutes=77.0))
+        after = self.now()
+        self.assertTrue(after.results.equals(table.results))
+        self.assertGreater(after.mark_of(*MATHEMATICS.values()), table.mark_of(*MATHEMATICS.values()))
+        self.assertEqual(after.mark_of(*READING.values()), table.mark_of(*READING.values()))
+
+    def test_part_scores_alone_are_a_change(self):
+        """No result tells of its strands: where they change, nothing that was worked out stays."""
+        table = self.now()
+        results_of(table, *READING.values())
+        with self.store.writing(scores=True) as session:
+            key = session.scalars(select(StrandResult.id).limit(1)).one()
+            session.execute(update(StrandResult).where(StrandResult.id == key).values(score=1.0))
+        after = self.now()
+        self.assertGreater(after.mark_of(*READING.values()), table.mark_of(*READING.values()))
+        self.assertIsNot(results_of(after, *READING.values()), results_of(table, *READING.values()))
+
     def test_an_earlier_session_sees_the_earlier_state(self):
         """A question that began before a write is answered as things were, and what is kept stays the newest."""
         with self.store.reading() as early:

@@ -45,7 +45,9 @@ MOST_PIECES = 600
 """From so many pieces on a frame is laid out in one again."""
 _VERSION: ColumnClause[int] = literal_column("result.data_version", BigInteger)
 """The version at which the database noted that a result was last written; no model has it."""
-_STRANDS = {"strand", "strand_result"}
+STRANDS = frozenset({"strand", "strand_result"})
+_REMOVALS = frozenset(REMOVED + name for name in ("result", "student", "assessment"))
+"""Rows of these that were removed may have taken results along."""
 
 Measure = tuple[str, str]
 Rows = Callable[[Session, ScoreTable], pl.DataFrame]
@@ -55,7 +57,6 @@ OF_MEASURE = frozenset(
      "numbers", "strand", "strands of points", "past outlook"}
 )  # fmt: skip
 """Kinds of what was worked out whose key goes on with the measure that it rests on alone."""
-OF_STRANDS = frozenset({"strand", "strands of points", "numbers"})
 
 
 class _Change(NamedTuple):
@@ -106,35 +107,29 @@ class ScoreTables:
             return self._table
 
     def _fresh(self, session: Session, version: int, results: HeldResults) -> ScoreTable:
+        """A table from which nothing has been worked out yet."""
         table = ScoreTable(
             results.rows, self._norms.current(session), self._growth.current(session), self._cuts.current(session),
             self._calendar.current(session), version, roster=self._roster.current(session),
             fields=self._fields.current(session), mark=version,
         )  # fmt: skip
-        if self._more is None:
+        self._made = None if self._more is None else self._more(session, table)
+        if self._made is None or not self._made.height:
             return table
-        made = self._more(session, table)
-        return _with(table, made) if made.height else table
+        return replace(table, results=pl.concat([table.results, self._made]))
 
     def _brought_up(self, session: Session, wanted: int, old: ScoreTable | None) -> ScoreTable:
         before, made = self._results, self._made
-        change = self._changed(session, before)
-        table = ScoreTable(
-            change.results.rows, self._norms.current(session), self._growth.current(session),
-            self._cuts.current(session), self._calendar.current(session), wanted, roster=self._roster.current(session),
-            fields=self._fields.current(session), mark=wanted,
-        )  # fmt: skip
-        self._results = change.results
-        if self._more is not None:
-            self._made = self._more(session, table)
-            table = _with(table, self._made) if self._made.height else table
-        measures = change.measures
+        self._results, measures = self._changed(session, before)
+        table = self._fresh(session, wanted, self._results)
         if old is None or before is None or measures is None or not _same_beside(old, table):
             return table
-        if self._made is not made and self._made is not None and made is not None:
-            measures = measures | _measures(self._made) | _measures(made)
-        lost = OF_STRANDS if changed_since(session, before.version) & _STRANDS else frozenset()
-        return _kept(table, old, measures, lost, wanted)
+        # A strand is a table of its own that no result tells of.
+        if changed_since(session, before.version) & STRANDS:
+            return table
+        if self._made is not made:
+            measures = measures.union(*(_measures(rows) for rows in (self._made, made) if rows is not None))
+        return _kept(table, old, measures)
 
     def _whole(self, session: Session, naming: Naming) -> HeldResults:
         kept = kept_results(session, lambda query: query.where(counts()))
@@ -149,30 +144,29 @@ class ScoreTables:
         if before is None or not naming.holds(before.naming):
             return self._read_anew(session, naming)
         changed = changed_since(session, before.version)
-        if not changed & {"result", REMOVED + "result", REMOVED + "student", REMOVED + "assessment"}:
+        if not changed & ({"result"} | _REMOVALS):
             return _Change(replace(before, version=versions(session)[0], naming=naming), frozenset())
         since = select(func.count()).select_from(Result).where(before.version < _VERSION)
         if (session.scalar(since) or 0) > MOST_TOUCHED * before.rows.height:
             return self._read_anew(session, naming)
-        touched = kept_results(session, lambda query: query.where(before.version < _VERSION))
-        state = {"line": (Result.id, pl.Int64())}
+        touched = named_results(kept_results(session, lambda query: query.where(before.version < _VERSION)), naming)
+        key = {"line": (Result.id, pl.Int64())}
         aside = read_rows(
-            session, state, lambda query: query.where(before.version < _VERSION, Result.state.in_(NOT_COUNTED))
+            session, key, lambda query: query.where(before.version < _VERSION, Result.state.in_(NOT_COUNTED))
         )
-        gone = touched["line"]
-        if changed & {REMOVED + "result", REMOVED + "student", REMOVED + "assessment"}:
-            there = read_rows(session, state)["line"]
+        gone, removed = touched["line"], bool(changed & _REMOVALS)
+        if removed:
+            there = read_rows(session, key)["line"]
             gone = pl.concat([gone, before.rows.filter(~pl.col("line").is_in(there.implode()))["line"]])
-            # What was removed is to be gone from the file as well.
-            self._newer = MANY_NEWER + 1
         away = pl.col("line").is_in(gone.implode())
-        old, stay = before.rows.filter(away), before.rows.filter(~away)
-        new = named_results(touched.filter(~pl.col("line").is_in(aside["line"].implode())), naming)
-        results = HeldResults(_merged(stay, new), versions(session)[0], naming)
+        new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
+        results = HeldResults(_merged(before.rows.filter(~away), new), versions(session)[0], naming)
         self._newer += touched.height
-        if self._newer > MANY_NEWER:
+        # What was removed is to be gone from the file as well.
+        if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
-        return _Change(results, _measures(old) | _measures(new))
+        # Which measures the removed ones belonged to is known of those that counted only.
+        return _Change(results, None if removed else _measures(before.rows.filter(away)) | _measures(touched))
 
     def _read_anew(self, session: Session, naming: Naming) -> _Change:
         results = self._whole(session, naming)
@@ -209,32 +203,17 @@ def _merged(stay: pl.DataFrame, new: pl.DataFrame) -> pl.DataFrame:
     return rows.rechunk() if rows.n_chunks() > MOST_PIECES else rows
 
 
-def _with(table: ScoreTable, made: pl.DataFrame) -> ScoreTable:
-    """A table with the rows of measures that are made."""
-    return ScoreTable(
-        pl.concat([table.results, made]), table.norms, table.growth_norms, table.cuts, table.calendar, table.version,
-        roster=table.roster, fields=table.fields, mark=table.mark,
-    )  # fmt: skip
-
-
 def _same_beside(old: ScoreTable, new: ScoreTable) -> bool:
     """Whether all but the results is the very same as before."""
     names = ("norms", "growth_norms", "cuts", "calendar", "roster", "fields")
     return all(getattr(old, name) is getattr(new, name) for name in names)
 
 
-def _kept(
-    table: ScoreTable, old: ScoreTable, measures: frozenset[Measure], lost: frozenset[str], version: int
-) -> ScoreTable:  # fmt: skip
+def _kept(table: ScoreTable, old: ScoreTable, measures: frozenset[Measure]) -> ScoreTable:
     """The table with what was worked out from other measures than those that changed."""
 
     def stays(key: Hashable) -> bool:
-        if not isinstance(key, tuple) or len(key) < 3 or key[0] in lost:
-            return False
-        return key[0] in OF_MEASURE and key[1:3] not in measures
+        return isinstance(key, tuple) and key[0] in OF_MEASURE and key[1:3] not in measures
 
-    marks = {**old.marks, **dict.fromkeys(measures, version)}
-    return ScoreTable(
-        table.results, table.norms, table.growth_norms, table.cuts, table.calendar, version, roster=table.roster,
-        fields=table.fields, worked=old.worked.kept(stays), mark=old.mark, marks=marks,
-    )  # fmt: skip
+    marks = {**old.marks, **dict.fromkeys(measures, table.version)}
+    return replace(table, worked=old.worked.kept(stays), mark=old.mark, marks=marks)

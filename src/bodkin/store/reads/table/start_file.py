@@ -2,9 +2,12 @@
 
 import json
 import logging
+import os
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from tempfile import mkstemp
 from typing import Any
 
 import polars as pl
@@ -54,23 +57,25 @@ class StartFile:
         rows = self._folder / ROWS.format(held.version)
         said = {"format": FORMAT, "identity": identity, "version": held.version, "height": held.rows.height,
                 "naming": _plain(held.naming)}  # fmt: skip
-        drafts = [(rows.with_suffix(".draft"), rows), (self._folder / f"{SAID}.draft", self._folder / SAID)]
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
-            for draft, _ in drafts:
-                # Scores of children: nobody else of the machine reads them.
-                draft.touch(mode=0o600)
-            held.rows.write_ipc(drafts[0][0])
-            drafts[1][0].write_text(json.dumps(said))
-            for draft, place in drafts:
-                draft.replace(place)
+            self._put(rows, held.rows.write_ipc)
+            self._put(self._folder / SAID, lambda draft: draft.write_text(json.dumps(said)))
         except (OSError, pl.exceptions.PolarsError) as error:
             _log.warning("the results were not kept for the next start: %s", error)
-            for draft, _ in drafts:
-                with suppress(OSError):
-                    draft.unlink()
             return
         self._drop(rows)
+
+    def _put(self, place: Path, write: Callable[[Path], object]) -> None:
+        """A file that is there whole or not at all; its draft is nobody else's to read, and of this writer alone."""
+        handle, name = mkstemp(dir=self._folder, suffix=".draft")
+        os.close(handle)
+        draft = Path(name)
+        try:
+            write(draft)
+            draft.replace(place)
+        finally:
+            draft.unlink(missing_ok=True)
 
     def remove(self) -> None:
         """Leave nothing for the next start."""
