@@ -208,7 +208,7 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
         now = rows.filter(pl.col("to_grade") == grade)
         cut = _quoted_cut(table, scope, grade, len(comparison.bands))
         fitted = table.worked.once(
-            ("outcome fitted", *key, grade, cut, counts, refused),
+            ("outcome fitted", *key, grade, None if np.isnan(cut) else cut, counts, refused),
             partial(_fit, past["score"].to_numpy()[mine], order[mine], levels, counts, cut),
         )
         accuracies.append(_told_of(grade, fitted, coarse=scope.reach is not None))

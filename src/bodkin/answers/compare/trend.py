@@ -255,9 +255,15 @@ def trend_answer(
     )  # fmt: skip
 
 
+def _all_withheld(lines: list[TrendLine]) -> bool:
+    """Whether there are students, and too few at every window to show anything of them."""
+    points = lines[0].points
+    return any(point.withheld for point in points) and all(point.withheld or not point.n for point in points)
+
+
 def _headline(lines: list[TrendLine], n: int) -> str:
     known = [point for point in lines[0].points if point.mean is not None]
-    if lines[0].points and all(point.withheld or not point.n for point in lines[0].points) and n:
+    if _all_withheld(lines):
         return "Too few students to show"
     if len(known) < 2:
         return "No results for this choice" if not n else "Results in one of these windows only"
@@ -268,7 +274,7 @@ def _headline(lines: list[TrendLine], n: int) -> str:
 
 
 def _lead(lines: list[TrendLine], band: str | None, scope: Scope, n: int) -> str:
-    if n and all(point.withheld or not point.n for point in lines[0].points):
+    if _all_withheld(lines):
         return ""
     sentences = []
     if scope.follow == "grade":
