@@ -67,8 +67,7 @@ def at_the_server(store: Store) -> dict[str, float]:
 
     def ask(step: str, **more: object) -> float:
         def call() -> None:
-            runtime._comparisons.clear()
-            runtime._worked.clear()
+            runtime.forget()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200, answer.text
 

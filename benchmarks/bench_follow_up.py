@@ -7,12 +7,10 @@ The server is asked over loopback and works everything out anew. The page's numb
 """
 
 import sys
-from datetime import date, timedelta
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
-import polars as pl
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
@@ -24,82 +22,11 @@ from bench_big_district import LONG_TASKS  # noqa: E402
 from bench_needs import served, told  # noqa: E402
 from bench_steps import median_ms  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
-from bodkin.store.bulk import load_rows  # noqa: E402
-from bodkin.store.tables import Attendance, Goal, Group, GroupMember, GroupSession, PracticeEntry, Result  # noqa: E402
+from district_rest import add_groups, add_practice, add_sessions  # noqa: E402
 
 READING = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall",
            "to_window": "2026-27 winter"}  # fmt: skip
-BEGAN, ENDS = date(2026, 10, 12), date(2027, 4, 16)
-SIZE, WEEKS, ENTRIES = 12, 16, 200_000
-FIRST_KEY = 1_000_000
-
-
-def probe_key(session):
-    """The key of the weekly test."""
-    return session.connection().exec_driver_sql("SELECT id FROM assessment WHERE kind = 'probe'").scalar()
-
-
-def put_in_groups(store, students):
-    """Every student in a group of twelve, with a weekly result for sixteen weeks and a goal."""
-    draw = np.random.default_rng(1)
-    n = len(students)
-    with store.writing(scores=True) as session:
-        probe = probe_key(session)
-        groups = np.arange(n // SIZE + 1) + FIRST_KEY
-        load_rows(session, Group, pl.DataFrame({
-            "id": groups, "name": [f"Measured {at}" for at in groups], "focus": ["x"] * groups.size,
-            "first_day": [BEGAN] * groups.size, "last_day": [ENDS] * groups.size, "made_by_id": [1] * groups.size,
-            "tier": [2] * groups.size, "times_a_week": [3] * groups.size, "minutes": [30.0] * groups.size,
-        }))  # fmt: skip
-        load_rows(session, GroupMember, pl.DataFrame({
-            "group_id": groups[np.arange(n) // SIZE], "student_id": students, "first_day": [BEGAN] * n,
-        }))  # fmt: skip
-        load_rows(session, Goal, pl.DataFrame({
-            "student_id": students, "assessment_id": [probe] * n, "kind": ["own"] * n, "target": [110.0] * n,
-            "by_day": [date(2027, 5, 1)] * n,
-        }))  # fmt: skip
-        week = np.tile(np.arange(WEEKS), n)
-        scores = np.round(60 + draw.normal(1.5, 0.8, n).repeat(WEEKS) * week + draw.normal(0, 5, n * WEEKS))
-        load_rows(session, Result, pl.DataFrame({
-            "student_id": np.repeat(students, WEEKS), "assessment_id": [probe] * week.size,
-            "tested_on": [BEGAN + timedelta(days=7 * int(at)) for at in week], "score": np.maximum(scores, 1.0),
-            "grade": ["4"] * week.size,
-        }))  # fmt: skip
-
-
-def meet(store, students):
-    """Forty-five sessions of every group, with who came."""
-    draw = np.random.default_rng(3)
-    with store.writing(scores=False) as session:
-        groups = np.unique(np.arange(len(students)) // SIZE)
-        days = [BEGAN + timedelta(days=int(7 * at // 3)) for at in range(45)]
-        keys = np.arange(groups.size * 45) + FIRST_KEY
-        load_rows(session, GroupSession, pl.DataFrame({
-            "id": keys, "group_id": np.repeat(groups + FIRST_KEY, 45), "day": days * groups.size,
-            "minutes": [30.0] * keys.size,
-        }))  # fmt: skip
-        of_group = np.repeat(np.arange(len(students)) // SIZE, 45)
-        session_of = FIRST_KEY + of_group * 45 + np.tile(np.arange(45), len(students))
-        load_rows(session, Attendance, pl.DataFrame({
-            "session_id": session_of, "student_id": np.repeat(students, 45),
-            "minutes": 30.0 * (draw.random(session_of.size) < 0.9),
-        }))  # fmt: skip
-
-
-def practice_much(store, students):
-    """200,000 entries over the school year."""
-    draw = np.random.default_rng(2)
-    days = [BEGAN + timedelta(days=at) for at in range(120)]
-    items = draw.integers(4, 12, ENTRIES)
-    with store.writing(scores=True) as session:
-        load_rows(session, PracticeEntry, pl.DataFrame({
-            "student_id": draw.choice(students, ENTRIES), "day": [days[at] for at in draw.integers(0, 120, ENTRIES)],
-            "text": [f"Text {at}" for at in range(ENTRIES)], "minutes": draw.integers(3, 40, ENTRIES).astype(float),
-            "kind": draw.choice(["story", "informing"], ENTRIES), "length": draw.integers(200, 2000, ENTRIES),
-            "level": np.round(draw.normal(4, 1, ENTRIES), 1), "help": draw.choice(["by self", "shared"], ENTRIES),
-            "items": items, "right": np.floor(items * draw.random(ENTRIES)).astype(np.int64),
-            "passed": draw.random(ENTRIES) < 0.7,
-        }))  # fmt: skip
+ENTRIES = 200_000
 
 
 def groups_with_pandas(results, goals):
@@ -142,8 +69,7 @@ def asking(app, store, client):
 
     def ask(path, **query):
         def call():
-            runtime._comparisons.clear()
-            runtime._worked.clear()
+            runtime.forget()
             with store.reading() as session:
                 held = runtime.table(session).worked._held
             for key in [key for key in held if key[0] in ("all followed", "membership")]:
@@ -160,9 +86,10 @@ def at_the_server():
     """1,900 students in 160 groups; 200,000 entries."""
     store = stage.demo_copy()
     students = frame(store, "SELECT id FROM student ORDER BY id", "id").id.to_numpy()[:1900]
-    put_in_groups(store, students)
-    meet(store, students)
-    practice_much(store, students)
+    with store.writing(scores=True) as session:
+        add_groups(session, students)
+        add_sessions(session, students)
+        add_practice(session, students, ENTRIES)
     app = build(stage.server().settings, store)
     results = frame(store, "SELECT student_id, tested_on, score FROM result WHERE assessment_id = "
                     "(SELECT id FROM assessment WHERE kind = 'probe')", "student", "day", "score")  # fmt: skip

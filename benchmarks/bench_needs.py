@@ -35,18 +35,17 @@ from bodkin.answers.needs.item_analysis import analyse  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.demo.loading.load import load_demo  # noqa: E402
-from bodkin.store.bulk import load_rows  # noqa: E402
 from bodkin.store.reads.load_needs import load_needs  # noqa: E402
 from bodkin.store.reads.needs_data import ANSWERS, ITEMS, NeedsData  # noqa: E402
 from bodkin.store.reads.table.score_table import Memo  # noqa: E402
-from bodkin.store.tables import StrandResult  # noqa: E402
+from district_rest import add_strands  # noqa: E402
 
 MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 winter"}  # fmt: skip
 WINDOWS = (7, 8)
 """Keys of the windows of that question."""
-STRANDS = (6, 7, 8, 9, 10)
-"""Keys of the strands of Saltgauge Mathematics in the demo."""
+MATHS_KEY = 2
+"""The key of Saltgauge Mathematics in the demo."""
 
 
 def strand_frames(store, windows):
@@ -245,8 +244,7 @@ def asking(app, store, client):
 
     def ask(path, scope):
         def call():
-            runtime._comparisons.clear()
-            runtime._worked.clear()
+            runtime.forget()
             data.worked.clear()
             data.said.clear()
             answer = client.get(f"/api/needs/{path}", params=scope)
@@ -285,24 +283,6 @@ def over_the_demo():
     told("Items, 2,000 students x 24", median_ms(whole), median_ms(lambda: items_with_pandas(keys, plain)))
 
 
-def add_strands(session, window):
-    """Strand results of the big district in one window of mathematics."""
-    rows = (
-        session.connection()
-        .exec_driver_sql(
-            f"SELECT id, score FROM result WHERE assessment_id = 2 AND window_id = {window} AND student_id >= {FIRST}"
-        )
-        .all()
-    )
-    keys, scores = (np.array(column, dtype=float) for column in zip(*rows, strict=True))
-    draw = np.random.default_rng(window)
-    for strand in STRANDS:
-        load_rows(session, StrandResult, pl.DataFrame({
-            "result_id": keys.astype(np.int64), "strand_id": np.full(keys.size, strand),
-            "score": np.round(scores + draw.normal(0, 14, keys.size)), "standard_error": np.full(keys.size, 17.0),
-        }))  # fmt: skip
-
-
 def over_many():
     """Strands of 50,000 students in two windows."""
     store, _ = stage.fresh()
@@ -312,7 +292,7 @@ def over_many():
         add_big_district(session)
     with store.writing(scores=True) as session:
         for window in WINDOWS:
-            add_strands(session, window)
+            add_strands(session, MATHS_KEY, window, FIRST)
     app = build(stage.server().settings, store)
     with served(app) as client:
         ask = asking(app, store, client)

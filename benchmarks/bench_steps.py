@@ -70,8 +70,7 @@ def main():
     def ask(step, **more):
         def call():
             # Every call works the scope out anew: what is kept from before would hide the cost.
-            runtime._comparisons.clear()
-            runtime._worked.clear()
+            runtime.forget()
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200
 
@@ -109,8 +108,7 @@ def page():
         for _ in range(5):
             test.page.goto(test.address + GROWTH.replace("growth", "groups"))
             expect(test.page.locator(".group").first).to_be_visible()
-            runtime._comparisons.clear()
-            runtime._worked.clear()
+            runtime.forget()
             began = time.perf_counter()
             test.page.keyboard.press(key)
             test.page.locator(drawn).first.wait_for()

@@ -22,6 +22,7 @@ from bodkin.store.tables import (
     Student,
     StudentYear,
 )
+from district_rest import add_rest
 
 STUDENTS = 50_000
 SCHOOLS, CLASSES = 40, 2_000
@@ -134,4 +135,6 @@ def add_big_district(session: Session, students: int = STUDENTS, seed: int = 11)
                 load_rows(session, Result, rows.with_columns(id=pl.Series(np.arange(rows.height) + key)))
                 key += rows.height
                 total += rows.height
+    who = np.arange(students)
+    add_rest(session, FIRST + who, (LOWEST_GRADE + who % GRADES).astype(str))
     return total

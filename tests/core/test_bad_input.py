@@ -70,6 +70,7 @@ REFUSED = [
     (windows.read_window, ("2026-01-01..2026-12-01",), "longer than"),
     (gap.gap_of_shares, ((3, 0), (2, 1)), "from 0 to n"),
     (gap.gap_of_moments, ((5, 1.0, -1.0), (5, 1.0, 1.0)), "variance must be 0 or more"),
+    (gap.difference_of_moments, ((1, 1.0, 0.0), (5, 1.0, 1.0)), "each group needs 2 students"),
     (shares.shares_of_counts, ([-1, 2],), "count"),
     (movement.movement_of_table, ([[1, 2]],), "square"),
     (movement.movement_of_each, ([[1, 2], [3, 4]],), "square"),

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Any, NamedTuple
 
-from fastapi import Depends, Request
+from fastapi import Depends, Request, Response
 from sqlalchemy.orm import Session
 
 from bodkin.answers.check.sittings import of_common_test
@@ -64,12 +64,16 @@ def get_runtime(request: Request) -> Runtime:
 
 @dataclass(slots=True)
 class Context:
-    """A signed-in person's request: one session of the database, one state of the data."""
+    """A signed-in person's request: one session of the database, one state of the data.
+
+    ``question``: the address asked for, with all that was asked in it.
+    """
 
     runtime: Runtime
     session: Session
     person: Someone
     session_id: int = 0
+    question: str = ""
     _reach: frozenset[str] | None = field(default=None, repr=False)
     _known: bool = False
 
@@ -111,6 +115,15 @@ class Context:
         """Students of the groups that the person leads, as far as a caseload."""
         since = now() - timedelta(days=CASELOAD_DAYS)
         return own_members(self.session, self.person.id, self.runtime.settings.today, since)
+
+    def kept(self, make: Callable[[], Response]) -> Response:
+        """The JSON answer to the question, written once for this person and this state of the data.
+
+        For questions whose answer rests on nothing but the data, the day, the person and the address.
+        """
+        person, today = self.person, self.runtime.settings.today
+        who = (person.id, person.role, person.school)
+        return self.runtime.answers.once((self.question, *who, versions(self.session)[0], today), make)
 
     def name_of(self, student: str) -> str:
         """A student's name as people say it; the id where there is none."""
@@ -253,7 +266,7 @@ class Context:
         data = of_common_test(self.table, scope, data)
         if self.person.role != "aide":
             return data
-        return replace(data, programs=data.programs.clear(), entitled=data.entitled)
+        return replace(data, programs=data.programs.clear())
 
     def strands(self, scope: Scope) -> Strands:
         """The strands of the scope's test."""
@@ -317,7 +330,8 @@ def need(right: Right) -> Callable[..., Iterator[Context]]:
         with runtime.store.reading() as session:
             mine = signed_in(request, runtime, session)
             require(mine.person, right)
-            yield Context(runtime, session, mine.person, mine.id)
+            question = f"{request.method} {request.url.path}?{request.url.query}"
+            yield Context(runtime, session, mine.person, mine.id, question)
 
     context.right = right  # type: ignore[attr-defined]
     return context

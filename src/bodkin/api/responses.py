@@ -1,5 +1,6 @@
 """How an answer leaves: as JSON, or as a file."""
 
+from collections.abc import Sequence
 from enum import StrEnum
 from typing import Any
 
@@ -14,6 +15,12 @@ from bodkin.store.writes.logs import note_export
 def answered(model: BaseModel) -> Response:
     """A model as JSON, written once: it was made from checked parts and is not checked again."""
     return Response(model.model_dump_json(by_alias=True), media_type="application/json")
+
+
+def answered_list(models: Sequence[BaseModel]) -> Response:
+    """Models as a JSON list, in the same way."""
+    written = ",".join(one.model_dump_json(by_alias=True) for one in models)
+    return Response(f"[{written}]", media_type="application/json")
 
 
 class Form(StrEnum):

@@ -18,6 +18,7 @@ from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.follow_up.practice import PracticeSeen, practice_seen
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
+from bodkin.api.kept_answers import KeptAnswers
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
@@ -78,6 +79,7 @@ class Runtime:
         self._names: Kept[Names] = Kept(names_of)
         self._practice = Kept(lambda session: practice_seen(load_practice(session)))
         self._lock = Lock()
+        self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._undecided: dict[tuple[str, str], tuple[int, Kept[CheckData]]] = {}
         self._checks: dict[tuple[str, str], tuple[int, CheckData, CheckData]] = {}
@@ -125,6 +127,11 @@ class Runtime:
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
             self.names(session)
+
+    def forget(self) -> None:
+        """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""
+        for kept in (self._comparisons, self._worked, self.answers, *(one[2].decided for one in self._checks.values())):
+            kept.clear()
 
     def names(self, session: Session) -> Names:
         """Names of all students, kept until one changes."""

@@ -7,7 +7,7 @@ from scipy import stats
 from statsmodels.stats.meta_analysis import effectsize_smd
 from statsmodels.stats.proportion import proportion_effectsize, proportions_ztest
 
-from bodkin.core.scores.gap import gap, gap_of_moments, gap_of_shares
+from bodkin.core.scores.gap import difference_of_moments, gap, gap_of_moments, gap_of_shares
 
 
 class Gaps(unittest.TestCase):
@@ -23,6 +23,16 @@ class Gaps(unittest.TestCase):
         self.assertIsNone(gap_of_moments((1, 3.0, 0.0), given[1]).difference)
         alike = gap_of_moments((3, 2.0, 0.0), (4, 1.5, 0.0))
         self.assertEqual((alike.difference, alike.p, alike.reason), (0.5, None, "nobody differs within the groups"))
+
+    def test_difference_alone_is_scipys_welch_test(self):
+        """Reference: scipy.stats.ttest_ind_from_stats(equal_var=False); nobody differing leaves p open."""
+        for first, second in (((14, 510.0, 900.0), (22, 495.0, 1300.0)), ((2, 1.0, 0.5), (3, -4.0, 0.0))):
+            (n, mean, va), (m, other, vb) = first, second
+            wanted = stats.ttest_ind_from_stats(mean, va**0.5, n, other, vb**0.5, m, equal_var=False)
+            difference, p = difference_of_moments(first, second)
+            self.assertAlmostEqual(difference, mean - other, 12)
+            self.assertAlmostEqual(p, wanted.pvalue, 12)
+        self.assertEqual(difference_of_moments((3, 2.0, 0.0), (4, 1.5, 0.0)), (0.5, None))
 
     def test_difference_with_the_welch_interval(self):
         """Reference: scipy.stats.ttest_ind(equal_var=False).confidence_interval."""

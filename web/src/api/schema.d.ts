@@ -9110,8 +9110,13 @@ export interface components {
             later: number;
             /** Weight */
             weight: number;
-            /** Taught */
-            taught: components["schemas"]["ClassTaught"][];
+            /**
+             * Taught
+             * @description how many classes are taught it before, now, later or never
+             */
+            taught: {
+                [key: string]: number;
+            };
             /** Materials */
             materials: number;
         };

@@ -97,12 +97,11 @@ def doubtful(seen: WindowSittings, data: CheckData, names: Names) -> tuple[list[
     if not whole.height:
         return [], []
     mine = whole.filter(pl.col("result_id").is_in(seen.sittings["result_id"].implode()))
-    mine = as_decided(mine, data)
     entitled = entitled_to(data, seen.day)
     asked = set(data.retests.filter((pl.col("window") == seen.window) & (pl.col("state") == "open"))["student_id"])
     too_fast = pl.col("fast_for_all") | pl.col("fast_for_self")
     found = []
-    for row in mine.filter(too_fast | pl.col("far_below")).iter_rows(named=True):
+    for row in as_decided(mine.filter(too_fast | pl.col("far_below")), data).iter_rows(named=True):
         fast = row["fast_for_all"] or row["fast_for_self"]
         found.append(
             Doubtful(

@@ -61,7 +61,7 @@ def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tu
         f"{window.school_year} {window.season}" for window in (scope.first, scope.second)
     )  # a window of one's own stands for the one of its season
     span = table.calendar.windows.get(second)
-    there = data.sittings.filter(pl.col("window") == second).height > 0
+    there = _of_window(data, second).height > 0
     chosen = second if there or (span is not None and span[0] <= today) else first
     days = table.calendar.windows.get(chosen)
     return chosen, days is not None and days[0] <= today <= days[1]
@@ -78,13 +78,13 @@ def window_sittings(table: ScoreTable, scope: Scope, data: CheckData, today: dat
     day = min(today, days[1]) if days is not None else today
     roster = _kept(data, f"roster {year} {day}", lambda: _placed_on(data.rosters.get(year), day))
     # Only the grades that sit this test at all.
-    grades = data.sittings.filter(pl.col("window") == window)["grade"].drop_nulls().unique().to_list()
+    of_window = _of_window(data, window)
+    grades = of_window["grade"].drop_nulls().unique().to_list()
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
     roster = _narrowed(roster, scope, data, table, day)
     there = pl.lit(value=True) if scope.language is None else pl.col("language") == scope.language
-    sittings = data.sittings.filter(there, pl.col("window") == window)
-    sittings = sittings.filter(pl.col("student_id").is_in(roster["student_id"].implode()))
+    sittings = of_window.filter(there, pl.col("student_id").is_in(roster["student_id"].implode()))
     sittings = as_decided(sittings, data)
     # Only of those a retest was asked for does anybody want to know when they sat since.
     asked = data.sittings.filter(there, pl.col("student_id").is_in(data.retests["student_id"].implode()))
@@ -97,6 +97,11 @@ def _kept(data: CheckData, name: str, make: Callable[[], pl.DataFrame]) -> pl.Da
     if name not in data.worked:
         data.worked[name] = make()
     return data.worked[name]
+
+
+def _of_window(data: CheckData, window: str) -> pl.DataFrame:
+    """Every sitting of a window."""
+    return _kept(data, f"sittings {window}", lambda: data.sittings.filter(pl.col("window") == window))
 
 
 def _placed_on(roster: pl.DataFrame | None, day: date) -> pl.DataFrame:

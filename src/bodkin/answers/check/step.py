@@ -1,5 +1,6 @@
 """The Check step: are the results complete, and can we believe them?"""
 
+from dataclasses import dataclass
 from datetime import date
 
 import polars as pl
@@ -169,29 +170,54 @@ def _spreads(table: ScoreTable, scope: Scope, window: str) -> dict[str, float]:
     return {str(grade): float(sd) for grade, sd in rows.group_by("grade").agg(pl.col("sd").median()).iter_rows()}
 
 
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What the step, the rail and Home share: the window with its sittings, and what is doubtful in it."""
+
+    seen: WindowSittings
+    doubts: list[Doubtful]
+    rushed: list[Rushed]
+
+    @property
+    def pending(self) -> list[Doubtful]:
+        """Doubtful results that somebody should decide about."""
+        return [one for one in self.doubts if one.both and one.state is None and not one.retest]
+
+
+def looked_at(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> Looked:
+    """The scope's window looked at, once for whoever asks about it in this state of the data."""
+
+    def made() -> Looked:
+        seen = window_sittings(table, scope, data, today)
+        return Looked(seen, *doubtful(seen, data, names))
+
+    plain = scope.model_copy(update={"by": None, "by2": None})
+    return data.decided.once(("looked at", table.version, table.view, plain, today), made)
+
+
 def check_answer(
     table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date, *, groups: tuple[str, ...] = (),
-    everyone: str = "all students", named: bool = True,
+    everyone: str = "all students",
 ) -> CheckAnswer:  # fmt: skip
-    """The whole step. ``named`` false leaves out what needs the evidence, for the rail's one line."""
-    seen = window_sittings(table, scope, data, today)
+    """The whole step."""
+    looked = looked_at(table, scope, data, names, today)
+    seen, doubts, rushed = looked.seen, looked.doubts, looked.rushed
     classes = completion(seen, data, names, table)
     expected, tested = seen.roster.height, sum(one.tested for one in classes)
     excused = sum(one.excused for one in classes)
     waiting = expected - tested - excused
-    doubts, rushed = doubtful(seen, data, names)
-    pending = [one for one in doubts if one.both and one.state is None and not one.retest]
-    languages = _languages(table, scope, seen, names) if named else []
+    languages = _languages(table, scope, seen, names)
     caption = (
         f"{measure_title(scope.assessment, scope.subject)} for {who_title(scope, groups, everyone)}, {seen.window}."
     )
     return CheckAnswer(
         caption=caption, window=seen.window, open=seen.is_open,
-        headline=_headline(expected, tested, waiting), lead=_lead(seen, excused, pending, rushed), expected=expected,
+        headline=_headline(expected, tested, waiting), lead=_lead(seen, excused, looked.pending, rushed),
+        expected=expected,
         tested=tested, excused=excused, waiting=waiting, classes=classes, rushed=rushed, doubts=doubts,
-        believed=sum(one.state == "kept" for one in doubts), several=several_sittings(seen, names) if named else [],
+        believed=sum(one.state == "kept" for one in doubts), several=several_sittings(seen, names),
         languages=languages, language_words=language_words(languages),
-        without=_without(seen, data, names) if named else [], retests=_retests(seen, data, names),
+        without=_without(seen, data, names), retests=_retests(seen, data, names),
         notes=_notes(seen),
     )  # fmt: skip
 
@@ -207,10 +233,9 @@ class CheckSeen(BaseModel):
 
 def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckSeen:
     """Classes that rushed, doubtful results and pairs of languages of the window that is checked."""
-    seen = window_sittings(table, scope, data, today)
-    doubts, rushed = doubtful(seen, data, names)
-    languages = _languages(table, scope, seen, names)
-    return CheckSeen(window=seen.window, rushed=rushed, doubts=doubts, languages=languages)
+    looked = looked_at(table, scope, data, names, today)
+    languages = _languages(table, scope, looked.seen, names)
+    return CheckSeen(window=looked.seen.window, rushed=looked.rushed, doubts=looked.doubts, languages=languages)
 
 
 class CheckLine(BaseModel):
@@ -222,14 +247,18 @@ class CheckLine(BaseModel):
 
 def check_line(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckLine:
     """What the rail and Home say of the step."""
-    answer = check_answer(table, scope, data, names, today, named=False)
-    if not answer.expected:
-        return CheckLine(line="nobody expected", finding=f"Nobody is expected in {answer.window}.")
-    pending = sum(one.both and one.state is None and not one.retest for one in answer.doubts)
-    line = f"{answer.waiting:,} not tested" if answer.waiting else "all accounted for"
+    looked = looked_at(table, scope, data, names, today)
+    roster = _reasons(looked.seen, data, table)
+    expected, tested = roster.height, int(roster["tested"].sum())
+    if not expected:
+        return CheckLine(line="nobody expected", finding=f"Nobody is expected in {looked.seen.window}.")
+    excused = roster.filter(~pl.col("tested"), pl.col("reason").is_not_null()).height
+    waiting, pending = expected - tested - excused, looked.pending
+    line = f"{waiting:,} not tested" if waiting else "all accounted for"
     if pending:
-        line += f", {pending} in doubt"
-    return CheckLine(line=line, finding=f"{answer.headline}. {answer.lead}")
+        line += f", {len(pending)} in doubt"
+    lead = _lead(looked.seen, excused, pending, looked.rushed)
+    return CheckLine(line=line, finding=f"{_headline(expected, tested, waiting)}. {lead}")
 
 
 def _headline(expected: int, tested: int, waiting: int) -> str:

@@ -7,9 +7,9 @@ from typing import Literal
 import numpy as np
 
 from bodkin.answers.words import signed
-from bodkin.core.arrays import FloatArray, IntArray
+from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput
-from bodkin.core.needs.mastery import MASTERED, NEARLY, NOT_YET
+from bodkin.core.needs.mastery import MASTERED, NEARLY, NOT_YET, StateArray
 
 Kind = Literal["strands", "standards", "score"]
 LACKING = {MASTERED: 0.0, NEARLY: -1.0, NOT_YET: -2.0}
@@ -44,7 +44,7 @@ class NeedPart:
     values: FloatArray
 
 
-def needs_from_standards(codes: IntArray) -> FloatArray:
+def needs_from_standards(codes: StateArray) -> FloatArray:
     """States of mastery (places in ``STATES``) as needs: mastered 0, nearly -1, not yet -2, else NaN."""
     values = np.full(codes.shape, np.nan)
     for state, need in LACKING.items():

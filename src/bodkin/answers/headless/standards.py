@@ -8,7 +8,7 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.headless.writing import json_text
-from bodkin.answers.needs.evidence import Limits, Mastery, mastery, pieces_of_evidence
+from bodkin.answers.needs.evidence import Limits, Mastery, all_evidence, mastery, pieces_of_evidence
 from bodkin.answers.needs.ground import (
     ahead,
     gains,
@@ -82,7 +82,8 @@ def students_of(data: NeedsData) -> list[str]:
 def standards_texts(data: NeedsData, run: StandardsRun) -> dict[str, str]:
     """The texts of the run's files by name. Raises BadInput for a cycle or limits out of order."""
     graph = graph_of(data)
-    found = mastery(data, students_of(data), pieces_of_evidence(data, run.limits, run.first, run.last))
+    pieces = pieces_of_evidence(data, run.limits, run.first, run.last)
+    found = mastery(all_evidence(data, pieces), students_of(data))
     kept = kept_standards(data, run.grades)
     reach = in_reach(data, run.grades, run.reach)
     grade_of = dict(data.standards.select("standard", "grade").iter_rows())

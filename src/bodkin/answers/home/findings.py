@@ -15,7 +15,7 @@ from bodkin.answers.words import percent, plural
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
 from bodkin.core.compare.units import false_discoveries
 from bodkin.core.follow_up.matched_comparison import matched_comparison
-from bodkin.core.scores.gap import gap_of_moments
+from bodkin.core.scores.gap import difference_of_moments
 
 OWN = 0.1
 """Spreads of growth above or below expected that a part must have grown itself, whatever the others did."""
@@ -140,11 +140,11 @@ class _Part:
         spread = (squares - float((own**2).sum()) - rest * others**2) / (rest - 1)
         # What is left of the last digits is no spread.
         spread = spread if spread > HAIR else 0.0
-        found = gap_of_moments((own.size, mean, float(own.var(ddof=1))), (rest, others, spread))
-        if found.difference is None or found.p is None:
+        difference, p = difference_of_moments((own.size, mean, float(own.var(ddof=1))), (rest, others, spread))
+        if p is None:
             return None
-        own_doing = mean < -OWN if found.difference < 0 else mean > OWN
-        return found.difference, found.p, own_doing
+        own_doing = mean < -OWN if difference < 0 else mean > OWN
+        return difference, p, own_doing
 
 
 def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
@@ -220,7 +220,8 @@ def group_looks(comparison: Comparison, groups: Sequence[GroupSeen]) -> list[Loo
     if not rows.height:
         return []
     looks = []
-    strata = rows["to_grade"].fill_null("").to_numpy()
+    # Numbers for names: thousands of texts take long to tell apart.
+    strata = rows["to_grade"].fill_null("").rank("dense").to_numpy()
     for group in groups:
         members = rows["student_id"].is_in(list(group.members)).to_numpy()
         if not members.any():

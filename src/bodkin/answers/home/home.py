@@ -9,17 +9,14 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.home.findings import (
     Finding,
-    GroupSeen,
     Look,
     few_of_each,
-    group_looks,
     measure_word,
     standing,
-    unit_looks,
 )
 from bodkin.answers.home.needs_findings import item_findings, needs_looks
+from bodkin.answers.home.sat_tests import SatTest
 from bodkin.answers.home.worth_a_word import Words, together, worth_a_word
-from bodkin.answers.needs.item_analysis import TestAnalysis
 from bodkin.answers.needs.standards import StandardsSeen
 
 MOST, MOST_TO_CELEBRATE, OF_EACH = 10, 4, 2
@@ -38,18 +35,16 @@ class HomeFinding(Finding):
 
 @dataclass(frozen=True, slots=True)
 class MeasureSeen:
-    """One measure as Home looks at it: the comparison, what Check found, its groups, standards, common tests.
+    """One measure as Home looks at it: the comparison, what Check found, looks at units and groups, standards.
 
-    ``tests``: the common tests of its subject worked out, each with its subject and window.
-    ``looks``: what was seen of its units, where that was worked out before.
+    ``tests``: the common tests of its subject worked out.
     """
 
     comparison: Comparison
     check: CheckSeen
-    groups: Sequence[GroupSeen]
+    looks: Sequence[Look]
     standards: StandardsSeen | None = None
-    tests: Sequence[tuple[TestAnalysis, str, str]] = ()
-    looks: Sequence[Look] | None = None
+    tests: Sequence[SatTest] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,8 +125,7 @@ def home_answer(measures: Collection[MeasureSeen], names: Names) -> HomeSeen:
         (
             seen,
             [
-                *(unit_looks(seen.comparison) if seen.looks is None else seen.looks),
-                *group_looks(seen.comparison, seen.groups),
+                *seen.looks,
                 *(needs_looks(seen.standards) if seen.standards is not None else ()),
             ],
         )

@@ -1,17 +1,19 @@
 """What Needs found that belongs on the rail and on Home: the skill to teach first, and items that look wrong."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import partial
+from typing import NamedTuple
 
 import numpy as np
 from pydantic import BaseModel
 
 from bodkin.answers.home.findings import FEWEST, Finding, Look
-from bodkin.answers.needs.item_analysis import TestAnalysis
+from bodkin.answers.home.sat_tests import SatTest
 from bodkin.answers.needs.items import flags_of
-from bodkin.answers.needs.standards import StandardsSeen, about_standards
+from bodkin.answers.needs.standards import StandardsSeen, about_standards, codes_of
 from bodkin.answers.needs.strands import StrandsAnswer
 from bodkin.answers.words import plural
+from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import NEARLY, NOT_YET, THIN
 from bodkin.core.needs.standards import later_standards
 from bodkin.core.scores.gap import gap_of_shares
@@ -70,43 +72,67 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
 
     The skill is the one of most weight there.
     """
-    lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
-    known = seen.mastery.codes < THIN
-    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
     later = later_standards(seen.graph, seen.reach)
-    columns = [at[one] for one in seen.kept]
     weight = np.array([1 + later[one] for one in seen.kept])
-    places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
     looks = []
-    for (grade,), alike in places.group_by("grade", maintain_order=True):
-        everybody = alike["row"].to_numpy()
-        lack_all, known_all = lack[everybody].sum(axis=0), known[everybody].sum(axis=0)
-        schools = alike.group_by("school", maintain_order=True).agg("row")
-        for school, own in schools.iter_rows():
-            rows = np.array(own, dtype=np.int64)
-            if not columns or min(rows.size, everybody.size - rows.size) < FEWEST:
-                continue
-            lacking = lack[rows].sum(axis=0)
-            standard = seen.kept[int((lacking[columns] * weight).argmax())]
-            n, k = (
-                [int(counts[at[standard]]), int((of_all - counts)[at[standard]])]
-                for counts, of_all in ((known[rows].sum(axis=0), known_all), (lacking, lack_all))
-            )
-            if min(n) < FEWEST:
-                continue
-            apart = gap_of_shares((k[1], k[0]), (n[1], n[0]))
-            told = partial(
-                _missing, seen, standard, (str(grade), str(school)), (k[0], n[0]), (k[1], n[1]), later[standard],
-                apart.size,
-            )  # fmt: skip
-            looks.append(Look(apart.p, told if apart.size < 0 else None))
+    for (grade, school), n, all_n, lacking, all_lacking, students, elsewhere in _by_grade_and_school(seen):
+        if not seen.kept or min(students, elsewhere) < FEWEST:
+            continue
+        at = int((lacking * weight).argmax())
+        n_both, k_both = (
+            (int(own[at]), int(every[at] - own[at])) for own, every in ((n, all_n), (lacking, all_lacking))
+        )
+        if min(n_both) < FEWEST:
+            continue
+        apart = gap_of_shares((k_both[1], k_both[0]), (n_both[1], n_both[0]))
+        told = partial(
+            _missing, seen, seen.kept[at], (grade, school), (k_both[0], n_both[0]), (k_both[1], n_both[1]),
+            later[seen.kept[at]], apart.size,
+        )  # fmt: skip
+        looks.append(Look(apart.p, told if apart.size < 0 else None))
     return looks
 
 
-def item_findings(tests: Sequence[tuple[TestAnalysis, str, str]]) -> list[Finding]:
-    """Items whose key is doubtful, and those with one shared mistake; with the subject and window of each test."""
+class _Place(NamedTuple):
+    """A grade of a school: for each standard how many have evidence and how many lack it, here and in the grade."""
+
+    place: tuple[str, str]
+    known: IntArray
+    known_of_grade: IntArray
+    lack: IntArray
+    lack_of_grade: IntArray
+    students: int
+    elsewhere: int
+
+
+def _by_grade_and_school(seen: StandardsSeen) -> Iterator[_Place]:
+    """Each grade of each school, as they are first met; sums over all students at once."""
+    places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
+    if not places.height:
+        return
+    unit = places.select("grade", "school").unique(maintain_order=True).with_row_index("unit")
+    of = places.join(unit, on=["grade", "school"], how="left", maintain_order="left")["unit"].to_numpy()
+    codes = codes_of(seen, seen.kept)[places["row"].to_numpy()]
+    sizes, shape = np.bincount(of), (unit.height, len(seen.kept))
+    # Most students have no evidence on most standards: only what is there is counted.
+    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), max(len(seen.kept), 1))
+    cell = of[who].astype(np.int64) * len(seen.kept) + which
+    state = codes[who, which]
+    known = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
+    lack = np.bincount(cell[(state == NEARLY) | (state == NOT_YET)], minlength=shape[0] * shape[1]).reshape(shape)
+    grades = unit["grade"].to_numpy()
+    for grade in unit["grade"].unique(maintain_order=True):
+        mine = np.flatnonzero(grades == grade)
+        all_known, all_lack, everybody = known[mine].sum(axis=0), lack[mine].sum(axis=0), int(sizes[mine].sum())
+        for at in mine.tolist():
+            yield _Place((grade, unit["school"][at]), known[at], all_known, lack[at], all_lack, int(sizes[at]),
+                         everybody - int(sizes[at]))  # fmt: skip
+
+
+def item_findings(tests: Sequence[SatTest]) -> list[Finding]:
+    """Items whose key is doubtful, and those with one shared mistake."""
     found = []
-    for test, _, window in tests:
+    for test, window in tests:
         for at, item in enumerate(test.items["item"]):
             flags = {flag.flag: flag for flag in flags_of(test, at)}
             flag = flags.get("check_key") or flags.get("shared_mistake")

@@ -8,7 +8,6 @@ from pydantic import BaseModel
 
 from bodkin.answers.needs.standards import Plans, StandardsSeen, about_standards, classes_of
 from bodkin.core.needs.mastery import NEARLY, NOT_YET, THIN
-from bodkin.core.needs.standards import when_taught
 
 SOON = timedelta(days=35)
 """A standard that is taught within so many days is coming soon."""
@@ -48,7 +47,9 @@ def against_calendar(seen: StandardsSeen, today: date) -> list[PlanProblem]:
     lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
     known = seen.mastery.codes < THIN
     found: list[PlanProblem] = []
-    for school, section, grade, mine in classes_of(seen.students):
+    classes = classes_of(seen.students)
+    when = {standard: plans.taught(standard, classes, today) for standard in seen.kept}
+    for place, (school, section, grade, mine) in enumerate(classes):
         lacking, evidence = lack[mine].sum(axis=0), known[mine].sum(axis=0)
 
         def many(standard: str, lacking: Sequence[int] = lacking, evidence: Sequence[int] = evidence) -> bool:
@@ -56,13 +57,15 @@ def against_calendar(seen: StandardsSeen, today: date) -> list[PlanProblem]:
             return lacking[place] >= FEWEST and 2 * lacking[place] >= evidence[place]
 
         for standard in seen.kept:
+            taught = when[standard][place]
+            if taught == "now" or (taught != "later" and not many(standard)):
+                continue
             spans = plans.spans(standard, school, section, grade)
-            taught = when_taught(spans, today)
             problem: Problem | None = None
             bare: list[str] = []
-            if taught == "never" and many(standard):
+            if taught == "never":
                 problem = "never planned"
-            elif taught == "before" and many(standard):
+            elif taught == "before":
                 problem = "taught and still lacking"
             elif taught == "later" and min(first for first, _ in spans if first > today) <= today + SOON:
                 bare = [one for one in seen.graph.predecessors(standard) if one in at and many(one)]

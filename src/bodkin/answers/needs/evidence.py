@@ -1,21 +1,21 @@
 """Who has mastered which standard, by what evidence: points of common tests, and what people entered."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 
 import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.measures.common_tests import item_points, latest_sittings
-from bodkin.core.arrays import IntArray
+from bodkin.answers.comparison.measures.common_tests import counted_answers, item_points
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,
     MASTERED_FROM,
     NEARLY_FROM,
     NONE,
     STATES,
+    StateArray,
     counting_evidence,
     mastery_chance,
     mastery_from_points,
@@ -99,7 +99,7 @@ def pieces_of_evidence(
     # Looked at also where no points are wanted, so that limits out of order are refused.
     points = data.worked.once(
         ("points", asked, first, last),
-        lambda: _from_points(data, latest_sittings(data.answers, first, last), asked),
+        lambda: _from_points(data, counted_answers(data, first, last), asked),
     )
     parts = [points if not sources or POINTS in sources else points.clear()]
     entries = data.entries
@@ -123,33 +123,64 @@ def what_counts(pieces: pl.DataFrame) -> pl.DataFrame:
 
 
 @dataclass(frozen=True, slots=True)
-class Mastery:
-    """The state of every student on every standard.
+class AllEvidence:
+    """Everybody's evidence: what counts for each student and standard, found once for all questions.
 
-    ``codes``: places in ``STATES``, shape (students, standards); ``counting`` the evidence that counts,
-    one row where there is any, with ``other``; ``points`` the evidence from points, whatever counts.
+    ``counting``: one row where there is any, with ``other``; ``points`` the evidence from points, whatever
+    counts. ``codes`` has a row for each student of ``row`` and a last one for who has no evidence.
+    """
+
+    standards: list[str]
+    counting: pl.DataFrame
+    points: pl.DataFrame
+    row: dict[str, int]
+    codes: StateArray
+
+
+def all_evidence(data: NeedsData, pieces: pl.DataFrame) -> AllEvidence:
+    """What counts of all pieces of evidence, for every standard there is."""
+    columns = data.standards["standard"].to_list()
+    counting = what_counts(pieces)
+    who = counting.select("student_id").unique(maintain_order=True).with_row_index("who")
+    where = pl.DataFrame({"standard": columns}, schema={"standard": pl.String}).with_row_index("where")
+    codes = np.full((who.height + 1, len(columns)), NONE, dtype=np.int8)
+    placed = counting.join(who, on="student_id", how="inner").join(where, on="standard", how="inner")
+    codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()
+    row = dict(zip(who["student_id"].to_list(), range(who.height), strict=True))
+    return AllEvidence(columns, counting, pieces.filter(~pl.col("entry")), row, codes)
+
+
+@dataclass(frozen=True, slots=True)
+class Mastery:
+    """The state of some students on every standard.
+
+    ``codes``: places in ``STATES``, shape (students, standards).
     """
 
     students: list[str]
     standards: list[str]
-    codes: IntArray
-    counting: pl.DataFrame
-    points: pl.DataFrame
+    codes: StateArray
+    evidence: AllEvidence = field(repr=False)
+
+    def _own(self, rows: pl.DataFrame) -> pl.DataFrame:
+        return rows.filter(pl.col("student_id").is_in(pl.Series(self.students, dtype=pl.String).implode()))
+
+    @property
+    def counting(self) -> pl.DataFrame:
+        """The students' evidence that counts, one row where there is any, with ``other``."""
+        return self._own(self.evidence.counting)
+
+    @property
+    def points(self) -> pl.DataFrame:
+        """The students' evidence from points, whatever counts."""
+        return self._own(self.evidence.points)
 
 
-def mastery(
-    data: NeedsData, students: Sequence[str], pieces: pl.DataFrame, standards: Sequence[str] | None = None
-) -> Mastery:
-    """Who has mastered what, for some students and standards (all of them where none are named)."""
-    columns = data.standards["standard"].to_list() if standards is None else list(standards)
-    who = pl.DataFrame({"student_id": list(students)}, schema={"student_id": pl.String}).with_row_index("who")
-    where = pl.DataFrame({"standard": columns}, schema={"standard": pl.String}).with_row_index("where")
-    pieces = pieces.filter(pl.col("student_id").is_in(who["student_id"].implode()))
-    counting = what_counts(pieces)
-    codes = np.full((len(students), len(columns)), NONE, dtype=np.int64)
-    placed = counting.join(who, on="student_id", how="inner").join(where, on="standard", how="inner")
-    codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()
-    return Mastery(list(students), columns, codes, counting, pieces.filter(~pl.col("entry")))
+def mastery(evidence: AllEvidence, students: Sequence[str]) -> Mastery:
+    """Who of some students has mastered what."""
+    # The last row is that of students without any evidence.
+    rows = np.array([evidence.row.get(one, -1) for one in students], dtype=np.int64)
+    return Mastery(list(students), evidence.standards, evidence.codes[rows], evidence)
 
 
 class EvidencePiece(BaseModel):

@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.answers.needs.evidence import Mastery
 from bodkin.core.arrays import IntArray
-from bodkin.core.needs.mastery import MASTERED, NEARLY, NONE, NOT_YET, STATES
+from bodkin.core.needs.mastery import MASTERED, NEARLY, NONE, NOT_YET, STATES, StateArray
 from bodkin.core.needs.standards import (
     Graph,
     Taught,
@@ -47,7 +47,7 @@ def in_reach(data: NeedsData, grades: Collection[str] = (), reach: Collection[st
     return kept_standards(data, {*grades, *GRADES[highest + 1 : highest + 2]})
 
 
-def lacking(codes: IntArray) -> IntArray:
+def lacking(codes: StateArray) -> IntArray:
     """How many lack each standard: nearly or not yet."""
     return np.asarray(((codes == NEARLY) | (codes == NOT_YET)).sum(axis=0), dtype=np.int64)
 

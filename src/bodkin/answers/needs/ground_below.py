@@ -6,17 +6,10 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.needs.ground import ahead
-from bodkin.answers.needs.standards import (
-    ClassTaught,
-    Plans,
-    StandardsSeen,
-    about_standards,
-    classes_of,
-    codes_of,
-)
+from bodkin.answers.needs.standards import ClassTaught, StandardsSeen, about_standards, codes_of, taught_by_class
 from bodkin.core.errors import NotFound
 from bodkin.core.needs.mastery import MASTERED, NEARLY, NOT_YET, THIN
-from bodkin.core.needs.standards import standards_below, when_taught
+from bodkin.core.needs.standards import standards_below
 from bodkin.store.reads.needs_data import NeedsData
 
 
@@ -93,13 +86,6 @@ def ground(seen: StandardsSeen, standard: str, today: date) -> Ground:
                 n=len(mine),
             )
         )  # fmt: skip
-    plans = Plans.of(seen.data.teaching)
-    taught = [
-        ClassTaught(
-            section=section or "no class", taught=when_taught(plans.spans(standard, school, section, grade), today)
-        )
-        for school, section, grade, _ in (classes_of(seen.students) if seen.data.teaching.height else [])
-    ]  # fmt: skip
     upward = sorted(seen.graph.successors(standard))
     ready = ahead(seen.graph, seen.mastery, upward)
     counts = dict(ready.group_by("standard").len().iter_rows())
@@ -111,5 +97,5 @@ def ground(seen: StandardsSeen, standard: str, today: date) -> Ground:
     row = about[standard]
     return Ground(
         standard=standard, text=row["text"], grade=row["grade"], steps=steps,
-        materials=materials_of(seen.data, standard), taught=taught, beyond=beyond,
+        materials=materials_of(seen.data, standard), taught=taught_by_class(seen, standard, today), beyond=beyond,
     )  # fmt: skip

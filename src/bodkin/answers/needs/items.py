@@ -8,7 +8,7 @@ import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.measures.common_tests import latest_sittings
+from bodkin.answers.comparison.measures.common_tests import answers_to, latest_sittings
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.answers.needs.strands import students_of
@@ -132,14 +132,13 @@ def analysis_of(comparison: Comparison, data: NeedsData, *, lowest_fifth: bool =
         raise NotFound("This test has no items.")
     side = "to" if comparison.students["to_score"].count() else "from"
     sat = students_of(comparison).select("student_id", tested_on=pl.col(f"{side}_tested_on"))
-    answers = data.answers.filter(pl.col("test") == test).join(
-        sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True
-    )
-    found = analyse(data, test, among=latest_sittings(answers))
+    answers = answers_to(data, test).join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True)
+    counted = latest_sittings(answers)
+    found = analyse(data, test, among=counted)
     if lowest_fifth and found.n:
         low = fifth(found.total) == LOWEST
         mine = [student for student, keep in zip(found.students, low.tolist(), strict=True) if keep]
-        found = analyse(data, test, mine, among=latest_sittings(answers))
+        found = analyse(data, test, mine, among=counted)
     return found
 
 
@@ -214,10 +213,10 @@ def test_units(test: TestAnalysis, units: Mapping[str, Collection[str]]) -> list
     for at, student in enumerate(test.students):
         for value in units.get(student, ()):
             held.setdefault(value, []).append(at)
-    rows = []
+    rows, totals, possible = [], test.total, test.possible
     for value, mine in held.items():
-        total = test.total[mine]
-        share = float(total.sum() / (test.possible * len(mine))) if test.possible else None
+        total = totals[mine]
+        share = float(total.sum() / (possible * len(mine))) if possible else None
         rows.append(
             TestUnit(value=value, n=len(mine), mean=float(total.mean()), median=float(np.median(total)), share=share)
         )

@@ -1,6 +1,7 @@
 """Standards over many students: what to teach first, and the grid of who holds what."""
 
-from collections.abc import Collection, Sequence
+from collections import Counter
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import cache
@@ -11,7 +12,15 @@ import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
-from bodkin.answers.needs.evidence import POINTS, Limits, Mastery, mastery, pieces_of_evidence
+from bodkin.answers.needs.evidence import (
+    POINTS,
+    AllEvidence,
+    Limits,
+    Mastery,
+    all_evidence,
+    mastery,
+    pieces_of_evidence,
+)
 from bodkin.answers.needs.ground import graph_of, in_reach, skills, spans_by_standard
 from bodkin.answers.words import plural
 from bodkin.core.needs.mastery import MASTERED, NONE, THIN
@@ -62,7 +71,7 @@ class SkillRow(StandardColumn):
     evidence: int = Field(description="students with evidence that says mastered, nearly or not yet")
     later: int
     weight: int
-    taught: list[ClassTaught]
+    taught: dict[Taught, int] = Field(description="how many classes are taught it before, now, later or never")
     materials: int
 
 
@@ -143,13 +152,19 @@ def _subject_standards(data: NeedsData, subject: str, test: str | None) -> pl.Da
     return data.standards.filter(pl.col("standard").is_in(asked.implode()))
 
 
+def _evidence(data: NeedsData, asked: Asked) -> AllEvidence:
+    def made() -> AllEvidence:
+        pieces = pieces_of_evidence(data, asked.limits, asked.first, asked.last, asked.sources)
+        return all_evidence(data, pieces)
+
+    return data.said.once(("evidence", asked), made)
+
+
 def seen(data: NeedsData, students: pl.DataFrame, subject: str, asked: Asked, test: str | None = None) -> StandardsSeen:
     """Who has mastered what among some students. Raises BadInput for a cycle or limits out of order."""
     graph = data.worked.once("graph", lambda: graph_of(data))
-    key = ("pieces", asked)
-    pieces = data.said.once(key, lambda: pieces_of_evidence(data, asked.limits, asked.first, asked.last, asked.sources))
     who = students["student_id"].to_list()
-    found = mastery(data, who, pieces)
+    found = mastery(_evidence(data, asked), who)
     standards = _subject_standards(data, subject, test)
     own = sorted(students["grade"].drop_nulls().unique().to_list(), key=grade_key)
     at = {standard: place for place, standard in enumerate(found.standards)}
@@ -165,6 +180,10 @@ def seen(data: NeedsData, students: pl.DataFrame, subject: str, asked: Asked, te
     subject_codes = set(standards["standard"])
     reach = [one for one in in_reach(data, known) if one in subject_codes] if known else list(subject_codes)
     return StandardsSeen(students, data, found, graph, [standard for standard, _ in rows], reach, own)
+
+
+Class = tuple[str | None, str | None, str | None, list[int]]
+"""School, class, grade and the places of its students."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,16 +212,31 @@ class Plans:
         own = self.by_class.get((school, section or ""), {}).get(standard)
         return own if own is not None else self.by_grade.get(grade or "", {}).get(standard, [])
 
+    def taught(self, standard: str, classes: Iterable[Class], today: date) -> list[Taught]:
+        """When each class is taught a standard; the plan of a grade is looked at once for all its classes."""
+        of_grade: dict[str | None, Taught] = {}
+        found = []
+        for school, section, grade, _ in classes:
+            own = self.by_class.get((school, section or ""))
+            if own is None or standard not in own:
+                if grade not in of_grade:
+                    of_grade[grade] = when_taught(self.spans(standard, None, None, grade), today)
+                found.append(of_grade[grade])
+            else:
+                found.append(when_taught(own[standard], today))
+        return found
 
-def classes_of(students: pl.DataFrame) -> list[tuple[str | None, str | None, str | None, list[int]]]:
+
+def classes_of(students: pl.DataFrame) -> list[Class]:
     """School, class, grade and the places of the students of each class, by school, grade and name."""
-    held: dict[tuple[str | None, str | None], list[int]] = {}
-    grades: dict[tuple[str | None, str | None], str | None] = {}
-    for at, (school, section, grade) in enumerate(students.select("school", "section", "grade").iter_rows()):
-        held.setdefault((school, section), []).append(at)
-        grades.setdefault((school, section), grade)
-    order = sorted(held, key=lambda one: (one[0] or "~", grade_key(grades[one] or "~"), one[1] or "~"))
-    return [(school, section, grades[school, section], held[school, section]) for school, section in order]
+    places = students.select("school", "section", "grade").with_row_index("at")
+    classes = places.group_by("school", "section", maintain_order=True).agg(pl.col("grade").first(), "at")
+    order = {grade: grade_key(grade) for grade in places["grade"].unique().drop_nulls().to_list()}
+    unknown = grade_key("~")
+    return sorted(
+        classes.select("school", "section", "grade", "at").iter_rows(),
+        key=lambda one: (one[0] or "~", order.get(one[2], unknown), one[1] or "~"),
+    )
 
 
 def about_standards(data: NeedsData) -> dict[str, dict[str, str]]:
@@ -219,6 +253,18 @@ def _columns(seen: StandardsSeen) -> list[StandardColumn]:
     ]  # fmt: skip
 
 
+def taught_by_class(seen: StandardsSeen, standard: str, today: date) -> list[ClassTaught]:
+    """When each class of the students is taught a standard; none without a teaching calendar."""
+    if not seen.data.teaching.height:
+        return []
+    classes = classes_of(seen.students)
+    when = Plans.of(seen.data.teaching).taught(standard, classes, today)
+    return [
+        ClassTaught.model_construct(section=section or "no class", taught=one)
+        for (_, section, _, _), one in zip(classes, when, strict=True)
+    ]
+
+
 def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: date) -> list[SkillRow]:
     plans = Plans.of(seen.data.teaching)
     classes = classes_of(seen.students)
@@ -227,20 +273,13 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
     found = []
     for row in skills(seen.graph, seen.mastery, seen.kept, seen.reach, None, None):
         mastered, nearly, not_yet, thin, none = row.counts
-        taught: list[ClassTaught] = []
-        if seen.data.teaching.height and row.lacking:
-            taught = [
-                ClassTaught.model_construct(
-                    section=section or "no class",
-                    taught=when_taught(plans.spans(row.standard, school, section, grade), today),
-                )
-                for school, section, grade, _ in classes
-            ]  # fmt: skip
+        planned = seen.data.teaching.height and row.lacking
+        taught = Counter(plans.taught(row.standard, classes, today)) if planned else Counter[Taught]()
         found.append(
             SkillRow.model_construct(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
                 lacking=row.lacking, evidence=mastered + nearly + not_yet, later=row.later, weight=row.weight,
-                taught=taught, materials=materials.get(row.standard, 0),
+                taught=dict(taught), materials=materials.get(row.standard, 0),
             )
         )  # fmt: skip
     return found

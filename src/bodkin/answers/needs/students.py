@@ -1,5 +1,6 @@
 """One student's standards, and the students who are ahead."""
 
+import numpy as np
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.step_answer import Names, display_name
@@ -129,6 +130,8 @@ def ahead_by_strand(seen: StandardsSeen, names: Names) -> list[AheadStrand]:
     about = about_standards(seen.data)
     found = []
     subject_kept = set(seen.kept)
+    places = seen.students.select("student_id", "section", "grade").rows()
+    grades = seen.students["grade"].fill_null("").to_numpy()
     for grade in seen.own_grades:
         strands = dict.fromkeys(strand for standard, g, strand in rows if g == grade and standard in subject_kept)
         for strand in strands:
@@ -140,10 +143,7 @@ def ahead_by_strand(seen: StandardsSeen, names: Names) -> list[AheadStrand]:
                     beyond=[one for one in beyond.get(student, []) if about[one]["strand"] == strand
                             and GRADES.index(about[one]["grade"]) > GRADES.index(grade)],
                 )
-                for at, (student, section, own_grade) in enumerate(
-                    seen.students.select("student_id", "section", "grade").iter_rows()
-                )
-                if all_held[at] and own_grade == grade
+                for student, section, _ in (places[at] for at in np.flatnonzero(all_held & (grades == grade)))
             ]  # fmt: skip
             if students:
                 found.append(AheadStrand(strand=strand, grade=grade, students=students))

@@ -72,14 +72,13 @@ def in_reach(table: ScoreTable, students: Collection[str] | None) -> pl.DataFram
     return table.results.filter(pl.col("student_id").is_in(list(students)))
 
 
-def measure_names(results: pl.DataFrame) -> list[tuple[str, str]]:
-    """Assessment and subject of each measure with results, in the order in which their results first came."""
-    first = results.group_by("assessment", "subject").agg(pl.col("line").min()).sort("line")
-    return list(first.select("assessment", "subject").iter_rows())
+def measures(table: ScoreTable, students: Collection[str] | None) -> list[MeasureChoice]:
+    """Measures of the students in reach, in the order in which their results first came; found once for a table."""
+    reach = None if students is None else frozenset(students)
+    return table.worked.once(("measures", reach), lambda: _measures(in_reach(table, students)))
 
 
-def measures(results: pl.DataFrame) -> list[MeasureChoice]:
-    """Measures with results, in the order in which their results first came."""
+def _measures(results: pl.DataFrame) -> list[MeasureChoice]:
     rows = (
         results.group_by("assessment", "subject")
         .agg(pl.col("student_id").n_unique().alias("n"), pl.col("line").min(), pl.col("window").drop_nulls().unique())
@@ -115,6 +114,17 @@ def windows(results: pl.DataFrame, table: ScoreTable, today: date) -> list[Windo
     return sorted(found, key=lambda choice: parse_window(choice.name), reverse=True)
 
 
+def _windows_once(
+    results: pl.DataFrame,
+    table: ScoreTable,
+    students: Collection[str] | None,
+    measure: tuple[str, str] | None,
+    today: date,
+) -> list[WindowChoice]:
+    reach = None if students is None else frozenset(students)
+    return table.worked.once(("windows", reach, measure, today), lambda: windows(results, table, today))
+
+
 def choices(
     table: ScoreTable,
     students: Collection[str] | None,
@@ -123,8 +133,7 @@ def choices(
     today: date,
 ) -> Choices:
     """What can be chosen for a measure; fields as they stand in the school years looked at."""
-    results = in_reach(table, students)
-    known = measures(results)
+    results, known = in_reach(table, students), measures(table, students)
     if measure is None and known:
         measure = (known[0].assessment, known[0].subject)
     if measure is not None:
@@ -145,8 +154,8 @@ def choices(
     ]
     programs = sorted(recent["programs"].explode().drop_nulls().unique().to_list())
     return Choices(
-        measures=known,
-        windows=windows(results, table, today),
+        measures=[one.model_copy() for one in known],
+        windows=_windows_once(results, table, students, measure, today),
         grade=values("grade"),
         school=values("school"),
         section=values("section"),
@@ -169,7 +178,7 @@ def first_scope(table: ScoreTable, students: Collection[str] | None, today: date
     With one such window only, the second is the next one, still to come.
     """
     results = in_reach(table, students)
-    for measure in measures(results):
+    for measure in measures(table, students):
         mine = results.filter((pl.col("assessment") == measure.assessment) & (pl.col("subject") == measure.subject))
         found = [choice for choice in windows(mine, table, today) if choice.n]
         enough = [c for c in found if c.share is not None and c.share >= TESTED_ENOUGH] or found

@@ -4,7 +4,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.follow_up.two_measures import TwoAnswer, two_measures_answer
-from bodkin.answers.scope.choices import in_reach, measures
+from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.api.context import Context
@@ -48,7 +48,7 @@ def _offers(context: Context, scope: Scope) -> list[MeasureOffer]:
     kinds = all_tests(context.session)
     others = [
         f"{one.assessment}|{one.subject}"
-        for one in measures(in_reach(context.table, context.reach))
+        for one in measures(context.table, context.reach)
         if (one.assessment, one.subject) != (scope.assessment, scope.subject)
         and (one.assessment, one.subject) in kinds
         and kinds[one.assessment, one.subject].kind in ("adaptive", "benchmark", "probe", "reasoning")

@@ -93,12 +93,16 @@ def _answer(context: Context, scope: Scope, *, export: bool = False) -> CheckAns
 @router.get("", response_model=CheckStep)
 def check(context: Scores, scope: AskedScope) -> Response:
     """Who was tested and who was not, which results are hard to believe, what stands twice or in two languages."""
-    answer = _answer(context, scope)
-    role = context.person.role
-    step = CheckStep.model_construct(
-        **dict(answer), may_decide=may(role, Right.DECIDE), may_ask=may(role, Right.ASK_RETEST)
-    )
-    return answered(step)
+
+    def made() -> Response:
+        answer, role = _answer(context, scope), context.person.role
+        return answered(
+            CheckStep.model_construct(
+                **dict(answer), may_decide=may(role, Right.DECIDE), may_ask=may(role, Right.ASK_RETEST)
+            )
+        )
+
+    return context.kept(made)
 
 
 @router.get("/{part}.{form}", response_class=Response, responses=TABLE_FILES)

@@ -32,9 +32,13 @@ def _withheld(worked: Worked, withhold: int | None) -> Summary:
 @router.get("/compare", response_model=CompareAnswer)
 def compare(context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
     """Where students stand and what moved between two windows."""
-    worked = context.work_out(scope)
-    summary = _withheld(worked, withhold)
-    return answered(compare_answer(worked.comparison, summary, versions(context.session)[0], withhold))
+
+    def made() -> Response:
+        worked = context.work_out(scope)
+        summary = _withheld(worked, withhold)
+        return answered(compare_answer(worked.comparison, summary, versions(context.session)[0], withhold))
+
+    return context.kept(made)
 
 
 def _for_pick(scope: Scope, pick: Pick) -> Scope:

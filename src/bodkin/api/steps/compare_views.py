@@ -41,7 +41,7 @@ def _trend(context: Context, scope: Scope, over: list[str], withhold: int | None
 @router.get("/trend", response_model=TrendAnswer)
 def trend(context: Scores, scope: AskedScope, over: Over = [], withhold: Withhold = None) -> Response:  # noqa: B006
     """Means and shares over all windows of the scope, with subgroups laid over."""
-    return answered(_trend(context, scope, over, withhold))
+    return context.kept(lambda: answered(_trend(context, scope, over, withhold)))
 
 
 @router.get("/trend.{form}", response_class=Response, responses=TABLE_FILES)
@@ -113,7 +113,7 @@ def history(
     count: Annotated[int, Query(ge=1, le=500)] = PAGE,
 ) -> Response:  # fmt: skip
     """A page of the history grid; ``measure`` as ``assessment|subject``."""
-    return answered(_grid(context, scope, measure, years, strands, sort, down, start, count))
+    return context.kept(lambda: answered(_grid(context, scope, measure, years, strands, sort, down, start, count)))
 
 
 @router.get("/history.{form}", response_class=Response, responses=TABLE_FILES)
@@ -146,10 +146,14 @@ def _likely(
 
 
 @router.get("/outcome", response_model=OutcomeAnswer | None)
-def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> OutcomeAnswer | None:
+def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> Response:
     """The likely outcome in spring; nothing where there is no outcome test in the subject."""
-    found = _likely(context, scope, outcome)
-    return found[0] if found else None
+
+    def made() -> Response:
+        found = _likely(context, scope, outcome)
+        return answered(found[0]) if found else Response("null", media_type="application/json")
+
+    return context.kept(made)
 
 
 @router.get("/outcome/units", response_model=UnitOutlooks)

@@ -3,20 +3,19 @@
 from datetime import UTC, datetime
 from typing import Annotated
 
-import polars as pl
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import check_seen
-from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, latest_sittings
-from bodkin.answers.home.findings import GroupSeen, unit_looks
+from bodkin.answers.home.findings import GroupSeen, group_looks, unit_looks
 from bodkin.answers.home.home import HomeFinding, MeasureSeen, home_answer
+from bodkin.answers.home.sat_tests import SatTest, sat_tests
 from bodkin.answers.home.worth_a_word import Words
-from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
-from bodkin.answers.scope.choices import in_reach, measure_names
+from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
+from bodkin.api.responses import answered
 from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.imports import history
@@ -58,34 +57,34 @@ def _seen(context: Context, scope: Scope) -> MeasureSeen:
     comparison = worked.comparison
     standards = context.standards_seen(comparison) if scope.strand is None else None
     looks = worked.kept.once("looks of units", lambda: unit_looks(comparison))
-    return MeasureSeen(comparison, check, groups, standards, _tests(context, scope), looks)
+    helped = worked.kept.once(("looks of groups", *groups), lambda: group_looks(comparison, groups))
+    return MeasureSeen(comparison, check, [*looks, *helped], standards, _tests(context, scope))
 
 
-def _tests(context: Context, scope: Scope) -> list[tuple[TestAnalysis, str, str]]:
+def _tests(context: Context, scope: Scope) -> list[SatTest]:
     """The common tests of the scope's subject that one's own students sat in its school year, worked out."""
-    data = context.runtime.needs(context.session)
+    data, table = context.runtime.needs(context.session), context.table
     reach = context.students_for(scope.assessment, scope.subject)
-    mine = in_reach(context.table, reach).filter(pl.col("line") >= FIRST_LINE, pl.col("subject") == scope.subject)
-    found = []
-    for (test, window), rows in mine.group_by("assessment", "window", maintain_order=True):
-        if window is None or not str(window).startswith(scope.second.school_year):
-            continue
-        sat = rows.select("student_id", "tested_on")
-        answers = data.answers.filter(pl.col("test") == test).join(
-            sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True
-        )
-        found.append((analyse(data, str(test), among=latest_sittings(answers)), scope.subject, str(window)))
-    return found
+    year = scope.second.school_year
+    if context.person.role == "aide":
+        return sat_tests(table, data, scope.subject, year, reach)
+    # The same for every view of the subject, so found once for all who reach the same students.
+    key = ("tests sat", scope.subject, year, table.version, reach)
+    return data.worked.once(key, lambda: sat_tests(table, data, scope.subject, year, reach))
 
 
-@router.get("")
-def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> HomeAnswer:
+@router.get("", response_model=HomeAnswer)
+def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> Response:
     """What stands out in the scope, over every subject of its test that has results at both windows."""
+    return context.kept(lambda: answered(_home(context, scope, since)))
+
+
+def _home(context: Context, scope: Scope, since: datetime | None) -> HomeAnswer:
     scope = scope.model_copy(update={"by": None, "by2": None})
     others = [
-        subject
-        for assessment, subject in measure_names(in_reach(context.table, context.reach))
-        if assessment == scope.assessment and subject != scope.subject
+        one.subject
+        for one in measures(context.table, context.reach)
+        if one.assessment == scope.assessment and one.subject != scope.subject
     ]
     subjects = [scope, *(scope.model_copy(update={"subject": one, "strand": None}) for one in others)]
     seen = home_answer([_seen(context, one) for one in subjects], context.names)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 from scipy.special import betaincc
 
 from bodkin.core.arrays import FloatArray, IntArray, floats
@@ -17,6 +17,8 @@ HAIR = 1e-9
 State = Literal["mastered", "nearly", "not yet", "thin evidence", "no evidence"]
 STATES: tuple[State, ...] = ("mastered", "nearly", "not yet", "thin evidence", "no evidence")
 MASTERED, NEARLY, NOT_YET, THIN, NONE = range(5)
+StateArray = NDArray[np.int8]
+"""Places in ``STATES``; a district has millions of them, so each is one byte."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,6 @@
 """The gap between two groups: difference with its interval, and effect size."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -57,24 +58,44 @@ def gap_of_moments(first: tuple[int, float, float], second: tuple[int, float, fl
     Raises BadInput for a confidence outside 0..1 or a variance below 0. Source: :func:`gap`.
     """
     share = float(within("confidence", confidence, 1e-9, 1 - 1e-9))
-    (n, mean, va), (m, other, vb) = first, second
+    (n, _, va), (m, _, vb) = first, second
     if min(n, m) < FEWEST:
         return Gap((n, m), reason=f"each group needs at least {FEWEST} students")
     if min(va, vb) < 0:
         raise BadInput(f"a variance must be 0 or more, got {min(va, vb):g}")
+    difference, p = difference_of_moments(first, second)
+    if p is None:
+        return Gap((n, m), difference, reason="nobody differs within the groups")
+    half = float(stdtrit(_welch(first, second), 0.5 + share / 2)) * math.sqrt(va / n + vb / m)
+    total, df = n + m, n + m - 2
+    pooled = math.sqrt(((n - 1) * va + (m - 1) * vb) / df)
+    g = difference / pooled * (1.0 - 3.0 / (4.0 * df - 1.0))
+    error = math.sqrt(total / (n * m) + g**2 / (2 * total))
+    reach = float(ndtri(0.5 + share / 2)) * error
+    return Gap((n, m), difference, difference - half, difference + half, g, g - reach, g + reach, p)
+
+
+def _welch(first: tuple[int, float, float], second: tuple[int, float, float]) -> float:
+    (n, _, va), (m, _, vb) = first, second
+    ea, eb = va / n, vb / m
+    return float((ea + eb) ** 2 / (ea**2 / (n - 1) + eb**2 / (m - 1)))
+
+
+def difference_of_moments(
+    first: tuple[int, float, float], second: tuple[int, float, float]
+) -> tuple[float, float | None]:
+    """The difference of two means and Welch's two-sided p alone, from size, mean and variance (n - 1) of each group.
+
+    p is None where nobody differs within the groups. Raises BadInput for groups of fewer than two or a variance
+    below 0. Source: :func:`gap`.
+    """
+    (n, mean, va), (m, other, vb) = first, second
+    if min(n, m) < FEWEST or min(va, vb) < 0:
+        raise BadInput(f"each group needs {FEWEST} students and a variance of 0 or more, got {first} and {second}")
     difference = float(mean - other)
     if va + vb == 0:
-        return Gap((n, m), difference, reason="nobody differs within the groups")
-    ea, eb = va / n, vb / m
-    welch = (ea + eb) ** 2 / (ea**2 / (n - 1) + eb**2 / (m - 1))
-    half = float(stdtrit(welch, 0.5 + share / 2)) * float(np.sqrt(ea + eb))
-    total, df = n + m, n + m - 2
-    pooled = np.sqrt(((n - 1) * va + (m - 1) * vb) / df)
-    g = difference / float(pooled) * (1.0 - 3.0 / (4.0 * df - 1.0))
-    error = float(np.sqrt(total / (n * m) + g**2 / (2 * total)))
-    reach = float(ndtri(0.5 + share / 2)) * error
-    p = 2.0 * float(stdtr(welch, -abs(difference) / float(np.sqrt(ea + eb))))
-    return Gap((n, m), difference, difference - half, difference + half, g, g - reach, g + reach, p)
+        return difference, None
+    return difference, 2.0 * float(stdtr(_welch(first, second), -abs(difference) / math.sqrt(va / n + vb / m)))
 
 
 @dataclass(frozen=True, slots=True)

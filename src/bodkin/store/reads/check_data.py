@@ -11,6 +11,7 @@ from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.load import named, places_named, window_names
+from bodkin.store.reads.table.score_table import Memo
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -73,9 +74,10 @@ class CheckData:
     ``rosters``: by school year, places in classes with their days. ``programs``: student, program
     and its days. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
     first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
-    about results. ``worked`` keeps what was worked out from the sittings, by window.
+    about results. ``worked`` keeps what was worked out from the sittings, by window, ``decided`` what rests
+    on decisions too, and begins anew with each state of them.
 
-    The last three but ``worked`` change with every decision, the others with the scores only.
+    ``reasons``, ``retests`` and ``states`` change with every decision, the others with the scores only.
     """
 
     sittings: pl.DataFrame
@@ -86,6 +88,7 @@ class CheckData:
     retests: pl.DataFrame
     states: pl.DataFrame
     worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
+    decided: Memo = field(default_factory=Memo, init=False, compare=False)
 
 
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:

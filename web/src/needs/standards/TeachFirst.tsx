@@ -17,10 +17,9 @@ export function taughtWord(skill: Skill): string {
     later: words.later,
     never: words.never,
   };
-  const counts = new Map<string, number>();
-  for (const one of skill.taught) counts.set(one.taught, (counts.get(one.taught) ?? 0) + 1);
-  if (counts.size < 2) return said[skill.taught[0]?.taught ?? ""] ?? "";
-  return [...counts].map(([when, n]) => `${n} ${said[when] ?? when}`).join(", ");
+  const counts = Object.entries(skill.taught);
+  if (counts.length < 2) return said[counts[0]?.[0] ?? ""] ?? "";
+  return counts.map(([when, n]) => `${n} ${said[when] ?? when}`).join(", ");
 }
 
 export function TeachFirst(props: {

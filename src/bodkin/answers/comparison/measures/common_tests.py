@@ -34,6 +34,21 @@ def latest_sittings(answers: pl.DataFrame, first: date | None = None, last: date
     return counted.sort("line").unique(["student_id", "test", "item"], keep="last", maintain_order=True)
 
 
+def counted_answers(data: NeedsData, first: date | None = None, last: date | None = None) -> pl.DataFrame:
+    """The answers that count of all the data has, found once; of a period where one is asked for."""
+    return data.worked.once(("counted answers", first, last), lambda: latest_sittings(data.answers, first, last))
+
+
+def answers_to(data: NeedsData, test: str) -> pl.DataFrame:
+    """All answers to one test, found once."""
+
+    def made() -> dict[str, pl.DataFrame]:
+        parts = data.answers.partition_by("test", as_dict=True, maintain_order=True)
+        return {str(name): rows for (name,), rows in parts.items()}
+
+    return data.worked.once("answers by test", made).get(test, data.answers.clear())
+
+
 def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
     """Points of each student on each item that counts of the tests sat.
 
@@ -105,7 +120,7 @@ def common_test_rows(
     """
     if not data.answers.height:
         return pl.DataFrame(schema=RESULTS)
-    points = item_points(data, latest_sittings(data.answers))
+    points = item_points(data, counted_answers(data))
     sat = (
         points.group_by("student_id", "test", maintain_order=True)
         .agg(pl.col("tested_on").first(), pl.col("won").sum(), pl.col("possible").sum())

@@ -16,7 +16,7 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.following.groups import attendance_of
 from bodkin.api.following.periods import practice_of
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import TABLE_FILES, Form, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
 from bodkin.store.reads.assessments import all_tests
@@ -46,10 +46,10 @@ class WordAct(BaseModel):
     said: str
 
 
-@router.get("")
-def daily(context: Team, scope: AskedScope, day: date | None = None) -> DailyAnswer:
+@router.get("", response_model=DailyAnswer)
+def daily(context: Team, scope: AskedScope, day: date | None = None) -> Response:
     """The words of a day (today, where none is named) for the sentence's students."""
-    return _daily(context, scope, day)
+    return context.kept(lambda: answered(_daily(context, scope, day)))
 
 
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)

@@ -2,12 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter, Depends, Response
 
 from bodkin.answers.follow_up.helped import HelpedAnswer, helped_answer
+from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.following.helped import HelpKind, Kind, given_between, kind_helped, kinds_of_help
 from bodkin.api.parameters import AskedScope, Key
+from bodkin.api.responses import answered
 from bodkin.api.rights import Right
 
 router = APIRouter(prefix="/follow-up", tags=["follow-up"])
@@ -15,9 +17,13 @@ Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 
 
-@router.get("/groups/{group_id}/helped")
-def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> HelpedAnswer:
+@router.get("/groups/{group_id}/helped", response_model=HelpedAnswer)
+def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> Response:
     """A group beside similar students in the person's reach, in the group's own test, over the sentence's windows."""
+    return context.kept(lambda: answered(_helped(context, group_id, scope)))
+
+
+def _helped(context: Context, group_id: int, scope: Scope) -> HelpedAnswer:
     found = context.group(group_id)
     own = {"assessment": found.assessment, "subject": found.subject} if found.assessment and found.subject else {}
     comparison, _ = context.of_students(scope.over(None).model_copy(update={**own, "matched": True}))
@@ -31,7 +37,7 @@ def kinds(context: Team) -> list[HelpKind]:
     return kinds_of_help(context)
 
 
-@router.get("/helped")
-def did_a_kind_help(context: Team, scope: AskedScope, kind: Kind, value: str) -> HelpedAnswer:
+@router.get("/helped", response_model=HelpedAnswer)
+def did_a_kind_help(context: Team, scope: AskedScope, kind: Kind, value: str) -> Response:
     """All groups of a tier, a focus or an adult together, in the sentence's test and over its windows."""
-    return kind_helped(context, scope, kind, value)
+    return context.kept(lambda: answered(kind_helped(context, scope, kind, value)))

@@ -83,7 +83,7 @@ def _practice(context: Context, scope: Scope, asked: PeriodAsked, *, export: boo
 @router.get("/practice", response_model=PracticeAnswer)
 def practice(context: Team, scope: AskedScope, period: AskedPeriod) -> Response:
     """Practice of the sentence's students in a period (the present marking period, where none is named)."""
-    return answered(_practice(context, scope, period))
+    return context.kept(lambda: answered(_practice(context, scope, period)))
 
 
 HEADER = [

@@ -24,7 +24,7 @@ from bodkin.answers.follow_up.meeting import (
     suggested,
 )
 from bodkin.answers.follow_up.practice import PracticeRow, practice_answer
-from bodkin.answers.scope.choices import in_reach, measures
+from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import plural
@@ -262,7 +262,7 @@ def _standing(context: Context, scope: Scope, student: str) -> list[StandingLine
     mine = frozenset({student})
     subjects = [
         one.subject
-        for one in measures(in_reach(context.table, mine))
+        for one in measures(context.table, mine)
         if one.assessment == scope.assessment and one.subject != scope.subject
     ]
     found = []

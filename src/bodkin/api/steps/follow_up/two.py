@@ -8,7 +8,7 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need
 from bodkin.api.following.two import TwoSeen, two_seen
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import TABLE_FILES, Form, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 
 router = APIRouter(prefix="/follow-up/two", tags=["follow-up"])
@@ -16,10 +16,10 @@ Scores = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
 
-@router.get("")
-def two(context: Scores, scope: AskedScope, first: str | None = None, second: str | None = None) -> TwoSeen:
+@router.get("", response_model=TwoSeen)
+def two(context: Scores, scope: AskedScope, first: str | None = None, second: str | None = None) -> Response:
     """The sentence's students by two measures; without a choice the sentence's test and another one."""
-    return two_seen(context, scope, first, second)
+    return context.kept(lambda: answered(two_seen(context, scope, first, second)))
 
 
 HEADER = ["student_id", "name", "first_percentile", "second_percentile", "standing", "before", "moved"]

@@ -74,6 +74,10 @@ def _needs(students: list[str], strands: list[str], scores: StrandScores | None)
 @router.get("", response_model=BoardAnswer)
 def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
     """Who is in which group, and which of the scope's students are in none yet; ``on``: as it was on that day."""
+    return context.kept(lambda: _board(context, scope, on))
+
+
+def _board(context: Context, scope: Scope, on: date | None) -> Response:
     comparison, parts = context.of_students(scope)
     students, strands, scores = strands_of(context, scope, comparison)
     today = context.runtime.settings.today

@@ -13,12 +13,19 @@ from bodkin.answers.comparison.step_answer import display_name
 from bodkin.answers.needs.calendar import PlanProblem, against_calendar
 from bodkin.answers.needs.evidence import EvidencePiece, Limits, evidence_of, pieces_of_evidence, what_counts
 from bodkin.answers.needs.ground_below import Ground, ground
-from bodkin.answers.needs.standards import Asked, StandardsAnswer, StandardsSeen, codes_of, standards_answer
+from bodkin.answers.needs.standards import (
+    Asked,
+    StandardsAnswer,
+    StandardsSeen,
+    codes_of,
+    standards_answer,
+    taught_by_class,
+)
 from bodkin.answers.needs.students import AheadStrand, OneStudent, ahead_by_strand, one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import AskedScope
-from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
+from bodkin.api.responses import TABLE_FILES, Form, answered, answered_list, export_file
 from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.needs.mastery import FEWEST_ITEMS, MASTERED_FROM, NEARLY_FROM, STATES
@@ -67,10 +74,14 @@ def look(context: Context, scope: Scope, asked: Asked, *, export: bool = False) 
 @router.get("", response_model=StandardsAnswer)
 def standards(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """What to teach first, and who holds what: students x standards, or classes x standards where they are many."""
-    comparison, parts = context.of_students(scope)
-    found = context.standards_seen(comparison, asked)
-    today = context.runtime.settings.today
-    return answered(standards_answer(found, scope.subject, asked, context.names, parts, today))
+
+    def made() -> Response:
+        comparison, parts = context.of_students(scope)
+        found = context.standards_seen(comparison, asked)
+        today = context.runtime.settings.today
+        return answered(standards_answer(found, scope.subject, asked, context.names, parts, today))
+
+    return context.kept(made)
 
 
 @router.get("/drill-down", response_model=DrillDown)
@@ -123,16 +134,17 @@ def student_needs(context: Scores, scope: AskedScope, asked: AskedEvidence, of: 
     return one_student(found, context.names)
 
 
-@router.get("/ahead")
-def who_is_ahead(context: Scores, scope: AskedScope, asked: AskedEvidence) -> list[AheadStrand]:
+@router.get("/ahead", response_model=list[AheadStrand])
+def who_is_ahead(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """Who holds everything of the own grade in a strand, and what lies beyond that rests on it."""
-    return ahead_by_strand(look(context, scope, asked), context.names)
+    return context.kept(lambda: answered_list(ahead_by_strand(look(context, scope, asked), context.names)))
 
 
-@router.get("/calendar")
-def calendar(context: Scores, scope: AskedScope, asked: AskedEvidence) -> list[PlanProblem]:
+@router.get("/calendar", response_model=list[PlanProblem])
+def calendar(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """Where need and teaching calendar do not meet, class by class."""
-    return against_calendar(look(context, scope, asked), context.runtime.settings.today)
+    today = context.runtime.settings.today
+    return context.kept(lambda: answered_list(against_calendar(look(context, scope, asked), today)))
 
 
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)
@@ -155,12 +167,14 @@ def first_file(form: Form, context: Export, scope: AskedScope, asked: AskedEvide
     """What to teach first as a spreadsheet."""
     found = look(context, scope, asked)
     _, parts = context.of_students(scope)
-    answer = standards_answer(found, scope.subject, asked, context.names, parts, context.runtime.settings.today)
+    today = context.runtime.settings.today
+    answer = standards_answer(found, scope.subject, asked, context.names, parts, today)
     header = ["standard", "text", "grade", "strand", "mastered", "nearly", "not_yet", "thin", "none", "lacking",
               "later", "weight", "taught"]  # fmt: skip
     rows: list[list[object]] = [
         [*(getattr(row, name) for name in header[:-1]),
-         "; ".join(f"{one.section}: {one.taught}" for one in row.taught)]
+         "; ".join(f"{one.section}: {one.taught}" for one in taught_by_class(found, row.standard, today))
+         if row.lacking else ""]
         for row in answer.skills
     ]  # fmt: skip
     return export_file(context, Table(header, rows, parts["caption"]), "teach-first", form)
