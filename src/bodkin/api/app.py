@@ -1,5 +1,6 @@
 """The application: routers, errors, and the client's files."""
 
+import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from threading import Thread
@@ -38,10 +39,14 @@ from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
 API = "/api"
+LOOKED_EVERY = (50_000, 20, 50)
+"""So many new objects before the interpreter looks for circles among them. An answer about a district makes and drops
+hundred thousands at once; at its own 700 it would look for longer than making them takes."""
 
 
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
+    gc.set_threshold(*LOOKED_EVERY)
     clock = Clock(store, settings)
 
     @asynccontextmanager

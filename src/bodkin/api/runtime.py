@@ -130,7 +130,8 @@ class Runtime:
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""
-        for kept in (self._comparisons, self._worked, self.answers, *(one[2].decided for one in self._checks.values())):
+        self.answers.clear()
+        for kept in (self._comparisons, self._worked, *(one[2].decided for one in self._checks.values())):
             kept.clear()
 
     def names(self, session: Session) -> Names:

@@ -135,7 +135,7 @@ def _cells(column: _Column, students: pl.Series) -> tuple[list[GridCell | None],
     held = column.results().filter(pl.col("student_id").is_in(students.implode()))
     found = placed(column.table, column.scope, column.window, held)
     cells = {
-        student: GridCell.model_construct(
+        student: GridCell(
             score=value, order=None if np.isnan(order) else int(order), band=found.band(at)
         )
         for at, (student, value, order) in enumerate(
@@ -197,7 +197,7 @@ def history_grid(
         cells.append(own)
         bands.append(shown)
     rows = [
-        GridRow.model_construct(
+        GridRow(
             student_id=student, name=display_name(names, student), grade=known[student]["grade"],
             section=known[student]["section"], programs=known[student]["programs"] or [],
             cells=[column[at] for column in cells],

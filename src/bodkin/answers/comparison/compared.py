@@ -55,7 +55,7 @@ def compared_to_whole(
             compare_means(*moments_of_each(distance, units), (everybody.size, float(everybody.mean()), whole_spread))
         )
     return [
-        Compared.model_construct(net_move=one, met_share=two, mean_gain_z=three)
+        Compared(net_move=one, met_share=two, mean_gain_z=three)
         for one, two, three in zip(moved, met, away, strict=True)
     ]
 

@@ -1,6 +1,5 @@
 """The summary of a comparison: counts, shares in bands, movement, growth, and the same by unit."""
 
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -43,20 +42,28 @@ NOT_SAID = "not said"
 """The value of a breakdown for students whose result does not tell it."""
 
 
-def _number(value: float) -> float | None:
-    return None if math.isnan(value) else value
+def _known(values: FloatArray) -> list[list[float | None]]:
+    """Numbers as lists, None for what is not there."""
+    told = values.astype(object)
+    told[np.isnan(values)] = None
+    found: list[list[float | None]] = told.tolist()
+    return found
 
 
-def _band_rows(names: list[str], sides: dict[str, BandShares], unit: int) -> list[BandRow]:
-    columns: dict[str, list[Any]] = {}
+def _band_rows(names: list[str], sides: dict[str, BandShares]) -> list[list[BandRow]]:
+    """The bands of each unit."""
+    columns: dict[str, list[list[Any]]] = {}
     for prefix, side in sides.items():
-        columns[f"{prefix}_n"] = side.count[unit].tolist()
+        columns[f"{prefix}_n"] = side.count.tolist()
         for name in ("share", "low", "high", "at_or_above"):
-            columns[f"{prefix}_{name}"] = [_number(value) for value in getattr(side, name)[unit].tolist()]
-    rows = zip(*columns.values(), strict=True)
+            columns[f"{prefix}_{name}"] = _known(getattr(side, name))
+    orders = range(1, len(names) + 1)
     return [
-        BandRow(band=band, order=at, **dict(zip(columns, values, strict=True)))
-        for at, (band, values) in enumerate(zip(names, rows, strict=True), start=1)
+        [
+            BandRow(band=band, order=order, **dict(zip(columns, values, strict=True)))
+            for band, order, *values in zip(names, orders, *of_unit, strict=True)
+        ]
+        for of_unit in zip(*columns.values(), strict=True)
     ]
 
 
@@ -206,6 +213,7 @@ def _figures(
     tally = _tally(comparison, students, units)
     moved = _moved(tally, bands)
     growth = summarise_growth_of_each(comparison.seen, comparison.expectation, units)
+    rows = _band_rows(bands, tally.sides)
     figures = []
     for at, loose in enumerate(outside):
         aside = notes if at == 0 else None
@@ -226,7 +234,7 @@ def _figures(
         figures.append(
             {
                 "counts": _counts(students, tally, at, loose),
-                "bands": _band_rows(bands, tally.sides, at),
+                "bands": rows[at],
                 "movement": part,
                 "growth": _growth(growth[at]),
             }
@@ -264,6 +272,8 @@ def _one_by_one(frame: pl.DataFrame, by: str, name: str) -> pl.DataFrame:
 
 def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
     """Where in the frame the students of each unit stand."""
+    if not frame.height:
+        return {}
     units = _one_by_one(frame, by, "first")
     if by2 is None:
         units = units.with_columns(second=pl.lit(None, dtype=pl.String))

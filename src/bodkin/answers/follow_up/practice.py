@@ -329,7 +329,7 @@ def practice_answer(
         if found.counts[reason]
     ]  # fmt: skip
     any_goal = bool(~np.isnan(aims.minutes).all() or ~np.isnan(aims.accuracy).all()) if students else False
-    return PracticeAnswer(
+    return PracticeAnswer.model_construct(
         first=looked.first, last=looked.last, period=looked.name, elapsed=_number(elapsed), goals_of=looked.goals_of,
         headline=_headline(found, len(students)), lead=_lead(found, looked, len(students), any_goal),
         covered=len(students), never=len(every) - len(students), reasons=shared,

@@ -135,12 +135,13 @@ def two_measures_answer(first: Comparison, second: Comparison, titles: tuple[str
         NEITHER: "in neither",
     }  # fmt: skip
     groups = [
-        StandingGroup(standing=STANDINGS[int(code)], words=words[code], n=len(told[code]), came=came[code],
+        StandingGroup(
+                      standing=STANDINGS[int(code)], words=words[code], n=len(told[code]), came=came[code],
                       students=sorted(told[code], key=lambda one: (one.moved is None, one.name)))
         for code in ORDER
     ]  # fmt: skip
     covered = int(known.sum())
-    return TwoAnswer(
+    return TwoAnswer.model_construct(
         caption=caption(first.pieces), first_measure=titles[0], second_measure=titles[1],
         first_reached=reached_words(first), second_reached=reached_words(second),
         headline=_headline(groups, covered, titles), lead=_lead(move.gained, move.lost, move.crossed, covered),

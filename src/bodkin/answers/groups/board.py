@@ -68,6 +68,10 @@ class Need:
         return f"{self.strand} {signed(self.distance)}"
 
 
+_ABOUT = ("grade", "section", "score", "order", "percentile")
+_NOTHING: dict[str, Any] = dict.fromkeys(_ABOUT)
+
+
 def _known(comparison: Comparison) -> dict[str, dict[str, Any]]:
     """Grade, class, latest score, band and percentile of each student of a comparison."""
     side = "to" if comparison.students["to_score"].count() else "from"
@@ -75,20 +79,19 @@ def _known(comparison: Comparison) -> dict[str, dict[str, Any]]:
         "student_id", "grade", "section", score=f"{side}_score", order=pl.col(f"{side}_order").cast(pl.Int64),
         percentile=f"{side}_percentile",
     )  # fmt: skip
-    return {row["student_id"]: row for row in rows.iter_rows(named=True)}
+    about = rows.select(_ABOUT).iter_rows(named=True)
+    return dict(zip(rows["student_id"].to_list(), about, strict=True))
 
 
 def _cards(
     known: Mapping[str, dict[str, Any]], wanted: Collection[str], names: Names, needs: Mapping[str, Need],
     held: Mapping[str, Sequence[int]],
 ) -> list[BoardCard]:  # fmt: skip
-    nothing: dict[str, Any] = dict.fromkeys(("grade", "section", "score", "order", "percentile"))
     cards = []
     for student in wanted:
-        about = {name: value for name, value in known.get(student, nothing).items() if name != "student_id"}
-        need = needs.get(student)
+        about, need = known.get(student, _NOTHING), needs.get(student)
         cards.append(
-            BoardCard.model_construct(
+            BoardCard(
                 student_id=student, name=display_name(names, student), **about, need=need.words if need else None,
                 groups=list(held.get(student, ())),
             )

@@ -260,7 +260,7 @@ def taught_by_class(seen: StandardsSeen, standard: str, today: date) -> list[Cla
     classes = classes_of(seen.students)
     when = Plans.of(seen.data.teaching).taught(standard, classes, today)
     return [
-        ClassTaught.model_construct(section=section or "no class", taught=one)
+        ClassTaught(section=section or "no class", taught=one)
         for (_, section, _, _), one in zip(classes, when, strict=True)
     ]
 
@@ -276,7 +276,7 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
         planned = seen.data.teaching.height and row.lacking
         taught = Counter(plans.taught(row.standard, classes, today)) if planned else Counter[Taught]()
         found.append(
-            SkillRow.model_construct(
+            SkillRow(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
                 lacking=row.lacking, evidence=mastered + nearly + not_yet, later=row.later, weight=row.weight,
                 taught=dict(taught), materials=materials.get(row.standard, 0),
@@ -313,7 +313,7 @@ def _grid(seen: StandardsSeen, names: Names) -> tuple[list[GridStudent], list[Gr
         own = codes[mine]
         held, evidence = (own == MASTERED).sum(axis=0).tolist(), (own < THIN).sum(axis=0).tolist()
         cells = [cell(some, all_) for some, all_ in zip(held, evidence, strict=True)]
-        classes.append(GridClass.model_construct(school=school, section=section, n=len(mine), cells=cells))
+        classes.append(GridClass(school=school, section=section, n=len(mine), cells=cells))
     return [], classes
 
 

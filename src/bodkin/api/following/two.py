@@ -86,4 +86,4 @@ def two_seen(context: Context, scope: Scope, first: str | None, second: str | No
         raise BadInput("second: choose another measure than the first")
     titles = _titles(a, b)
     answer = two_measures_answer(_compared(context, scope, a), _compared(context, scope, b), titles, context.names)
-    return TwoSeen(**answer.model_dump(), offers=offers, first=a, second=b)
+    return TwoSeen.model_construct(**dict(answer), offers=offers, first=a, second=b)

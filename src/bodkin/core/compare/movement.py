@@ -79,7 +79,7 @@ FEW_MOVERS = 25
 """With fewer movers the chi-square curve is not to be trusted, and the exact test is worked out."""
 EVERY_PATTERN = 2**15
 """Most patterns of directions that are all looked at."""
-AT_ONCE = 200_000
+AT_ONCE = 20_000
 """Patterns of several groups that are looked at together."""
 DRAWS = 20_000
 """Patterns drawn, from a fixed seed, where there are more."""
@@ -115,45 +115,63 @@ def movement_exact_of_each(tables: ArrayLike) -> list[float | None]:
     more = 2 * ahead - movers
     least = np.einsum("gp,gpq,gq->g", more, form, more) - 1e-9
     chance = np.full(len(counts), np.nan)
-    for pairs in np.unique(movers > 0, axis=0):
-        # Groups with movers between the same pairs of bands are looked at together, a few at a time.
-        if not pairs.any():
-            continue
-        alike = np.flatnonzero(((movers > 0) == pairs).all(axis=1))
-        at_once = max(1, AT_ONCE // int(np.prod(movers[alike][:, pairs].max(axis=0, initial=0) + 1.0)))
-        for first in range(0, len(alike), at_once):
-            mine = alike[first : first + at_once]
-            chance[mine] = _as_far_by_coin(movers[mine][:, pairs], form[mine][:, pairs][:, :, pairs], least[mine])
+    patterns = np.prod(movers + 1.0, axis=1)
+    for at in np.flatnonzero(patterns > EVERY_PATTERN):
+        chance[at] = _as_far_by_draws(movers[at], form[at], least[at])
+    every = np.flatnonzero((patterns > 1) & (patterns <= EVERY_PATTERN))
+    # A few groups at a time, so that their patterns fit into memory.
+    parts = np.cumsum(patterns[every]) // AT_ONCE
+    for part in np.unique(parts):
+        mine = every[parts == part]
+        chance[mine] = _as_far_by_coin(movers[mine].astype(np.int64), form[mine], least[mine])
     return [None if np.isnan(one) else float(one) for one in chance]
 
 
-def _as_far_by_coin(movers: FloatArray, form: FloatArray, least: FloatArray) -> FloatArray:
-    """Chance of a statistic of at least ``least`` when a coin sends each mover up or down.
+def _as_far_by_draws(movers: FloatArray, form: FloatArray, least: float) -> float:
+    """Chance of a statistic of at least ``least``, from patterns drawn; of one group."""
+    drawn = np.random.default_rng(SEED).binomial(movers.astype(np.int64), 0.5, size=(DRAWS, movers.size))
+    more = 2 * drawn - movers
+    as_far = np.einsum("np,pq,nq->n", more, form, more, optimize=True) >= least
+    return (int(as_far.sum()) + 1) / (DRAWS + 1)
 
-    ``movers``: shape (groups, pairs of bands), each above 0; ``form``: shape (groups, pairs, pairs).
+
+def _as_far_by_coin(movers: IntArray, form: FloatArray, least: FloatArray) -> FloatArray:
+    """Chance of a statistic of at least ``least`` when a coin sends each mover up or down, from every pattern.
+
+    ``movers``: shape (groups, pairs of bands), of each group some; ``form``: shape (groups, pairs, pairs).
     """
-    patterns = np.prod(movers + 1.0, axis=1)
-    if len(movers) > 1 and patterns.max() > EVERY_PATTERN:
-        return np.concatenate([_as_far_by_coin(*(part[[at]] for part in (movers, form, least)))
-                               for at in range(len(movers))])  # fmt: skip
-    if patterns.max() > EVERY_PATTERN:
-        drawn = np.random.default_rng(SEED).binomial(movers[0].astype(np.int64), 0.5, size=(DRAWS, movers.shape[1]))
-        more = 2 * drawn - movers[0]
-        as_far = np.einsum("np,pq,nq->n", more, form[0], more, optimize=True) >= least[0]
-        return np.array([(int(as_far.sum()) + 1) / (DRAWS + 1)])
-    # Every number that may have gone up of the first pair with every number of the second, and so on.
-    most = movers.max(axis=0).astype(np.int64)
-    up = np.indices(most + 1).reshape(most.size, -1).T
-    log_chance = np.zeros((len(movers), len(up)))
-    factorial = gammaln(np.arange(most.max() + 1) + 1.0)
-    for pair, n in enumerate(movers.T.astype(np.int64)[..., None]):
-        fits = np.arange(most[pair] + 1) <= n
-        rest = np.where(fits, n - np.arange(most[pair] + 1), 0)
-        one = factorial[n] - factorial[: most[pair] + 1] - factorial[rest] - n * LOG_2
-        log_chance += np.where(fits, one, -np.inf)[:, up[:, pair]]
-    more = 2 * up - movers[:, None, :]
-    statistic = ((more @ form) * more).sum(axis=2)
-    chance: FloatArray = np.minimum(1.0, np.where(statistic >= least[:, None], np.exp(log_chance), 0.0).sum(axis=1))
+    groups = np.arange(len(movers))
+    # A pattern and its reverse are as far and as likely: of the first pair no more than half need go up.
+    first = (movers > 0).argmax(axis=1)
+    ways = movers + 1
+    ways[groups, first] = movers[groups, first] // 2 + 1
+    sizes = ways.prod(axis=1)
+    begins = np.cumsum(sizes) - sizes
+    # How likely so many of a pair go up: a table by group, pair and number.
+    k = np.arange(movers.max() + 1)
+    n = movers[..., None]
+    factorial = gammaln(k + 1.0)
+    rest = np.where(k <= n, n - k, 0)
+    likely = np.where(k <= n, np.exp(factorial[n] - factorial[k] - factorial[rest] - n * LOG_2), 0.0)
+    half, odd = likely[groups, first], 2 * k[None, :] < movers[groups, first][:, None]
+    likely[groups, first] = np.where(odd, 2 * half, half)
+    # Each pattern of each group in one long row, its numbers read off like the digits of a number.
+    left = np.arange(sizes.sum()) - np.repeat(begins, sizes)
+    weight = np.ones(left.size)
+    more: list[FloatArray] = []
+    pairs = np.flatnonzero(movers.any(axis=0))
+    for pair in pairs:
+        left, up = np.divmod(left, np.repeat(ways[:, pair], sizes))
+        weight *= likely[:, pair].ravel()[np.repeat(groups * k.size, sizes) + up]
+        more.append((2 * up - np.repeat(movers[:, pair], sizes)).astype(np.float64))
+    statistic = np.zeros(left.size)
+    for at, one in enumerate(pairs):
+        row = np.repeat(form[:, one, one], sizes) * more[at]
+        for other in range(at + 1, pairs.size):
+            row += np.repeat(2.0 * form[:, one, pairs[other]], sizes) * more[other]
+        statistic += row * more[at]
+    weight[statistic < np.repeat(least, sizes)] = 0.0
+    chance: FloatArray = np.minimum(1.0, np.add.reduceat(weight, begins))
     return chance
 
 

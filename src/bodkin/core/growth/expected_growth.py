@@ -164,24 +164,25 @@ def summarise_growth_of_each(
         raise BadInput(f"groups must hold places from 0 to {size - 1}")
     gain, expected, met, percentile = seen.gain, expectation.gain, seen.met, seen.percentile
     counted = ~np.isnan(gain - expected)
-    summaries = []
-    for places in groups:
-        who = places[counted[places]]
-        if not who.size:
-            summaries.append(GrowthSummary(0, None, None, 0, None, None))
-            continue
-        met_n = int(met[who].sum())
-        ranks = np.sort(percentile[who])
-        ranked = ranks.size - int(np.isnan(ranks).sum())
-        middle = ranks[[(ranked - 1) // 2, ranked // 2]].mean() if ranked else None
-        summaries.append(
-            GrowthSummary(
-                who.size,
-                float(gain[who].mean()),
-                float(expected[who].mean()),
-                met_n,
-                met_n / who.size,
-                None if middle is None else float(middle),
-            )
+    who = np.concatenate([*groups, np.zeros(0, dtype=np.int64)])
+    group = np.repeat(np.arange(len(groups)), [places.size for places in groups])[counted[who]]
+    who = who[counted[who]]
+    n = np.bincount(group, minlength=len(groups))
+    some = np.flatnonzero(n)
+    begins = (np.cumsum(n) - n)[some]
+    if not some.size:
+        return [GrowthSummary(0, None, None, 0, None, None) for _ in groups]
+    sums = {name: np.add.reduceat(values[who], begins) for name, values in
+            (("gain", gain), ("expected", expected), ("met", met))}  # fmt: skip
+    # Ranks of each group in order, those that are not known last.
+    ranks = percentile[who][np.lexsort((percentile[who], group))]
+    ranked = n[some] - np.add.reduceat(np.isnan(ranks).astype(np.int64), begins)
+    low, high = (ranks[begins + np.minimum(at, n[some] - 1)] for at in (np.maximum(ranked - 1, 0) // 2, ranked // 2))
+    middles = np.where(ranked > 0, (low + high) / 2, np.nan)
+    summaries = [GrowthSummary(0, None, None, 0, None, None)] * len(groups)
+    rows = zip(some.tolist(), n[some].tolist(), *(sums[name].tolist() for name in sums), middles.tolist(), strict=True)
+    for at, count, gained, wanted, met_n, middle in rows:
+        summaries[at] = GrowthSummary(
+            count, gained / count, wanted / count, int(met_n), met_n / count, None if np.isnan(middle) else middle
         )
     return summaries
