@@ -1,5 +1,6 @@
 """What a score on the interim test says about the outcome test in spring: the likely level, and how sure."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
@@ -221,15 +222,14 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
             chances = np.round(chances, 2)
         chance_rows.append(chances)
         likely = chances.argmax(axis=1)
-        for row, own, place in zip(
-            now.select("student_id", "to_grade", "to_score", "to_order").iter_rows(), chances, likely.tolist(),
+        for row, place, chance, on_track in zip(
+            now.select("student_id", "to_grade", "to_score", "to_order").iter_rows(), likely.tolist(),
+            chances[np.arange(likely.size), likely].tolist(), chances[:, counts - 1 :].sum(axis=1).tolist(),
             strict=True,
         ):  # fmt: skip
-            on_track = float(own[counts - 1 :].sum())
             found.append(
                 (row[3], LikelyRow(student_id=row[0], name=display_name(names, row[0]), grade=row[1], score=row[2],
-                                   likely=levels[place], likely_order=place + 1, chance=float(own[place]),
-                                   on_track=on_track))
+                                   likely=levels[place], likely_order=place + 1, chance=chance, on_track=on_track))
             )  # fmt: skip
     if not past.height:
         notes.append(f"no earlier year has both this test in {scope.second.word} and {title}")
@@ -260,8 +260,12 @@ def _answer(
     low, high = (None, None) if reach is None else (reach.low / reach.n, reach.high / reach.n)
     years = sorted(past["year"].unique().to_list())
     by_band = []
+    of_band: dict[float | None, list[float]] = {}
+    for order, row in found:
+        of_band.setdefault(order, []).append(row.on_track)
+    likely = Counter(row.likely_order for _, row in found)
     for at, band in enumerate(comparison.bands, start=1):
-        own = [row.on_track for order, row in found if order == at]
+        own = of_band.get(at, [])
         by_band.append(BandLevels(band=band, order=at, n=len(own), chance=float(np.mean(own)) if own else None))
     name = levels[counts - 1] if len(levels) > 1 else None
     lead = f"{title} cannot be predicted from this test yet."
@@ -275,7 +279,7 @@ def _answer(
     return OutcomeAnswer(
         outcome=outcome[0], subject=outcome[1], title=title, window=str(window), years=years,
         levels=[
-            LevelShare(level=level, order=at + 1, likely_n=sum(row.likely_order == at + 1 for _, row in found),
+            LevelShare(level=level, order=at + 1, likely_n=likely[at + 1],
                        expected_share=float(everyone[:, at].mean()) if everyone.size else None)
             for at, level in enumerate(levels)
         ],

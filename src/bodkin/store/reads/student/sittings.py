@@ -58,7 +58,6 @@ class SittingRecord:
 def load_sittings(session: Session, key: int | None) -> list[SittingRecord]:
     """Every result of a student, the latest first."""
     windows = window_names(session)
-    people = two_columns(session, select(Person.id, Person.name))
     parts: dict[int, list[PartRecord]] = {}
     strands = (
         select(StrandResult, Strand.name)
@@ -85,6 +84,9 @@ def load_sittings(session: Session, key: int | None) -> list[SittingRecord]:
         .where(Result.student_id == key)
         .order_by(Result.tested_on.desc(), Result.id.desc())
     )
+    found = session.execute(query).all()
+    deciders = {one.state_by_id for one, *_ in found if one.state_by_id}
+    people = two_columns(session, select(Person.id, Person.name).where(Person.id.in_(deciders))) if deciders else {}
     return [
         SittingRecord(
             one.id, name, subject, windows.get(one.window_id) if one.window_id else None, one.tested_on, one.grade,
@@ -93,5 +95,5 @@ def load_sittings(session: Session, key: int | None) -> list[SittingRecord]:
             people.get(one.state_by_id) if one.state_by_id else None, tuple(parts.get(one.id, ())),
             tuple(scales.get(one.id, ())),
         )
-        for one, name, subject, norms in session.execute(query)
+        for one, name, subject, norms in found
     ]  # fmt: skip
