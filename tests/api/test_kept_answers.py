@@ -19,6 +19,7 @@ MATHS = {**SCOPE, "subject": "mathematics"}
 CHECK = {"assessment": "Unit check: decimals", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 fall"}  # fmt: skip
 QUESTIONS = (
+    ("scope/choices", {"assessment": "Saltgauge", "subject": "reading", "year": "2026-27"}),
     ("compare", {**SCOPE, "by": "section"}), ("compare/trend", SCOPE), ("compare/history", SCOPE),
     ("compare/outcome", SCOPE), ("check", SCOPE), ("home", SCOPE), ("needs/standards", MATHS),
     ("needs/standards/ahead", MATHS), ("needs/standards/calendar", MATHS), ("needs/items", CHECK), ("board", SCOPE),

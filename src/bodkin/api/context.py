@@ -76,6 +76,7 @@ class Context:
     question: str = ""
     _reach: frozenset[str] | None = field(default=None, repr=False)
     _known: bool = False
+    _groups: list[GroupRecord] | None = field(default=None, repr=False)
 
     @property
     def reach(self) -> frozenset[str] | None:
@@ -137,6 +138,14 @@ class Context:
 
     def groups(self, on: date | None = None) -> list[GroupRecord]:
         """Groups the person may know of, each with the members in reach only; ``on``: as they were on that day."""
+        if on is not None:
+            return self._groups_on(on)
+        # One question asks for them several times.
+        if self._groups is None:
+            self._groups = self._groups_on(None)
+        return list(self._groups)
+
+    def _groups_on(self, on: date | None) -> list[GroupRecord]:
         found: list[GroupRecord] = []
         today = self.runtime.settings.today
         for group in all_groups(self.session, on or today, as_it_was=on is not None):

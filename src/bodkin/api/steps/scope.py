@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import CheckLine, check_line
@@ -17,6 +17,7 @@ from bodkin.answers.scope.sentence import Piece
 from bodkin.api.context import Context, need
 from bodkin.api.following.groups import decisions
 from bodkin.api.parameters import AskedScope
+from bodkin.api.responses import answered
 from bodkin.api.rights import Right
 from bodkin.store.database import versions
 from bodkin.store.reads.table.load import strand_names
@@ -61,16 +62,20 @@ class Rail(BaseModel):
     data_version: int
 
 
-@router.get("/choices")
+@router.get("/choices", response_model=ScopeChoices)
 def scope_choices(
     context: Scores,
     assessment: str | None = None,
     subject: str | None = None,
     year: Annotated[list[str] | None, Query()] = None,
-) -> ScopeChoices:
+) -> Response:
     """What can be chosen for a measure in the school years looked at."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
-    answer = choices(context.table, context.reach, measure, year or [], context.runtime.settings.today)
+    return context.kept(lambda: answered(_choices(context, measure, year or [])))
+
+
+def _choices(context: Context, measure: tuple[str, str] | None, years: list[str]) -> ScopeChoices:
+    answer = choices(context.table, context.reach, measure, years, context.runtime.settings.today)
     strands = strand_names(context.session)
     common = set(context.runtime.needs(context.session).items["test"].unique())
     for one in answer.measures:
