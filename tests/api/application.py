@@ -2,10 +2,9 @@
 
 from functools import cache
 
-from fastapi.testclient import TestClient
-
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD, SIGN_INS
+from tests.api.client import TestClient
 from tests.support import stage
 
 ROLES = {login: role for login, _, role in SIGN_INS}

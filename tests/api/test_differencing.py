@@ -5,11 +5,11 @@ import unittest
 from collections import defaultdict
 from datetime import date, timedelta
 
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD
+from tests.api.client import TestClient
 from tests.support import stage
 
 QUESTIONS = 200

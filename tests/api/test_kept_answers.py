@@ -4,7 +4,6 @@ import inspect
 import unittest
 
 from fastapi import Response
-from fastapi.testclient import TestClient
 from sqlalchemy import event
 
 from bodkin.api.app import build
@@ -12,6 +11,7 @@ from bodkin.api.kept_answers import KeptAnswers
 from bodkin.demo.district import PASSWORD
 from bodkin.store.ledger import written_by
 from tests.api.application import ROLES, SCOPE
+from tests.api.client import TestClient
 from tests.api.test_rights import walked
 from tests.support import stage
 

@@ -4,12 +4,12 @@ import re
 import unittest
 from datetime import timedelta
 
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD
 from tests.api.application import ROLES, SCOPE
+from tests.api.client import TestClient
 from tests.support import stage
 
 STUDENT = re.compile(r"\bSR\d{5}\b")

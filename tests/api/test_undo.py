@@ -2,13 +2,13 @@
 
 import unittest
 
-from fastapi.testclient import TestClient
 from sqlalchemy import select
 
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD
 from bodkin.store.tables import Act
 from tests.api.application import SCOPE
+from tests.api.client import TestClient
 from tests.support import stage
 
 GRADE_4 = {**SCOPE, "grade": "4", "school": "Saltgrass Primary"}

@@ -4,7 +4,6 @@ import unittest
 from datetime import date, timedelta
 from unittest import mock
 
-from fastapi.testclient import TestClient
 from sqlalchemy import select, text, update
 from sqlalchemy.exc import DBAPIError
 
@@ -15,6 +14,7 @@ from bodkin.store.tables import ExportLog, GroupMember, PageHanded, PageLog, Per
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.setup import seal_secrets
 from tests.api.application import SCOPE
+from tests.api.client import TestClient
 from tests.support import stage
 
 MATHS = {**SCOPE, "subject": "mathematics"}

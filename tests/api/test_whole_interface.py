@@ -6,13 +6,13 @@ import unittest
 import hypothesis
 import requests
 import schemathesis
-from fastapi.testclient import TestClient
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, status_code_conformance
 
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD
 from tests.api.application import ROLES
+from tests.api.client import TestClient
 from tests.support import stage
 
 EXAMPLES = int(os.environ.get("BODKIN_EXAMPLES", "1"))

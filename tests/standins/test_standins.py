@@ -13,7 +13,6 @@ from unittest import mock
 
 import httpx
 import numpy as np
-from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
 from bodkin.api.app import build as build_bodkin
@@ -33,6 +32,7 @@ from bodkin.store.server import port_free
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
 from bodkin.store.writes.setup import Source, add_source, all_sources, remove_source
 from bodkin.store.writes.undo import undo_import
+from tests.api.client import TestClient
 from tests.support import stage
 from tests.support.oneroster import ROSTER, package
 

@@ -8,7 +8,6 @@ import zipfile
 from datetime import datetime
 from pathlib import Path
 
-from fastapi.testclient import TestClient
 from sqlalchemy import select, text
 
 from bodkin.api.app import build
@@ -19,6 +18,7 @@ from bodkin.store.backup import restore_backup, write_backup
 from bodkin.store.database import LOGS
 from bodkin.store.tables import Base, Student
 from tests.api.application import SCOPE
+from tests.api.client import TestClient
 from tests.support import files, killed, stage
 from tests.support.answers import AS_IT_IS
 

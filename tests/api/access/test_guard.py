@@ -10,13 +10,13 @@ from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
 import uvicorn
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from bodkin.api.access import guard, server
 from bodkin.api.app import build
 from bodkin.store.server import port_free
 from tests.api.application import application, nobody, signed_in
+from tests.api.client import TestClient
 from tests.support import stage
 
 MB = 1024 * 1024

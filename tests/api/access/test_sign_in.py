@@ -9,7 +9,6 @@ from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
-from fastapi.testclient import TestClient
 from sqlalchemy import func, select, update
 
 from bodkin.api import sign_in
@@ -19,6 +18,7 @@ from bodkin.commands import data
 from bodkin.demo.district import PASSWORD
 from bodkin.store.tables import SignInSession, SignInTry
 from bodkin.store.writes.sign_in import IDLE, LONGEST
+from tests.api.client import TestClient
 from tests.support import stage
 
 NEW = "a tidy harbor of nine boats"

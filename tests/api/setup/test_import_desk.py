@@ -4,10 +4,9 @@ import io
 import unittest
 import zipfile
 
-from fastapi.testclient import TestClient
-
 from bodkin.api.app import build
 from bodkin.store.tables import Person
+from tests.api.client import TestClient
 from tests.support import files, stage
 
 

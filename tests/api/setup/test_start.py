@@ -12,8 +12,6 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
-from fastapi.testclient import TestClient
-
 from bodkin.api.app import build
 from bodkin.api.setup import apart
 from bodkin.demo.district import PASSWORD
@@ -21,6 +19,7 @@ from bodkin.demo.samples import WORDS, write_people, write_samples
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.services import watched
 from bodkin.store.tables import Person
+from tests.api.client import TestClient
 from tests.support import files, stage
 from tests.support.answers import AS_IT_IS
 

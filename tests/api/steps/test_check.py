@@ -4,13 +4,13 @@ import unittest
 from datetime import date
 
 import numpy as np
-from fastapi.testclient import TestClient
 from scipy import stats
 
 from bodkin.api.app import build
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.bundles import Waiting, bring_in_all
 from bodkin.store.tables import Person
+from tests.api.client import TestClient
 from tests.support import stage
 
 SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall", "to_window": "2026-27 winter"}

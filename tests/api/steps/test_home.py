@@ -6,7 +6,6 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 import polars as pl
-from fastapi.testclient import TestClient
 from scipy import stats
 
 from bodkin.answers.comparison.comparison import compare
@@ -14,6 +13,7 @@ from bodkin.answers.home.findings import standing, unit_looks
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.app import build
 from bodkin.store.reads.table.load import load_score_table
+from tests.api.client import TestClient
 from tests.support import stage
 
 SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall", "to_window": "2026-27 winter"}

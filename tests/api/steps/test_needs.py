@@ -11,7 +11,6 @@ from pathlib import Path
 
 import numpy as np
 import pandas as pd
-from fastapi.testclient import TestClient
 
 from bodkin.api.app import build
 from bodkin.cli import run
@@ -21,6 +20,7 @@ from bodkin.exchange.plain.import_rows import rows_out
 from bodkin.exchange.plain.row_files import ROW_FILES
 from bodkin.store.tables import Person
 from tests.api.application import application, signed_in
+from tests.api.client import TestClient
 from tests.support import stage
 from tests.support.answers import AS_IT_IS
 

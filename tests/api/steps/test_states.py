@@ -8,13 +8,13 @@ from datetime import UTC, datetime
 from functools import partial
 
 import numpy as np
-from fastapi.testclient import TestClient
 
 from bodkin.api.app import build
 from bodkin.demo.district import PASSWORD
 from bodkin.exchange.imports.bundles import Waiting, bring_in_all
 from bodkin.exchange.imports.imports import Changes
 from bodkin.store.tables import Person
+from tests.api.client import TestClient
 from tests.support import stage
 
 HEAD = "student_id,assessment,subject,window,grade,score,standard_error,school,section,programs\n"

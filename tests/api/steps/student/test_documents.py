@@ -5,13 +5,13 @@ from datetime import date, timedelta
 from unittest import mock
 
 import httpx
-from fastapi.testclient import TestClient
 
 from bodkin.core.errors import ServiceAway
 from bodkin.exchange.services import scanner as asks
 from bodkin.standins.scanner import PATTERN, scanner
 from bodkin.store.writes.student.documents import any_expired, remove_expired
 from tests.api.application import SCOPE, application, signed_in
+from tests.api.client import TestClient
 from tests.exchange.attached.test_content import JPEG, PNG, pdf
 from tests.support import stage
 
