@@ -15,16 +15,17 @@ from tests.api.client import TestClient
 from tests.api.test_rights import walked
 from tests.support import stage
 
-MATHS = {**SCOPE, "subject": "mathematics"}
+GRADE = {**SCOPE, "grade": "4"}
+MATHS = {**GRADE, "subject": "mathematics"}
 CHECK = {"assessment": "Unit check: decimals", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 fall"}  # fmt: skip
 QUESTIONS = (
     ("scope/choices", {"assessment": "Saltgauge", "subject": "reading", "year": "2026-27"}),
-    ("compare", {**SCOPE, "by": "section"}), ("compare/trend", SCOPE), ("compare/history", SCOPE),
-    ("compare/outcome", SCOPE), ("check", SCOPE), ("home", SCOPE), ("needs/standards", MATHS),
-    ("needs/standards/ahead", MATHS), ("needs/standards/calendar", MATHS), ("needs/items", CHECK), ("board", SCOPE),
-    ("follow-up/practice", SCOPE), ("follow-up/two", SCOPE), ("follow-up/daily", SCOPE),
-    ("follow-up/groups/1/helped", SCOPE), ("follow-up/helped", {**SCOPE, "kind": "tier", "value": "2"}),
+    ("compare", {**GRADE, "by": "section"}), ("compare/trend", GRADE), ("compare/history", GRADE),
+    ("compare/outcome", GRADE), ("check", GRADE), ("home", GRADE), ("needs/standards", MATHS),
+    ("needs/standards/ahead", MATHS), ("needs/standards/calendar", MATHS), ("needs/items", CHECK), ("board", GRADE),
+    ("follow-up/practice", GRADE), ("follow-up/two", GRADE), ("follow-up/daily", GRADE),
+    ("follow-up/groups/1/helped", GRADE), ("follow-up/helped", {**GRADE, "kind": "tier", "value": "2"}),
 )  # fmt: skip
 """Every question whose answer is kept."""
 NOTED = {"view_log", "export_log", "page_set", "page_log", "page_handed", "remark", "saved_scope", "saved_scope_reader"}
@@ -102,9 +103,9 @@ class OverTheDemo(unittest.TestCase):
     def test_an_act_is_seen_at_once(self):
         """After a decision, an entry, a group, and each of them undone, kept answers are those made anew."""
         coach = self.clients["coach"]
-        doubt = coach.get("/api/check", params=SCOPE).json()["doubts"][0]["result_id"]
+        doubt = coach.get("/api/check", params=GRADE).json()["doubts"][0]["result_id"]
         standard = coach.get("/api/needs/standards", params=MATHS).json()["skills"][0]["standard"]
-        student = coach.get("/api/drill-down", params=SCOPE).json()["rows"][0]["student_id"]
+        student = coach.get("/api/drill-down", params=GRADE).json()["rows"][0]["student_id"]
         acts = (
             ("/api/check/decisions", {"act": "set aside", "result_id": doubt, "why": "left the room"}),
             ("/api/needs/entries", {"on": "2027-02-01", "source": "unit check",
