@@ -182,6 +182,9 @@ def seen(data: NeedsData, students: pl.DataFrame, subject: str, asked: Asked, te
     return StandardsSeen(students, data, found, graph, [standard for standard, _ in rows], reach, own)
 
 
+TAUGHT: tuple[Taught, ...] = ("now", "before", "later", "never")
+"""The order in which it is told when classes are taught a standard."""
+
 Class = tuple[str | None, str | None, str | None, list[int]]
 """School, class, grade and the places of its students."""
 
@@ -279,7 +282,7 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
             SkillRow(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
                 lacking=row.lacking, evidence=mastered + nearly + not_yet, later=row.later, weight=row.weight,
-                taught=dict(taught), materials=materials.get(row.standard, 0),
+                taught={when: taught[when] for when in TAUGHT if taught[when]}, materials=materials.get(row.standard, 0),
             )
         )  # fmt: skip
     return found
