@@ -282,7 +282,8 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
             SkillRow(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
                 lacking=row.lacking, evidence=mastered + nearly + not_yet, later=row.later, weight=row.weight,
-                taught={when: taught[when] for when in TAUGHT if taught[when]}, materials=materials.get(row.standard, 0),
+                taught={when: taught[when] for when in TAUGHT if taught[when]},
+                materials=materials.get(row.standard, 0),
             )
         )  # fmt: skip
     return found
