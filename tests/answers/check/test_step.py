@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.check.sittings import entitled_to, window_sittings
-from bodkin.answers.check.step import check_answer
+from bodkin.answers.check.step import check_answer, check_line
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
@@ -65,6 +65,17 @@ class Looked(unittest.TestCase):
 
     def expected(self, answer, today=TODAY, **more):
         return sorted(window_sittings(TABLE, scope(**more), answer, today).roster["student_id"])
+
+    def test_the_line_of_the_rail_says_what_the_step_says(self):
+        """Tested, missing for a reason and missing: the same numbers and sentences, told without the classes."""
+        rows = [place("a"), place("b"), place("c"), place("late", since=date(2027, 1, 18))]
+        for sat in ([], ["a"], ["a", "b", "c"], ["a", "b", "c", "late"]):
+            answer = data([sitting(at, student) for at, student in enumerate(sat, 1)], rows)
+            line, step = check_line(TABLE, scope(), answer, {}, TODAY), self.check(answer)
+            waiting = f"{step.waiting} not tested" if step.waiting else "all accounted for"
+            self.assertEqual((line.line, line.finding), (waiting, f"{step.headline}. {step.lead}"), sat)
+        nobody = check_line(TABLE, scope(), data([], []), {}, TODAY)
+        self.assertEqual(nobody.line, "nobody expected")
 
     def test_who_left_or_came_later_is_not_expected(self):
         """A student who left before the window's last day, or came after it, is not missing."""

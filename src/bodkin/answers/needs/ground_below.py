@@ -97,5 +97,6 @@ def ground(seen: StandardsSeen, standard: str, today: date) -> Ground:
     row = about[standard]
     return Ground(
         standard=standard, text=row["text"], grade=row["grade"], steps=steps,
-        materials=materials_of(seen.data, standard), taught=taught_by_class(seen, standard, today), beyond=beyond,
+        materials=materials_of(seen.data, standard), taught=taught_by_class(seen, [standard], today)[standard],
+        beyond=beyond,
     )  # fmt: skip

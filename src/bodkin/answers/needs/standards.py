@@ -256,16 +256,17 @@ def _columns(seen: StandardsSeen) -> list[StandardColumn]:
     ]  # fmt: skip
 
 
-def taught_by_class(seen: StandardsSeen, standard: str, today: date) -> list[ClassTaught]:
-    """When each class of the students is taught a standard; none without a teaching calendar."""
-    if not seen.data.teaching.height:
-        return []
-    classes = classes_of(seen.students)
-    when = Plans.of(seen.data.teaching).taught(standard, classes, today)
-    return [
-        ClassTaught(section=section or "no class", taught=one)
-        for (_, section, _, _), one in zip(classes, when, strict=True)
-    ]
+def taught_by_class(seen: StandardsSeen, standards: Iterable[str], today: date) -> dict[str, list[ClassTaught]]:
+    """When each class of the students is taught each of some standards; no class without a teaching calendar."""
+    classes = classes_of(seen.students) if seen.data.teaching.height else []
+    plans = Plans.of(seen.data.teaching)
+    return {
+        standard: [
+            ClassTaught(section=section or "no class", taught=one)
+            for (_, section, _, _), one in zip(classes, plans.taught(standard, classes, today), strict=True)
+        ]
+        for standard in standards
+    }
 
 
 def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: date) -> list[SkillRow]:

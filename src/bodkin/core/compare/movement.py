@@ -153,8 +153,8 @@ def _as_far_by_coin(movers: IntArray, form: FloatArray, least: FloatArray) -> Fl
     factorial = gammaln(k + 1.0)
     rest = np.where(k <= n, n - k, 0)
     likely = np.where(k <= n, np.exp(factorial[n] - factorial[k] - factorial[rest] - n * LOG_2), 0.0)
-    half, odd = likely[groups, first], 2 * k[None, :] < movers[groups, first][:, None]
-    likely[groups, first] = np.where(odd, 2 * half, half)
+    of_first, below_half = likely[groups, first], 2 * k[None, :] < movers[groups, first][:, None]
+    likely[groups, first] = np.where(below_half, 2 * of_first, of_first)
     # Each pattern of each group in one long row, its numbers read off like the digits of a number.
     left = np.arange(sizes.sum()) - np.repeat(begins, sizes)
     weight = np.ones(left.size)

@@ -169,12 +169,12 @@ def first_file(form: Form, context: Export, scope: AskedScope, asked: AskedEvide
     _, parts = context.of_students(scope)
     today = context.runtime.settings.today
     answer = standards_answer(found, scope.subject, asked, context.names, parts, today)
+    taught = taught_by_class(found, (row.standard for row in answer.skills if row.lacking), today)
     header = ["standard", "text", "grade", "strand", "mastered", "nearly", "not_yet", "thin", "none", "lacking",
               "later", "weight", "taught"]  # fmt: skip
     rows: list[list[object]] = [
         [*(getattr(row, name) for name in header[:-1]),
-         "; ".join(f"{one.section}: {one.taught}" for one in taught_by_class(found, row.standard, today))
-         if row.lacking else ""]
+         "; ".join(f"{one.section}: {one.taught}" for one in taught.get(row.standard, ()))]
         for row in answer.skills
     ]  # fmt: skip
     return export_file(context, Table(header, rows, parts["caption"]), "teach-first", form)

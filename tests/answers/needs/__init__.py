@@ -1,0 +1,1 @@
+"""The answers of Needs."""
