@@ -75,9 +75,7 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
     later = later_standards(seen.graph, seen.reach)
     weight = np.array([1 + later[one] for one in seen.kept])
     looks = []
-    for (grade, school), n, all_n, lacking, all_lacking, students, elsewhere in _by_grade_and_school(seen):
-        if not seen.kept or min(students, elsewhere) < FEWEST:
-            continue
+    for (grade, school), n, all_n, lacking, all_lacking in _by_grade_and_school(seen):
         at = int((lacking * weight).argmax())
         n_both, k_both = (
             (int(own[at]), int(every[at] - own[at])) for own, every in ((n, all_n), (lacking, all_lacking))
@@ -101,21 +99,19 @@ class _Place(NamedTuple):
     known_of_grade: IntArray
     lack: IntArray
     lack_of_grade: IntArray
-    students: int
-    elsewhere: int
 
 
 def _by_grade_and_school(seen: StandardsSeen) -> Iterator[_Place]:
     """Each grade of each school, as they are first met; sums over all students at once."""
     places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
-    if not places.height:
+    if not places.height or not seen.kept:
         return
     unit = places.select("grade", "school").unique(maintain_order=True).with_row_index("unit")
     of = places.join(unit, on=["grade", "school"], how="left", maintain_order="left")["unit"].to_numpy()
     codes = codes_of(seen, seen.kept)[places["row"].to_numpy()]
-    sizes, shape = np.bincount(of), (unit.height, len(seen.kept))
+    shape = (unit.height, len(seen.kept))
     # Most students have no evidence on most standards: only what is there is counted.
-    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), max(len(seen.kept), 1))
+    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), len(seen.kept))
     cell = of[who].astype(np.int64) * len(seen.kept) + which
     state = codes[who, which]
     known = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
@@ -123,10 +119,9 @@ def _by_grade_and_school(seen: StandardsSeen) -> Iterator[_Place]:
     grades = unit["grade"].to_numpy()
     for grade in unit["grade"].unique(maintain_order=True):
         mine = np.flatnonzero(grades == grade)
-        all_known, all_lack, everybody = known[mine].sum(axis=0), lack[mine].sum(axis=0), int(sizes[mine].sum())
+        all_known, all_lack = known[mine].sum(axis=0), lack[mine].sum(axis=0)
         for at in mine.tolist():
-            yield _Place((grade, unit["school"][at]), known[at], all_known, lack[at], all_lack, int(sizes[at]),
-                         everybody - int(sizes[at]))  # fmt: skip
+            yield _Place((grade, unit["school"][at]), known[at], all_known, lack[at], all_lack)
 
 
 def item_findings(tests: Sequence[SatTest]) -> list[Finding]:
