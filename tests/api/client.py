@@ -1,7 +1,7 @@
 """A client of the application without a network, on one event loop for all of them."""
 
-import atexit
 from functools import cache
+from multiprocessing.util import Finalize
 
 import anyio.from_thread
 from fastapi import testclient
@@ -11,7 +11,7 @@ from fastapi import testclient
 def _portal() -> anyio.from_thread.BlockingPortal:
     running = anyio.from_thread.start_blocking_portal()
     portal = running.__enter__()
-    atexit.register(running.__exit__, None, None, None)
+    Finalize(None, running.__exit__, (None, None, None), exitpriority=1)
     return portal
 
 

@@ -11,9 +11,10 @@ from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 
 from bodkin.commands.testing.changed import changed_files, parts_for
-from bodkin.commands.testing.shared_server import NEEDS_SERVER, shared_server
+from bodkin.commands.testing.shared_server import NEEDS_SERVER, load_template, shared_server
 from bodkin.commands.testing.units import DURATIONS, Outcome, Unit, longest_first, run_unit, wanted
 from bodkin.core.errors import BodkinError
+from bodkin.store.server import die_with_parent
 from bodkin.store.settings import ROOT
 
 WORKERS = 3
@@ -33,12 +34,25 @@ def _show(outcome: Outcome) -> None:
         print(outcome.report.rstrip(), flush=True)
 
 
-def _run(units: Sequence[Unit]) -> list[Outcome]:
-    """Every unit, over worker processes that take the next one as they come free."""
+def _begin_worker() -> None:
+    """A worker ends with the run, at once."""
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    die_with_parent()
+
+
+def _run(units: Sequence[Unit], *, template: bool) -> list[Outcome]:
+    """Every unit, over worker processes that take the next one as they come free.
+
+    ``template``: the first of them loads the demo for all.
+    """
     outcomes: list[Outcome] = []
-    # Started fresh: a worker must not share the connections or threads of this process.
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(min(WORKERS, len(units)), mp_context=context) as pool:
+    # Forked: the modules of all tests are here by now, and take each worker ten seconds to read again. No
+    # connection and no thread is open yet.
+    pool = ProcessPoolExecutor(
+        min(WORKERS, len(units)), mp_context=multiprocessing.get_context("fork"), initializer=_begin_worker
+    )
+    try:
+        made = [pool.submit(load_template)] if template else []
         waiting = {pool.submit(run_unit, unit): unit for unit in units}
         for done in as_completed(waiting):
             try:
@@ -47,6 +61,13 @@ def _run(units: Sequence[Unit]) -> list[Outcome]:
                 outcome = Outcome(waiting[done], failed=1, report=f"the worker ended: {error}")
             outcomes.append(outcome)
             _show(outcome)
+        for one in made:
+            one.result()
+    finally:
+        if len(outcomes) < len(units):
+            for worker in multiprocessing.active_children():
+                worker.terminate()
+        pool.shutdown()
     return outcomes
 
 
@@ -78,8 +99,9 @@ def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -
     except BodkinError as error:
         print(error, file=sys.stderr)
         return 2
-    with shared_server(wanted=any(unit.name.startswith(NEEDS_SERVER) for unit in units)):
-        outcomes = _run(units)
+    server = any(unit.name.startswith(NEEDS_SERVER) for unit in units)
+    with shared_server(wanted=server):
+        outcomes = _run(units, template=server)
     if record:
         _record(outcomes)
     passed, failed, skipped = (sum(getattr(one, name) for one in outcomes) for name in ("passed", "failed", "skipped"))

@@ -8,7 +8,6 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from threading import Thread
 
 from bodkin.store.server import DatabaseServer
 from bodkin.store.settings import ROOT, Settings
@@ -44,9 +43,16 @@ def _folder() -> Path:
     return Path(tempfile.mkdtemp(prefix=PREFIX, dir=IN_MEMORY if roomy else None))
 
 
+def load_template() -> None:
+    """Load the demo that tests copy; called in a worker, beside the first tests."""
+    from tests.support import stage
+
+    stage.make_template()
+
+
 @contextmanager
 def shared_server(*, wanted: bool) -> Iterator[None]:
-    """The server runs while this lasts; the demo is loaded beside the first tests. Nothing where none needs it."""
+    """The server runs while this lasts. Nothing where no test needs it."""
     if not wanted:
         yield
         return
@@ -57,7 +63,6 @@ def shared_server(*, wanted: bool) -> Iterator[None]:
     server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK, stage.SCHEMAS)
     try:
         server.start()
-        Thread(target=stage.make_template, daemon=True).start()
         yield
     finally:
         server.stop()
