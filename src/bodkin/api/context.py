@@ -147,8 +147,8 @@ class Context:
 
     def _groups_on(self, on: date | None) -> list[GroupRecord]:
         found: list[GroupRecord] = []
-        today = self.runtime.settings.today
-        for group in all_groups(self.session, on or today, as_it_was=on is not None):
+        every = self.runtime.groups(self.session) if on is None else all_groups(self.session, on, as_it_was=True)
+        for group in every:
             members = group.members if self.reach is None else group.members & self.reach
             if self._knows(group, members):
                 whole = len(members) == len(group.members)

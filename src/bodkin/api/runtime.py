@@ -34,6 +34,7 @@ from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import StartFile
 from bodkin.store.settings import Settings
+from bodkin.store.writes.groups import GroupRecord, all_groups
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
@@ -77,6 +78,7 @@ class Runtime:
         self._comparisons = Memo(KEPT)
         self._worked = Memo(KEPT)
         self._names: Kept[Names] = Kept(names_of)
+        self._groups = Kept(lambda session: all_groups(session, settings.today))
         self._practice = Kept(lambda session: practice_seen(load_practice(session)))
         self._lock = Lock()
         self.answers = KeptAnswers()
@@ -137,6 +139,10 @@ class Runtime:
     def names(self, session: Session) -> Names:
         """Names of all students, kept until one changes."""
         return self._names.current(session)
+
+    def groups(self, session: Session) -> list[GroupRecord]:
+        """Every group with its members of today, kept until one of them changes."""
+        return self._groups.current(session)
 
     def practice(self, session: Session) -> PracticeSeen:
         """Everybody's practice, kept until an entry comes in or goes."""

@@ -1,5 +1,6 @@
 """From results to students: one result a window, put side by side, and who is left out and why."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from functools import reduce
 from operator import and_
@@ -56,6 +57,14 @@ def results_of(table: ScoreTable, assessment: str, subject: str, language: str |
         return table.results.filter(chosen)
 
     return table.worked.once(("measure", assessment, subject, language), made)
+
+
+def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.DataFrame:
+    """Every result of some students, in the order in which they came."""
+    if len(students) == 1:
+        # Half the time of a look through a list.
+        return table.results.filter(pl.col("student_id") == next(iter(students)))
+    return table.results.filter(pl.col("student_id").is_in(list(students)))
 
 
 def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:

@@ -1,13 +1,13 @@
 """Against what growth is judged: published norms, the district's own history, or the district this year."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
 import polars as pl
 
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, correlations
-from bodkin.answers.comparison.pairing import of_measure, of_window
+from bodkin.answers.comparison.pairing import counted, of_measure, of_window, results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth, expected_growth
@@ -162,6 +162,29 @@ def district_means(table: ScoreTable, scope: Scope) -> dict[str, float]:
 
     means = table.worked.once(("district means", *_place(scope)), made)
     return means if scope.reach is None else {grade: float(round(mean)) for grade, mean in means.items()}
+
+
+def window_means(table: ScoreTable, scope: Scope) -> Mapping[str, Mapping[str, float]]:
+    """Mean score of the whole test by window and grade, where the district has 30 students of the grade or more.
+
+    To a reader of some students only: in whole points.
+    """
+
+    def made() -> dict[str, dict[str, float]]:
+        inside = results_of(table, scope.assessment, scope.subject).filter(
+            pl.col("window").is_not_null(), pl.col("grade").is_not_null()
+        )
+        by_grade = counted(inside, ["student_id", "window"]).group_by("window", "grade")
+        means = by_grade.agg(pl.len().alias("n"), pl.col("score").mean().alias("mean"))
+        found: dict[str, dict[str, float]] = {}
+        for window, grade, mean in means.filter(pl.col("n") >= FEWEST_DISTRICT).drop("n").iter_rows():
+            found.setdefault(window, {})[grade] = mean
+        return found
+
+    means = table.worked.once(("window means", scope.assessment, scope.subject), made)
+    if scope.reach is None:
+        return means
+    return {window: {grade: float(round(mean)) for grade, mean in own.items()} for window, own in means.items()}
 
 
 def _two(by_grade: pl.DataFrame, grades: Grades) -> tuple[FloatArray, FloatArray]:

@@ -16,6 +16,9 @@ from bodkin.core.scores.scales import percent_below, score_at_percentile
 from bodkin.core.windows import Window, across_summer, grade_key, next_grade
 from bodkin.store.reads.table.score_table import ScoreTable
 
+FEW = 200
+"""So many students are gone through one by one in less time than a column takes to be numbered."""
+
 
 @dataclass(slots=True)
 class Notes:
@@ -51,6 +54,11 @@ class Grades:
     @classmethod
     def of(cls, grades: pl.Series) -> "Grades":
         """The grades of students, one entry a student."""
+        if len(grades) < FEW:
+            given = grades.to_list()
+            met = sorted({one for one in given if one is not None}, key=grade_key)
+            at = {grade: place for place, grade in enumerate(met)}
+            return cls(met, np.array([at.get(one, -1) for one in given], dtype=np.int64))
         names = pl.Categories.random()
         # The names last as long as a column that is numbered by them.
         known = grades.cast(pl.Categorical(names))
@@ -58,7 +66,7 @@ class Grades:
 
     @classmethod
     def _in_order(cls, names: list[str], numbers: pl.Series) -> "Grades":
-        """Those of ``names`` that somebody is in; ``told`` numbers them from 0, empty for nobody's."""
+        """Those of ``names`` that somebody is in; ``numbers`` counts them from 0, empty for nobody's."""
         place = numbers.fill_null(-1).to_numpy()
         there = np.flatnonzero(np.bincount(place[place >= 0], minlength=len(names)))
         order = sorted(there.tolist(), key=lambda at: grade_key(names[at]))
@@ -148,7 +156,7 @@ def placed_tests(table: ScoreTable, window: Window, grades: Grades, rows: pl.Dat
     ``rows`` holds the ``side`` ("from" or "to") looked at; where that has no score the test is still to come.
     """
     tested_on = rows[f"{side}_tested_on"].to_numpy().astype("datetime64[D]")
-    days = _days(table, window, tested_on, rows[f"{side}_score"].is_null().to_numpy())
+    days = _days(table, window, tested_on, np.isnan(rows[f"{side}_score"].to_numpy()))
     shape = len(grades.met) + 1, days.week.size
     cell = np.where(grades.place < 0, len(grades.met), grades.place) * shape[1]
     cell += np.where(days.place < 0, shape[1] - 1, days.place)

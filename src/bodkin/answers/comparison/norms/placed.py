@@ -35,10 +35,10 @@ class Placed:
 
 def placed(table: ScoreTable, scope: Scope, window: Window, held: pl.DataFrame) -> Placed:
     """Percentile and band of counted results of a window, by the grade and day of each; ``held``: rows of results."""
-    side = held.rename({"score": "to_score", "tested_on": "to_tested_on"})
+    side = pl.DataFrame({"to_score": held["score"], "to_tested_on": held["tested_on"]})
     grades, notes, score = Grades.of(held["grade"]), Notes(), held["score"].to_numpy()
     norms = norms_at(table, scope, window, grades, side, "to", notes)
-    own = held["percentile"].fill_null(float("nan")).to_numpy()
+    own = held["percentile"].to_numpy()
     bands = bands_at(table, scope, window, grades, score, norms, own, notes)
     ranks = percentile_rank(score, norms.mean, norms.sd)
     return Placed(np.where(np.isnan(ranks), own, ranks), bands.orders, bands.names, bands.lines, norms.mean)

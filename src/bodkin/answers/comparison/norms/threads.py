@@ -7,9 +7,9 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.norms.expectation import district_means
+from bodkin.answers.comparison.norms.expectation import window_means
 from bodkin.answers.comparison.norms.placed import placed
-from bodkin.answers.comparison.pairing import of_window, results_of
+from bodkin.answers.comparison.pairing import counted, results_of_students
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.windows import parse_window
@@ -117,20 +117,17 @@ class _Lines:
         )  # fmt: skip
 
 
-def _lines(table: ScoreTable, students: Collection[str], scope: Scope, windows: Collection[str]) -> _Lines:
-    """A measure in one language over windows, for the students with a result there."""
+def _lines(table: ScoreTable, held: pl.DataFrame, scope: Scope) -> _Lines:
+    """A measure in one language from the counted results in windows of some students."""
     found = _Lines()
+    # The district's mean is that of the whole test, as beside the rows of Growth.
+    means = window_means(table, scope)
+    windows = {str(name): rows for (name,), rows in held.partition_by("window", as_dict=True).items()}
     for name in sorted(windows, key=parse_window):
-        window = parse_window(name)
-        held = of_window(table, scope, window).filter(pl.col("student_id").is_in(list(students)))
-        if not held.height:
-            continue
-        at = placed(table, scope, window, held)
-        span = table.calendar.windows.get(name)
-        # The district's mean is that of the whole test, as beside the rows of Growth.
-        there = scope.model_copy(update={"from_window": name, "to_window": name, "language": None})
-        districts = district_means(table, there)
-        for place, row in enumerate(held.iter_rows(named=True)):
+        rows = windows[name]
+        at = placed(table, scope, parse_window(name), rows)
+        span, districts = table.calendar.windows.get(name), means.get(name, {})
+        for place, row in enumerate(rows.iter_rows(named=True)):
             on = row["tested_on"] or (span[0] if span else None)
             if on is None:
                 continue
@@ -153,6 +150,16 @@ def _lines(table: ScoreTable, students: Collection[str], scope: Scope, windows: 
     return found
 
 
+def _languages(rows: pl.DataFrame) -> dict[str | None, list[str]]:
+    """Who has results in a language beside another one, by the language; under None who has one language only."""
+    spoken = rows.group_by("student_id", maintain_order=True).agg(pl.col("language").unique(maintain_order=True))
+    languages: dict[str | None, list[str]] = {}
+    for student, own in spoken.iter_rows():
+        for language in own if len(own) > 1 else [None]:
+            languages.setdefault(language, []).append(student)
+    return languages
+
+
 def threads_of_many(
     table: ScoreTable, students: Collection[str], measures: Sequence[tuple[str, str]], scope: Scope
 ) -> Mapping[str, list[Thread]]:
@@ -162,23 +169,20 @@ def threads_of_many(
     and, by its reach, how much of the district's means may be told.
     """
     found: dict[str, list[Thread]] = {}
+    in_windows = results_of_students(table, students).filter(
+        pl.col("window").is_not_null(), pl.col("score").is_not_null()
+    )
     for assessment, subject in measures:
-        mine = results_of(table, assessment, subject).filter(
-            pl.col("student_id").is_in(list(students)), pl.col("window").is_not_null()
-        )
-        spoken = mine.group_by("student_id", maintain_order=True).agg(pl.col("language").unique(maintain_order=True))
-        languages: dict[str | None, list[str]] = {}
-        for student, own in spoken.iter_rows():
-            for language in own if len(own) > 1 else [None]:
-                languages.setdefault(language, []).append(student)
-        windows = mine["window"].unique().to_list()
-        for language, speakers in languages.items():
+        mine = in_windows.filter(pl.col("assessment") == assessment, pl.col("subject") == subject)
+        for language, speakers in _languages(mine).items():
             asked = Scope(
                 assessment=assessment, subject=subject, from_window=scope.from_window, to_window=scope.to_window,
                 matched=False, cuts=scope.cuts, language=language, reach=scope.reach,
             )  # fmt: skip
             title = measure_title(assessment, subject) + (f" in {language}" if language else "")
-            lines = _lines(table, speakers, asked, windows)
+            own = mine if language is None else mine.filter(pl.col("language") == language)
+            held = counted(own.filter(pl.col("student_id").is_in(speakers)), ["student_id", "window"])
+            lines = _lines(table, held, asked)
             for student in speakers:
                 if student in lines.points:
                     found.setdefault(student, []).append(lines.thread(student, asked, title))

@@ -55,45 +55,39 @@ class SittingRecord:
     scales: tuple[ScaleRecord, ...] = ()
 
 
+def _parts(session: Session, results: list[int]) -> dict[int, list[PartRecord]]:
+    """The strands of results by the key of the result, in the order of the strands."""
+    own = select(StrandResult).where(StrandResult.result_id.in_(results)).order_by(StrandResult.strand_id)
+    rows = list(session.scalars(own))
+    names = two_columns(session, select(Strand.id, Strand.name)) if rows else {}
+    parts: dict[int, list[PartRecord]] = {}
+    for row in rows:
+        part = PartRecord(names[row.strand_id], row.score, row.standard_error, row.points, row.points_possible)
+        parts.setdefault(row.result_id, []).append(part)
+    return parts
+
+
 def load_sittings(session: Session, key: int | None) -> list[SittingRecord]:
     """Every result of a student, the latest first."""
     windows = window_names(session)
-    parts: dict[int, list[PartRecord]] = {}
-    strands = (
-        select(StrandResult, Strand.name)
-        .join(Strand, Strand.id == StrandResult.strand_id)
-        .join(Result, Result.id == StrandResult.result_id)
-        .where(Result.student_id == key)
-        .order_by(Strand.id)
-    )
-    for row, name in session.execute(strands):
-        part = PartRecord(name, row.score, row.standard_error, row.points, row.points_possible)
-        parts.setdefault(row.result_id, []).append(part)
+    # Table by table, each by the keys of the one before: joined, the database may go through everybody's.
+    tests = {one.id: one for one in session.scalars(select(Assessment))}
+    query = select(Result).where(Result.student_id == key).order_by(Result.tested_on.desc(), Result.id.desc())
+    found = [(one, tests[one.assessment_id]) for one in session.scalars(query)]
+    keys = [one.id for one, _ in found]
+    parts = _parts(session, keys)
     scales: dict[int, list[ScaleRecord]] = {}
-    others = (
-        select(ResultScale)
-        .join(Result, Result.id == ResultScale.result_id)
-        .where(Result.student_id == key)
-        .order_by(ResultScale.id)
-    )
-    for other in session.scalars(others):
+    for other in session.scalars(select(ResultScale).where(ResultScale.result_id.in_(keys)).order_by(ResultScale.id)):
         scales.setdefault(other.result_id, []).append(ScaleRecord(other.scale, other.value, other.low, other.high))
-    query = (
-        select(Result, Assessment.name, Assessment.subject, Assessment.norm_group)
-        .join(Assessment, Assessment.id == Result.assessment_id)
-        .where(Result.student_id == key)
-        .order_by(Result.tested_on.desc(), Result.id.desc())
-    )
-    found = session.execute(query).all()
-    deciders = {one.state_by_id for one, *_ in found if one.state_by_id}
+    deciders = {one.state_by_id for one, _ in found if one.state_by_id}
     people = two_columns(session, select(Person.id, Person.name).where(Person.id.in_(deciders))) if deciders else {}
     return [
         SittingRecord(
-            one.id, name, subject, windows.get(one.window_id) if one.window_id else None, one.tested_on, one.grade,
-            one.language, one.score, one.standard_error, one.percentile_basis or norms, one.minutes,
-            one.accommodations, one.state, one.state_why,
+            one.id, test.name, test.subject, windows.get(one.window_id) if one.window_id else None, one.tested_on,
+            one.grade, one.language, one.score, one.standard_error, one.percentile_basis or test.norm_group,
+            one.minutes, one.accommodations, one.state, one.state_why,
             people.get(one.state_by_id) if one.state_by_id else None, tuple(parts.get(one.id, ())),
             tuple(scales.get(one.id, ())),
         )
-        for one, name, subject, norms in found
+        for one, test in found
     ]  # fmt: skip

@@ -53,8 +53,8 @@ Measure = tuple[str, str]
 Rows = Callable[[Session, ScoreTable], pl.DataFrame]
 
 OF_MEASURE = frozenset(
-    {"norms", "norm_curve", "cuts", "district", "district means", "history", "curves", "measure", "window", "pairs",
-     "numbers", "strand", "strands of points", "past outlook"}
+    {"norms", "norm_curve", "cuts", "district", "district means", "window means", "history", "curves", "measure",
+     "window", "pairs", "numbers", "strand", "strands of points", "past outlook"}
 )  # fmt: skip
 """Kinds of what was worked out whose key goes on with the measure that it rests on alone."""
 
