@@ -4062,7 +4062,7 @@ export interface components {
         };
         /**
          * BoardAnswer
-         * @description The board; ``free`` are the sentence's students who are in no group of it.
+         * @description The board; ``free`` are the sentence's students who are in no group of it, ``free_n`` how many there are.
          */
         BoardAnswer: {
             /** Caption */
@@ -4088,8 +4088,13 @@ export interface components {
             bands: string[];
             /** Cards */
             cards: components["schemas"]["BoardCard"][];
-            /** Free */
+            /**
+             * Free
+             * @description the lowest first, 300 at the most
+             */
             free: string[];
+            /** Free N */
+            free_n: number;
             /** Columns */
             columns: components["schemas"]["BoardColumn"][];
         };

@@ -11,12 +11,16 @@ import { type Act, useAct } from "../step/useAct";
 import { useStepParam } from "../step/useStepParam";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
+import { useFirst } from "../ui/useFirst";
 import { daysLater } from "../words/days";
 import { day as dayWords } from "../words/format";
 import { followUp as words } from "../words/steps/follow-up";
 import css from "./followUp.module.css";
 
 type Word = Schemas["DayWord"];
+
+const SHOWN = 60;
+const MORE = 200;
 
 function Words({ title, all, act }: { title: string; all: Word[]; act: Act }) {
   const say = (word: Word) =>
@@ -29,6 +33,7 @@ function Words({ title, all, act }: { title: string; all: Word[]; act: Act }) {
         ),
       (kept) => ({ said: kept.said, act: kept.id }),
     );
+  const [shown, more] = useFirst(all.length, SHOWN, MORE);
   return (
     <section aria-label={title}>
       <h2>
@@ -36,7 +41,7 @@ function Words({ title, all, act }: { title: string; all: Word[]; act: Act }) {
       </h2>
       {!all.length && <p className="quiet">{words.nobody}</p>}
       <ul className={css.words}>
-        {all.map((word) => (
+        {all.slice(0, shown).map((word) => (
           <li key={`${word.student_id}${word.about}`} className={word.said_on ? css.gone : undefined}>
             <PinMark id={word.student_id} name={word.name} />
             <span>
@@ -60,6 +65,7 @@ function Words({ title, all, act }: { title: string; all: Word[]; act: Act }) {
           </li>
         ))}
       </ul>
+      {more}
     </section>
   );
 }

@@ -20,6 +20,7 @@ import { Name, useSaid } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
 import { Done } from "../step/Done";
 import { useAct } from "../step/useAct";
+import { useGrowing } from "../ui/useGrowing";
 import { rank, score } from "../words/format";
 import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";
@@ -30,6 +31,8 @@ type Column = Schemas["BoardColumn"];
 
 /** Cards that a column shows; nobody places more at once. */
 const SHOWN = 150;
+/** Columns that are drawn in one go. */
+const COLUMNS = 12;
 
 /** A place on the board: a student in a column; no column is the first one. */
 interface Place {
@@ -146,7 +149,9 @@ function Size({ column }: { column: Column }) {
 function ColumnView(props: {
   column: Column | null;
   at: number;
+  /** The first of them; ``n``: how many there are. */
   students: string[];
+  n: number;
   cards: Map<string, Card>;
   bands: string[];
   onKey: (event: KeyboardEvent, place: Place) => void;
@@ -173,7 +178,7 @@ function ColumnView(props: {
             <Size column={column} />
           </>
         ) : (
-          <p>{words.size(students.length)}</p>
+          <p>{words.size(props.n)}</p>
         )}
       </header>
       <ol
@@ -197,9 +202,9 @@ function ColumnView(props: {
             />
           ) : null;
         })}
-        {students.length > SHOWN && (
+        {props.n > SHOWN && (
           <li className="quiet small" style={{ padding: "6px 10px" }}>
-            {words.more(students.length - SHOWN)}
+            {words.more(props.n - SHOWN)}
           </li>
         )}
       </ol>
@@ -307,6 +312,7 @@ export function Board({ answer }: { answer: Answer }) {
     }
   };
   const onKey = useBoardKeys(answer, move, setAsking);
+  const drawn = useGrowing(answer.columns.length, COLUMNS);
   return (
     <>
       <div role="status" aria-live="polite">
@@ -332,16 +338,18 @@ export function Board({ answer }: { answer: Answer }) {
             column={null}
             at={0}
             students={answer.free}
+            n={answer.free_n}
             cards={cards}
             bands={answer.bands}
             onKey={onKey}
           />
-          {answer.columns.map((column, at) => (
+          {answer.columns.slice(0, drawn).map((column, at) => (
             <ColumnView
               key={column.id}
               column={column}
               at={at + 1}
               students={column.members}
+              n={column.members.length}
               cards={cards}
               bands={answer.bands}
               onKey={onKey}

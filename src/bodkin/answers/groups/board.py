@@ -1,11 +1,12 @@
 """The board: who is in which group, who is in none yet, and what counts for placing them."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from heapq import nsmallest
 from typing import Any
 
 import polars as pl
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
@@ -46,12 +47,17 @@ class BoardColumn(BaseModel):
     reasons: dict[str, str] = {}
 
 
+MOST_STUDENTS = 300
+"""Students that are placed at once: no more of those in no group are listed."""
+
+
 class BoardAnswer(StepAnswer):
-    """The board; ``free`` are the sentence's students who are in no group of it."""
+    """The board; ``free`` are the sentence's students who are in no group of it, ``free_n`` how many there are."""
 
     bands: list[str]
     cards: list[BoardCard]
-    free: list[str]
+    free: list[str] = Field(description="the lowest first, 300 at the most")
+    free_n: int
     columns: list[BoardColumn]
 
 
@@ -83,20 +89,15 @@ def _known(comparison: Comparison) -> dict[str, dict[str, Any]]:
     return dict(zip(rows["student_id"].to_list(), about, strict=True))
 
 
-def _cards(
-    known: Mapping[str, dict[str, Any]], wanted: Collection[str], names: Names, needs: Mapping[str, Need],
+def _card(
+    student: str, known: Mapping[str, dict[str, Any]], names: Names, needs: Mapping[str, Need],
     held: Mapping[str, Sequence[int]],
-) -> list[BoardCard]:  # fmt: skip
-    cards = []
-    for student in wanted:
-        about, need = known.get(student, _NOTHING), needs.get(student)
-        cards.append(
-            BoardCard(
-                student_id=student, name=display_name(names, student), **about, need=need.words if need else None,
-                groups=list(held.get(student, ())),
-            )
-        )  # fmt: skip
-    return sorted(cards, key=lambda one: (one.score is None, one.score or 0.0, one.name))
+) -> BoardCard:  # fmt: skip
+    need = needs.get(student)
+    return BoardCard(
+        student_id=student, name=display_name(names, student), **known.get(student, _NOTHING),
+        need=need.words if need else None, groups=list(held.get(student, ())),
+    )  # fmt: skip
 
 
 def board_answer(
@@ -112,17 +113,24 @@ def board_answer(
     for column in columns:
         for student in column.members:
             held.setdefault(student, []).append(column.id)
-    free = [student for student in students if student not in held]
     known = (_known(others) if others is not None else {}) | _known(comparison)
-    cards = _cards(known, list(dict.fromkeys([*students, *held])), names, needs, held)
-    order = {card.student_id: at for at, card in enumerate(cards)}
+
+    def lowest_first(student: str) -> tuple[bool, float, str]:
+        score = known.get(student, _NOTHING)["score"]
+        return score is None, score or 0.0, display_name(names, student)
+
+    every_free = [student for student in students if student not in held]
+    free = nsmallest(MOST_STUDENTS, every_free, key=lowest_first)
+    shown = sorted([*free, *held], key=lowest_first)
+    cards = [_card(student, known, names, needs, held) for student in shown]
+    order = {student: at for at, student in enumerate(shown)}
     placed = [
         column.model_copy(update={"members": sorted(column.members, key=order.__getitem__)}) for column in columns
     ]
     inside = len(held)
-    headline = f"{plural(len(free), 'student')} in no group yet" if free else "Everybody here is in a group"
+    headline = f"{plural(len(every_free), 'student')} in no group yet" if free else "Everybody here is in a group"
     lead = f"{plural(len(columns), 'group')} with {plural(inside, 'student')}, the lowest score first."
     return BoardAnswer.model_construct(
         **{**parts, "covered": len(students)}, headline=headline, lead=lead, bands=comparison.bands, cards=cards,
-        free=sorted(free, key=order.__getitem__), columns=placed,
+        free=free, free_n=len(every_free), columns=placed,
     )  # fmt: skip

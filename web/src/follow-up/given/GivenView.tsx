@@ -13,6 +13,7 @@ import { Choice } from "../../ui/Choice";
 import { Download } from "../../ui/Download";
 import { PrintButton } from "../../ui/PrintButton";
 import { sorted, useSorting } from "../../ui/sorting";
+import { useFirst } from "../../ui/useFirst";
 import { percent, score } from "../../words/format";
 import { followUp as words } from "../../words/steps/follow-up";
 import css from "../followUp.module.css";
@@ -31,6 +32,9 @@ const BY: [By, string][] = [
   ["adult", words.byAdult],
   ["school", words.bySchool],
 ];
+
+const SHOWN = 60;
+const MORE = 200;
 
 function Value({ row, by }: { row: Row; by: By }) {
   const { openStudent, open } = usePanel();
@@ -56,13 +60,14 @@ function Value({ row, by }: { row: Row; by: By }) {
 
 function Table({ rows, by: unit }: { rows: Row[]; by: By }) {
   const { by, header } = useSorting<Column>({ key: "short", down: true });
-  const shown = useMemo(
+  const ordered = useMemo(
     () =>
       sorted(rows, by, (row, key) =>
         key === "attended" ? (row.held ? row.attended / row.held : null) : row[key],
       ),
     [rows, by],
   );
+  const [shown, more] = useFirst(ordered.length, SHOWN, MORE);
   return (
     <section className="wide-table">
       <table className="rows">
@@ -80,7 +85,7 @@ function Table({ rows, by: unit }: { rows: Row[]; by: By }) {
           </tr>
         </thead>
         <tbody>
-          {shown.map((row) => (
+          {ordered.slice(0, shown).map((row) => (
             <tr key={row.key}>
               <td>
                 <Value row={row} by={unit} />
@@ -107,6 +112,7 @@ function Table({ rows, by: unit }: { rows: Row[]; by: By }) {
           ))}
         </tbody>
       </table>
+      {more}
     </section>
   );
 }

@@ -14,6 +14,7 @@ import { useAct } from "../../step/useAct";
 import { Download } from "../../ui/Download";
 import { PrintButton } from "../../ui/PrintButton";
 import { sorted, useSorting } from "../../ui/sorting";
+import { useFirst } from "../../ui/useFirst";
 import { percent, score, students as studentsWord } from "../../words/format";
 import { followUp as words } from "../../words/steps/follow-up";
 import css from "../followUp.module.css";
@@ -36,6 +37,7 @@ type Column =
   | "reasons";
 
 const SHOWN = 60;
+const MORE = 200;
 
 /** Opens some of the answer's students by name. */
 function useNamed(answer: Answer) {
@@ -127,9 +129,9 @@ const value = (row: Row, key: Column) =>
   key === "reasons" ? row.reasons.length : key === "section" ? (row.section ?? row.school) : row[key];
 
 function Table(props: { rows: Row[]; onLog: (row: Row) => void }) {
-  const [shown, setShown] = useState(SHOWN);
   const { by, header } = useSorting<Column>({ key: "reasons", down: true });
   const rows = useMemo(() => sorted(props.rows, by, value), [props.rows, by]);
+  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   return (
     <section className="wide-table">
       <table className="rows">
@@ -199,11 +201,7 @@ function Table(props: { rows: Row[]; onLog: (row: Row) => void }) {
           ))}
         </tbody>
       </table>
-      {rows.length > shown && (
-        <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-          {words.more(rows.length - shown)}
-        </button>
-      )}
+      {more}
     </section>
   );
 }

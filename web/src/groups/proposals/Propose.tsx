@@ -62,9 +62,8 @@ export function Propose(props: {
   const { scope, board } = props;
   const { pinned } = usePins();
   const search = useSearch(scope);
-  const free = board.cards
-    .filter((card) => board.free.includes(card.student_id))
-    .map((card) => ({ id: card.student_id, name: card.name }));
+  const names = new Map(board.cards.map((card) => [card.student_id, card.name]));
+  const free = board.free.map((id) => ({ id, name: names.get(id) ?? id }));
   const [whom, setWhom] = useState<"pinned" | "free">(pinned.length ? "pinned" : "free");
   const students: Student[] = whom === "pinned" ? pinned : free;
   const [wanted, setWanted] = useState<Wanted>({ strands: true, score: false, standards: [], foci: null });
@@ -139,10 +138,11 @@ export function Propose(props: {
     </label>
   );
   const nothingToGoBy = byOf(wanted).length === 0;
+  const tooMany = whom === "free" && board.free_n > free.length;
   return (
     <section aria-label={words.propose}>
       <form onSubmit={send}>
-        <h2>{words.proposeFrom(students.length)}</h2>
+        <h2>{words.proposeFrom(whom === "free" ? board.free_n : students.length)}</h2>
         <div className={css.pair}>
           <span>{words.whom}</span>
           {pinned.length > 0 && (
@@ -153,7 +153,7 @@ export function Propose(props: {
           )}
           <label>
             <input type="radio" checked={whom === "free"} onChange={() => setWhom("free")} />{" "}
-            {words.freeOnes(free.length)}
+            {words.freeOnes(board.free_n)}
           </label>
         </div>
         <GroupBy scope={scope} wanted={wanted} onChange={setWanted} />
@@ -166,6 +166,7 @@ export function Propose(props: {
         {adults.length > 0 && <Stays students={students} rows={stays} onChange={setStays} />}
         <Pairs label={words.apart} students={students} pairs={apart} onChange={setApart} />
         <Pairs label={words.together} students={students} pairs={together} onChange={setTogether} />
+        {tooMany && <p className="aside">{words.tooManyFree(free.length)}</p>}
         {search.fault && (
           <p className="fault" role="alert">
             {search.fault}
@@ -175,7 +176,7 @@ export function Propose(props: {
           <button
             type="submit"
             className={proposal?.groups.length ? "plain" : "act"}
-            disabled={search.busy || !students.length || nothingToGoBy}
+            disabled={search.busy || !students.length || nothingToGoBy || tooMany}
           >
             {words.run}
           </button>

@@ -1,24 +1,25 @@
 /** The answers: students x items, only wrong ones with their letter, both sides sorted by score. */
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
 import { client, got } from "../../api/client";
 import { StudentName } from "../../panel/StudentName";
 import { PinMark } from "../../pins/PinMark";
 import { asked, type Scope } from "../../scope/scope";
+import { useFirst } from "../../ui/useFirst";
 import { percent } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./items.module.css";
 
-const SHOWN = 150;
+const SHOWN = 100;
+const MORE = 100;
 
 export function AnswersGrid({ scope, lowest }: { scope: Scope; lowest: boolean }) {
-  const [shown, setShown] = useState(SHOWN);
   const found = useQuery({
     queryKey: ["needs", "answers", scope, lowest],
     queryFn: () =>
       got(client.GET("/api/needs/items/answers", { params: { query: { ...asked(scope), lowest } } })),
     placeholderData: (before) => before,
   });
+  const [shown, more] = useFirst(found.data?.students.length ?? 0, SHOWN, MORE);
   if (found.isError) return <p className="fault">{found.error.message}</p>;
   const grid = found.data;
   if (!grid) return null;
@@ -68,11 +69,7 @@ export function AnswersGrid({ scope, lowest }: { scope: Scope; lowest: boolean }
           </tbody>
         </table>
       </section>
-      {grid.students.length > shown && (
-        <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-          {words.more(grid.students.length - shown)}
-        </button>
-      )}
+      {more}
     </>
   );
 }

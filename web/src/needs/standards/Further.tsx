@@ -6,11 +6,15 @@ import type { EvidenceAsked } from "../../panel/PanelContext";
 import { StudentName } from "../../panel/StudentName";
 import { usePins } from "../../pins/PinContext";
 import { asked, type Scope } from "../../scope/scope";
+import { useFirst } from "../../ui/useFirst";
 import { day } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";
 
 const SHOWN = 12;
+/** Rows of the calendar at first, and with each click for more. */
+const ROWS = 60;
+const MORE = 200;
 
 interface Props {
   scope: Scope;
@@ -73,6 +77,38 @@ const PROBLEMS: [Problem["problem"], string][] = [
   ["coming without its ground", words.comingSoon],
 ];
 
+function Problems(props: { title: string; rows: Problem[]; onPick: (standard: string) => void }) {
+  const { rows, onPick } = props;
+  const [shown, more] = useFirst(rows.length, ROWS, MORE);
+  return (
+    <section>
+      <h2>{props.title}</h2>
+      <table className="rows">
+        <tbody>
+          {rows.slice(0, shown).map((row) => (
+            <tr key={`${row.school} ${row.section} ${row.standard}`}>
+              <td>{row.section ?? "–"}</td>
+              <td className={css.wrap}>
+                <button type="button" className="open" onClick={() => onPick(row.standard)}>
+                  {row.text}
+                </button>{" "}
+                <span className="quiet small">{row.standard}</span>
+              </td>
+              <td className="num">{words.lackOf(row.n, row.evidence)}</td>
+              <td className="small quiet">
+                {row.ground.length > 0
+                  ? words.groundMissing(row.ground.join(", "))
+                  : row.first && row.last && words.daysTaught(day(row.first), day(row.last))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {more}
+    </section>
+  );
+}
+
 export function Calendar({ scope, evidence, onPick }: Props & { onPick: (standard: string) => void }) {
   const [on, setOn] = useState(false);
   const found = useQuery({
@@ -93,33 +129,7 @@ export function Calendar({ scope, evidence, onPick }: Props & { onPick: (standar
       {found.data?.length === 0 && <p className="quiet">{words.allMeets}</p>}
       {PROBLEMS.map(([problem, word]) => {
         const rows = found.data?.filter((row) => row.problem === problem) ?? [];
-        if (!rows.length) return null;
-        return (
-          <section key={problem}>
-            <h2>{word}</h2>
-            <table className="rows">
-              <tbody>
-                {rows.map((row) => (
-                  <tr key={`${row.school} ${row.section} ${row.standard}`}>
-                    <td>{row.section ?? "–"}</td>
-                    <td className={css.wrap}>
-                      <button type="button" className="open" onClick={() => onPick(row.standard)}>
-                        {row.text}
-                      </button>{" "}
-                      <span className="quiet small">{row.standard}</span>
-                    </td>
-                    <td className="num">{words.lackOf(row.n, row.evidence)}</td>
-                    <td className="small quiet">
-                      {row.ground.length > 0
-                        ? words.groundMissing(row.ground.join(", "))
-                        : row.first && row.last && words.daysTaught(day(row.first), day(row.last))}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </section>
-        );
+        return rows.length ? <Problems key={problem} title={word} rows={rows} onPick={onPick} /> : null;
       })}
     </details>
   );

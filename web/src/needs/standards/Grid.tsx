@@ -6,6 +6,7 @@ import type { EvidenceAsked } from "../../panel/PanelContext";
 import { Name, useSaid } from "../../people/Hiding";
 import { PinMark } from "../../pins/PinMark";
 import { useScope } from "../../scope/ScopeContext";
+import { useFirst } from "../../ui/useFirst";
 import { percent } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import { Evidence } from "./Evidence";
@@ -17,6 +18,9 @@ type Column = Schemas["StandardColumn"];
 
 export const STATES = [words.mastered, words.nearly, words.notYet, words.thin, words.none];
 const DOTTED = 3;
+/** Rows of sixty cells or more each. */
+const SHOWN = 40;
+const MORE = 40;
 
 /** Columns by strand, the own grade first within each. */
 export function byStrand(columns: Column[]): { column: Column; at: number; first: boolean }[] {
@@ -55,6 +59,7 @@ export function Grid({
   const [cell, setCell] = useState<{ student: string; name: string; standard: string } | null>(null);
   const [student, setStudent] = useState<{ id: string; name: string } | null>(null);
   const classes = answer.classes.length > 0;
+  const [shown, more] = useFirst(classes ? answer.classes.length : answer.students.length, SHOWN, MORE);
   // Over many classes a standard that nobody has evidence on would only be an empty column.
   const columns = byStrand(answer.columns).filter(
     ({ at }) => !classes || answer.classes.some((row) => row.cells[at]?.evidence),
@@ -79,7 +84,7 @@ export function Grid({
           </tr>
         </thead>
         <tbody>
-          {answer.students.map((row) => (
+          {answer.students.slice(0, shown).map((row) => (
             <tr key={row.student_id}>
               <th scope="row">
                 <PinMark id={row.student_id} name={row.name} />
@@ -112,7 +117,7 @@ export function Grid({
               })}
             </tr>
           ))}
-          {answer.classes.map((row) => (
+          {answer.classes.slice(0, shown).map((row) => (
             <tr key={`${row.school} ${row.section}`}>
               <th scope="row">
                 <button
@@ -154,6 +159,7 @@ export function Grid({
           ))}
         </tbody>
       </table>
+      {more}
       {cell && <Evidence {...cell} evidence={evidence} onClose={() => setCell(null)} />}
       {student && <OneStudent {...student} evidence={evidence} onClose={() => setStudent(null)} />}
     </section>

@@ -1,9 +1,10 @@
 /** The strands as a table: a row a student, sorted by any strand. */
-import { useMemo, useState } from "react";
+import { useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { StudentName } from "../../panel/StudentName";
 import { PinMark } from "../../pins/PinMark";
 import { sorted, useSorting } from "../../ui/sorting";
+import { useFirst } from "../../ui/useFirst";
 import { signed } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./strands.module.css";
@@ -11,9 +12,9 @@ import css from "./strands.module.css";
 type Answer = Schemas["StrandsAnswer"];
 
 const SHOWN = 100;
+const MORE = 200;
 
 export function StrandTable({ answer, inPoints }: { answer: Answer; inPoints: boolean }) {
-  const [shown, setShown] = useState(SHOWN);
   const { by, header } = useSorting<string>({ key: answer.strands[0]?.strand ?? "name", down: false });
   const rows = useMemo(() => {
     const places = answer.students.map((student, at) => ({ student, at }));
@@ -24,6 +25,7 @@ export function StrandTable({ answer, inPoints }: { answer: Answer; inPoints: bo
       return (inPoints ? strand?.points : strand?.distance)?.[row.at];
     });
   }, [answer, by, inPoints]);
+  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   return (
     <section className="wide-table" style={{ marginTop: 16 }}>
       <table className="rows">
@@ -66,11 +68,7 @@ export function StrandTable({ answer, inPoints }: { answer: Answer; inPoints: bo
           ))}
         </tbody>
       </table>
-      {rows.length > shown && (
-        <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-          {words.more(rows.length - shown)}
-        </button>
-      )}
+      {more}
     </section>
   );
 }

@@ -4,4 +4,5 @@ export const ui = {
   csv: "CSV",
   print: "Print",
   cancel: "Cancel",
+  more: (n: number) => `Show more (${n} left)`,
 };

@@ -148,7 +148,6 @@ export const followUp = {
   daysSince: "Last seen",
   daysSinceMeans: "School days since the last entry",
   openLog: "Open the log",
-  more: (n: number) => `Show more (${n} left)`,
   never: (n: number) => `${n} more students of the sentence have no practice and no goal.`,
   setPracticeGoals: "Set practice goals",
   patternMeans: (low: string, high: string) =>

@@ -41,6 +41,8 @@ export const groups = {
   proposeFrom: (n: number) => `Propose groups for ${n} students`,
   pinnedOnes: (n: number) => `the ${n} pinned`,
   freeOnes: (n: number) => `the ${n} in no group`,
+  tooManyFree: (most: number) =>
+    `Groups are made for up to ${most} students at a time: choose fewer in the sentence above, or pin those you mean.`,
   whom: "For",
   number: "How many groups",
   fewest: "Fewest students",

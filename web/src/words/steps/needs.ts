@@ -25,7 +25,6 @@ export const needs = {
   student: "Student",
   classWord: "Class",
   pin: "Pin",
-  more: (n: number) => `Show more (${n} left)`,
   thisTable: "students and strands",
   noStrands: "This test has no strands",
   noStrandsLead:

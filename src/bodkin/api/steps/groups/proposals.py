@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.groups.arrangements import ArrangedGroup, ArrangementsAnswer, arrangements_answer
+from bodkin.answers.groups.board import MOST_STUDENTS
 from bodkin.answers.groups.measures import (
     MOST_STANDARDS,
     Kind,
@@ -33,7 +34,7 @@ from bodkin.store.writes.undo import note
 
 router = APIRouter(prefix="/board", tags=["groups"])
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
-MOST_GROUPS, MOST_STUDENTS = 40, 300
+MOST_GROUPS = 40
 LOOKS = 0.2
 """Seconds between two looks at a search."""
 
