@@ -15,12 +15,14 @@ import { Notes, Shown } from "../step/Shown";
 import { UnitOutlooks } from "../step/UnitOutlooks";
 import { Download } from "../ui/Download";
 import { PrintButton } from "../ui/PrintButton";
+import { useFirst } from "../ui/useFirst";
 import { many, percent, score } from "../words/format";
 import { compare as words } from "../words/steps/compare";
 
 type Answer = Schemas["OutcomeAnswer"];
 
 const SHOWN = 60;
+const MORE = 200;
 
 function Levels({ answer, level, pick }: { answer: Answer; level: number; pick: (order: number) => void }) {
   const names = answer.levels.map((one) => one.level);
@@ -114,10 +116,10 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
   const me = useMe();
   const { open } = usePanel();
   const [level, setLevel] = useState(0);
-  const [shown, setShown] = useState(SHOWN);
   const [by, setBy] = useState<Rows>("student");
   const names = answer.levels.map((one) => one.level);
   const rows = answer.rows.filter((row) => !level || row.likely_order === level);
+  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   const students = (
     <>
       <table className="rows" aria-label={words.studentsByTheirChance}>
@@ -167,12 +169,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           ))}
         </tbody>
       </table>
-      {rows.length > shown && (
-        <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-          {words.showMore}
-          {rows.length - shown} {words.left}
-        </button>
-      )}
+      {more}
     </>
   );
   return (

@@ -7,6 +7,7 @@ import type { By } from "../scope/scope";
 import { How } from "../step/How";
 import { UnitName } from "../step/UnitName";
 import { sorted, useSorting } from "../ui/sorting";
+import { useFirst } from "../ui/useFirst";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { many, percent, season, signed, students } from "../words/format";
@@ -14,6 +15,9 @@ import { compare as words } from "../words/steps/compare";
 
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];
+
+const SHOWN = 100;
+const MORE = 100;
 
 function Bar(props: {
   row: Row;
@@ -117,6 +121,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
     })[key];
   const worked = useWorkedAmong("[data-worked]", (node) => node.dataset.worked);
   const rows = sorted(answer.by, order, value);
+  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 770));
@@ -155,7 +160,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
           </tr>
         </thead>
         <tbody {...worked.handlers}>
-          {rows.map((row) => {
+          {rows.slice(0, shown).map((row) => {
             const unit = {
               unit: by,
               value: row.value,
@@ -253,6 +258,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
           })}
         </tbody>
       </table>
+      {more}
     </div>
   );
 }

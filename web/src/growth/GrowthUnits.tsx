@@ -8,6 +8,7 @@ import { How } from "../step/How";
 import { Shown } from "../step/Shown";
 import { UnitName } from "../step/UnitName";
 import { sorted, useSorting } from "../ui/sorting";
+import { useFirst } from "../ui/useFirst";
 import { useWidth } from "../ui/useWidth";
 import { many, percent, signed } from "../words/format";
 import { growth as words } from "../words/steps/growth";
@@ -15,6 +16,9 @@ import { growth as words } from "../words/steps/growth";
 type Answer = Schemas["GrowthUnits"];
 type Row = Schemas["GrowthUnit"];
 type Key = "value" | "n" | "met" | "distance";
+
+const SHOWN = 100;
+const MORE = 100;
 
 function Table({ answer, by }: { answer: Answer; by: By }) {
   const { open } = usePanel();
@@ -28,6 +32,7 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
       distance: row.mean_gain_z ? believable(row.mean_gain_z) : null,
     })[key];
   const rows = sorted(answer.rows, order, value);
+  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   const scale = whiskerDomain(
     rows.map((row) => row.mean_gain_z),
     answer.mean_gain_z,
@@ -55,7 +60,7 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
           </tr>
         </thead>
         <tbody>
-          {rows.map((row) => (
+          {rows.slice(0, shown).map((row) => (
             <tr key={row.value}>
               <td>
                 <UnitName by={by} value={row.value}>
@@ -104,6 +109,7 @@ function Table({ answer, by }: { answer: Answer; by: By }) {
           ))}
         </tbody>
       </table>
+      {more}
       <p className="aside">{words.theLineIsTheWhole}</p>
     </div>
   );

@@ -16,6 +16,8 @@ interface Props {
 const MANY = 400;
 /** Beyond so many, a dot is a small square: it is drawn many times faster. */
 const CROWD = 4000;
+/** Dots drawn before keys and clicks get their turn. */
+const IN_ONE_GO = 10_000;
 
 /** A colour of the theme as the canvas takes it. */
 function resolved(colour: string, inside: HTMLElement): string {
@@ -58,11 +60,20 @@ export function Dots({ x, y, order, bands, width, height }: Props) {
     pen.globalAlpha = x.length > CROWD ? 0.4 : many ? 0.65 : 1;
     pen.strokeStyle = outline;
     pen.lineWidth = many ? 0.4 : 0.8;
-    for (let band = 0; band <= bands; band++) {
-      pen.fillStyle = resolved(band ? tone(band, bands) : "var(--ramp-2)", holder);
-      for (let at = 0; at < x.length; at++) {
-        if ((order[at] ?? 0) !== band) continue;
+    const colors = Array.from({ length: bands + 1 }, (_, band) =>
+      resolved(band ? tone(band, bands) : "var(--ramp-2)", holder),
+    );
+    // Band by band, so that the higher ones lie on top.
+    const places: number[] = [];
+    for (let band = 0; band <= bands; band++)
+      for (let at = 0; at < x.length; at++) if ((order[at] ?? 0) === band) places.push(at);
+    let frame = 0;
+    let from = 0;
+    const draw = () => {
+      const to = Math.min(places.length, from + IN_ONE_GO);
+      for (const at of places.slice(from, to)) {
         const [px, py] = [x[at] ?? 0, y[at] ?? 0];
+        pen.fillStyle = colors[order[at] ?? 0] ?? "";
         if (x.length > CROWD) {
           pen.fillRect(px - radius, py - radius, radius * 2, radius * 2);
           continue;
@@ -72,7 +83,11 @@ export function Dots({ x, y, order, bands, width, height }: Props) {
         pen.fill();
         pen.stroke();
       }
-    }
+      from = to;
+      if (from < places.length) frame = window.requestAnimationFrame(draw);
+    };
+    draw();
+    return () => window.cancelAnimationFrame(frame);
   }, [x, y, order, bands, width, height, theme]);
   return <canvas ref={canvas} style={{ width, height, display: "block" }} aria-hidden />;
 }

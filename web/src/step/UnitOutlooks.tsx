@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import type { By } from "../scope/scope";
 import { sorted, useSorting } from "../ui/sorting";
+import { useFirst } from "../ui/useFirst";
 import { step as words } from "../words/around/step";
 import { many, percent } from "../words/format";
 import { UnitName } from "./UnitName";
@@ -11,11 +12,15 @@ type Answer = Schemas["UnitOutlooks"];
 type Row = Schemas["UnitOutlook"];
 type Key = "value" | "n" | "share";
 
+const SHOWN = 100;
+const MORE = 200;
+
 /** ``onOpen`` opens a unit's students. */
 export function UnitOutlooks(props: { answer: Answer; by: By; onOpen: (value: string) => void }) {
   const { answer, by, onOpen } = props;
   const { by: order, header } = useSorting<Key>({ key: "share", down: false });
   const value = (row: Row, key: Key) => ({ value: row.value, n: row.n, share: believable(row.figure) })[key];
+  const [shown, more] = useFirst(answer.rows.length, SHOWN, MORE);
   if (answer.rows.length === 0) return <p className="quiet">{words.noUnitCanBeTold}</p>;
   const domain = whiskerDomain(
     answer.rows.map((row) => row.figure),
@@ -34,35 +39,38 @@ export function UnitOutlooks(props: { answer: Answer; by: By; onOpen: (value: st
           </tr>
         </thead>
         <tbody>
-          {sorted(answer.rows, order, value).map((row) => (
-            <tr key={row.value}>
-              <td>
-                <UnitName by={by} value={row.value}>
-                  {row.value}
-                </UnitName>
-              </td>
-              <td className="num">
-                <button type="button" className="open" onClick={() => onOpen(row.value)}>
-                  {many(row.n)}
-                </button>
-              </td>
-              <td>
-                <Whisker
-                  figure={row.figure}
-                  whole={answer.whole}
-                  domain={domain}
-                  width={240}
-                  label={words.unitExpected(row.value, percent(row.figure.raw), answer.band)}
-                />
-              </td>
-              <td className="num">{percent(row.figure.raw)}</td>
-              <td className="num quiet">
-                {percent(row.figure.low)}–{percent(row.figure.high)}
-              </td>
-            </tr>
-          ))}
+          {sorted(answer.rows, order, value)
+            .slice(0, shown)
+            .map((row) => (
+              <tr key={row.value}>
+                <td>
+                  <UnitName by={by} value={row.value}>
+                    {row.value}
+                  </UnitName>
+                </td>
+                <td className="num">
+                  <button type="button" className="open" onClick={() => onOpen(row.value)}>
+                    {many(row.n)}
+                  </button>
+                </td>
+                <td>
+                  <Whisker
+                    figure={row.figure}
+                    whole={answer.whole}
+                    domain={domain}
+                    width={240}
+                    label={words.unitExpected(row.value, percent(row.figure.raw), answer.band)}
+                  />
+                </td>
+                <td className="num">{percent(row.figure.raw)}</td>
+                <td className="num quiet">
+                  {percent(row.figure.low)}–{percent(row.figure.high)}
+                </td>
+              </tr>
+            ))}
         </tbody>
       </table>
+      {more}
       <p className="aside">{words.theLineIsEverybody}</p>
     </>
   );

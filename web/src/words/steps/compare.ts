@@ -55,8 +55,6 @@ export const compare = {
   orAbove: "or above",
   of100StudentsOfGrade: (grade: string | null, score: string, years: string, of100: number, likely: string) =>
     `Of 100 students of grade ${grade} who scored ${score} in ${years}, about ${of100} came to ${likely}`,
-  showMore: "Show more (",
-  left: "left)",
   chanceByBand: "Chance by band",
   bandNow: "Band now",
   students2: "Students",
