@@ -13,7 +13,8 @@ from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
 from bodkin.answers.comparison.measures.strand_measure import CARRIED, strand_table
-from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history
+from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history, window_means
+from bodkin.answers.comparison.pairing import results_of, results_of_students
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.growth.step import summer_words
@@ -236,6 +237,30 @@ class Against(unittest.TestCase):
         spread = np.std(y, ddof=1) * np.sqrt(1 - line.rvalue**2)
         np.testing.assert_allclose(made.students["expected_spread"].to_numpy(), spread, atol=1e-9)
         self.assertAlmostEqual(district_means(self.table, made.scope)["4"], y.mean())
+
+    def test_the_mean_at_every_window_is_that_of_the_window_alone(self):
+        """Window by window the district's mean of each grade; in whole points for a reader of some students."""
+        scope = Scope(**BASE)
+        found = window_means(self.table, scope)
+        windows = self.table.results["window"].drop_nulls().unique().to_list()
+        for window in windows:
+            alone = scope.model_copy(update={"from_window": window, "to_window": window})
+            means = district_means(self.table, alone)
+            self.assertEqual(set(found.get(window, {})), set(means))
+            for grade, mean in means.items():
+                self.assertAlmostEqual(found[window][grade], mean, places=9)
+        self.assertGreater(len(found), 1)
+        part = window_means(self.table, scope.model_copy(update={"reach": frozenset({"s000"})}))
+        for window, means in part.items():
+            self.assertEqual(means, {grade: round(mean) for grade, mean in found[window].items()})
+
+    def test_a_table_of_one_measure_is_not_kept_twice(self):
+        """Asked for its measure it is the answer itself; a language picks some of it."""
+        self.assertIs(results_of(self.table, "Tide", "reading"), self.table.results)
+        self.assertEqual(results_of(self.table, "Tide", "reading", "Welsh").height, 0)
+        self.assertEqual(results_of(self.table, "Tide", "mathematics").height, 0)
+        one = results_of_students(self.table, {"s000"})
+        self.assertEqual(one.rows(), results_of_students(self.table, {"s000", "nobody"}).rows())
 
     def test_a_small_part_is_held_against_the_whole_district(self):
         """Three students in reach are judged by all 240, and by nobody where those are too few."""

@@ -65,6 +65,20 @@ class Moves(unittest.TestCase):
             self.assertEqual(post(f"/acts/{act}/undo", None).status_code, 200)
         self.assertEqual(tables(), before)
 
+    def test_of_many_free_students_the_lowest_are_listed(self):
+        """Three hundred of them, as many as a proposal places, and how many there are; each member has a card."""
+        seen = board(section=[])
+        growth = signed_in("coach").get("/api/growth/rows", params=SCOPE | {"subject": "mathematics", "count": 5000})
+        held = {student for column in seen["columns"] for student in column["members"]}
+        rows = [row for row in growth.json()["rows"] if row["student_id"] not in held]
+        self.assertEqual((len(seen["free"]), seen["free_n"]), (300, len(rows)))
+        self.assertIn(f"{len(rows):,}", seen["headline"])
+        lowest = sorted(rows, key=lambda row: (row["to_score"] is None, row["to_score"] or 0.0, row["name"]))
+        self.assertEqual(seen["free"], [row["student_id"] for row in lowest[:300]])
+        self.assertEqual({card["student_id"] for card in seen["cards"]}, held | set(seen["free"]))
+        body = {"students": seen["free"] + ["one more"], "number": 40, "most": 300}
+        self.assertEqual(post("/board/proposals", body, **MATHS).status_code, 422)
+
     def test_who_may_not_change_a_group_moves_nobody(self):
         """A teacher into another's group, an aide at all, a student out of reach."""
         seen = board()

@@ -13,8 +13,8 @@ import { useChoices } from "../scope/Picker";
 import { asked, type Scope, writeScope } from "../scope/scope";
 import { Shown } from "../step/Shown";
 import { Download } from "../ui/Download";
+import { usePages } from "../ui/lists/usePages";
 import { PRINTED, PrintButton, usePrinted } from "../ui/PrintButton";
-import { usePages } from "../ui/usePages";
 import { many, score } from "../words/format";
 import { compare as words } from "../words/steps/compare";
 

@@ -14,8 +14,8 @@ import { type Rows, RowsChoice } from "../step/RowsChoice";
 import { Notes, Shown } from "../step/Shown";
 import { UnitOutlooks } from "../step/UnitOutlooks";
 import { Download } from "../ui/Download";
+import { useFirst } from "../ui/lists/useFirst";
 import { PrintButton } from "../ui/PrintButton";
-import { useFirst } from "../ui/useFirst";
 import { many, percent, score } from "../words/format";
 import { compare as words } from "../words/steps/compare";
 

@@ -20,7 +20,7 @@ import { Name, useSaid } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
 import { Done } from "../step/Done";
 import { useAct } from "../step/useAct";
-import { useGrowing } from "../ui/useGrowing";
+import { useGrowing } from "../ui/lists/useGrowing";
 import { rank, score } from "../words/format";
 import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";

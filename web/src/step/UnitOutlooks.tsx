@@ -2,8 +2,8 @@
 import type { Schemas } from "../api/client";
 import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
 import type { By } from "../scope/scope";
-import { sorted, useSorting } from "../ui/sorting";
-import { useFirst } from "../ui/useFirst";
+import { sorted, useSorting } from "../ui/lists/sorting";
+import { useFirst } from "../ui/lists/useFirst";
 import { step as words } from "../words/around/step";
 import { many, percent } from "../words/format";
 import { UnitName } from "./UnitName";

@@ -1,7 +1,7 @@
 /** The figures under the axis: every result, with what was set aside as such. */
 import { useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
-import { sorted, useSorting } from "../ui/sorting";
+import { sorted, useSorting } from "../ui/lists/sorting";
 import { day, score, signed } from "../words/format";
 import { student as words } from "../words/steps/student";
 import css from "./student.module.css";

@@ -49,14 +49,17 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
 def results_of(table: ScoreTable, assessment: str, subject: str, language: str | None = None) -> pl.DataFrame:
     """Results of a measure, of everybody, in one language if one is named; kept while the data stay."""
 
-    def made() -> pl.DataFrame:
+    def made() -> pl.DataFrame | None:
         chosen = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
         chosen &= pl.col("score").is_not_null()
         if language is not None:
             chosen &= pl.col("language") == language
-        return table.results.filter(chosen)
+        found = table.results.filter(chosen)
+        # The table of a strand holds one measure: no second copy of it is kept.
+        return found if found.height < table.results.height else None
 
-    return table.worked.once(("measure", assessment, subject, language), made)
+    found = table.worked.once(("measure", assessment, subject, language), made)
+    return table.results if found is None else found
 
 
 def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.DataFrame:

@@ -4,6 +4,7 @@ import random
 import unittest
 from datetime import date
 
+import numpy as np
 import polars as pl
 from sqlalchemy import insert, select, update
 
@@ -18,6 +19,7 @@ from bodkin.store.reads.table.load import (
 from bodkin.store.reads.table.score_table import RESULTS, Memo
 from bodkin.store.tables import Enrolment, Field, Result, School, Student, StudentField, StudentProgram, StudentYear
 from tests.support import stage
+from tests.support.tables import table_of
 
 TODAY = date(2027, 2, 12)
 
@@ -152,6 +154,34 @@ class KeptWork(unittest.TestCase):
         for key in "acdb":
             ask(key)
         self.assertEqual(made, ["a", "b", "c", "d", "b"])
+
+    def test_large_values_push_out_what_was_not_asked_for_lately(self):
+        """Frames of 8,000 bytes with room for 20,000: two stay; the one just made stays however large it is."""
+        made = []
+        kept = Memo(most_bytes=20_000)
+
+        def ask(key, rows=1000):
+            return kept.once(key, lambda: made.append(key) or pl.DataFrame({"x": np.zeros(rows)}))
+
+        for key in "abacab":
+            ask(key)
+        self.assertEqual(made, ["a", "b", "c", "b"])
+        self.assertLessEqual(kept.bytes, 20_000)
+        self.assertEqual(ask("huge", 9000).height, 9000)
+        self.assertEqual(ask("huge", 9000).height, 9000)
+        self.assertEqual(made.count("huge"), 1)
+
+    def test_what_is_kept_with_a_kept_table_counts_too(self):
+        """A table put in while small pushes the other out once enough has been worked out from it."""
+        kept, table = Memo(most_bytes=20_000), table_of([])
+        kept.once("frame", lambda: pl.DataFrame({"x": np.zeros(1000)}))
+        kept.once("table", lambda: table)
+        before = kept.bytes
+        table.worked.once("far", lambda: pl.DataFrame({"x": np.zeros(2000)}))
+        self.assertEqual(kept.bytes - before, 16_000)
+        kept.once("small", lambda: 1)
+        self.assertEqual(kept.once("frame", lambda: "made anew"), "made anew")
+        self.assertIs(kept.kept(lambda key: key == "table").once("table", lambda: None), table)
 
     def test_what_fails_is_not_kept(self):
         """The next one tries again."""

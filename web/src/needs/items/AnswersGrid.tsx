@@ -4,7 +4,7 @@ import { client, got } from "../../api/client";
 import { StudentName } from "../../panel/StudentName";
 import { PinMark } from "../../pins/PinMark";
 import { asked, type Scope } from "../../scope/scope";
-import { useFirst } from "../../ui/useFirst";
+import { useFirst } from "../../ui/lists/useFirst";
 import { percent } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./items.module.css";

@@ -6,7 +6,7 @@ import type { EvidenceAsked } from "../../panel/PanelContext";
 import { StudentName } from "../../panel/StudentName";
 import { usePins } from "../../pins/PinContext";
 import { asked, type Scope } from "../../scope/scope";
-import { useFirst } from "../../ui/useFirst";
+import { useFirst } from "../../ui/lists/useFirst";
 import { day } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";

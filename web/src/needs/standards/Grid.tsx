@@ -6,7 +6,7 @@ import type { EvidenceAsked } from "../../panel/PanelContext";
 import { Name, useSaid } from "../../people/Hiding";
 import { PinMark } from "../../pins/PinMark";
 import { useScope } from "../../scope/ScopeContext";
-import { useFirst } from "../../ui/useFirst";
+import { useFirst } from "../../ui/lists/useFirst";
 import { percent } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import { Evidence } from "./Evidence";

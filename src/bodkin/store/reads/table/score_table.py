@@ -6,11 +6,12 @@ put the same question to the same table.
 
 from collections import OrderedDict
 from collections.abc import Callable, Collection, Hashable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, is_dataclass, replace
 from datetime import date
 from threading import RLock
 from typing import Any, TypeVar
 
+import numpy as np
 import polars as pl
 
 from bodkin.core.calendar import SchoolYear
@@ -99,24 +100,47 @@ class Calendar:
     windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
 
 
-class Memo:
-    """What was worked out from a table and serves many questions, the least lately used dropped first."""
+def bytes_of(value: object) -> int:
+    """Bytes of the frames and arrays that a value holds; what else it holds is small beside them.
 
-    def __init__(self, most: int = 96) -> None:
+    Buffers that two frames share count twice. Of a table its results count: the rest is that of the whole table.
+    """
+    if isinstance(value, ScoreTable):
+        return bytes_of(value.results)
+    if isinstance(value, pl.DataFrame):
+        return int(value.estimated_size())
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if is_dataclass(value):
+        return sum(bytes_of(getattr(value, one.name)) for one in fields(value))
+    return 0
+
+
+class Memo:
+    """What was worked out from a table and serves many questions, the least lately used dropped first.
+
+    ``most``: how many are kept; ``most_bytes``: how much their frames and arrays may take.
+    """
+
+    def __init__(self, most: int = 96, most_bytes: int = 400 * 2**20) -> None:
         self._most = most
+        self._most_bytes = most_bytes
         self._held: OrderedDict[Hashable, Any] = OrderedDict()
+        self._bytes: dict[Hashable, int] = {}
         self._lock = RLock()
 
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
             self._held.clear()
+            self._bytes.clear()
 
     def kept(self, keep: Callable[[Hashable], bool]) -> "Memo":
         """Another one that holds what is to be kept of this one, each by its key."""
-        other = Memo(self._most)
+        other = Memo(self._most, self._most_bytes)
         with self._lock:
             other._held.update((key, value) for key, value in self._held.items() if keep(key))
+            other._bytes = {key: self._bytes[key] for key in other._held}
         return other
 
     def once(self, key: Hashable, make: Callable[[], T]) -> T:
@@ -127,11 +151,19 @@ class Memo:
                 found: T = self._held[key]
                 return found
         made = make()
+        size = bytes_of(made)
         with self._lock:
-            self._held[key] = made
-            while len(self._held) > self._most:
-                self._held.popitem(last=False)
+            self._held[key], self._bytes[key] = made, size
+            while len(self._held) > 1 and (len(self._held) > self._most or self.bytes > self._most_bytes):
+                self._bytes.pop(self._held.popitem(last=False)[0])
         return made
+
+    @property
+    def bytes(self) -> int:
+        """Bytes that everything kept here takes, with what was kept since with tables that are kept here."""
+        with self._lock:
+            inside = [value.worked.bytes for value in self._held.values() if isinstance(value, ScoreTable)]
+            return sum(self._bytes.values()) + sum(inside)
 
 
 @dataclass(frozen=True, slots=True)

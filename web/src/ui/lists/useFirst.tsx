@@ -1,6 +1,6 @@
 /** The first rows of a long list, and the button that shows more: a few rows at once leave keys and clicks their turn. */
 import { type ReactNode, useState } from "react";
-import { ui as words } from "../words/around/ui";
+import { ui as words } from "../../words/around/ui";
 
 /** How many of ``n`` rows to show, and the button for more; nothing where all are shown. */
 export function useFirst(n: number, first: number, step: number): [shown: number, more: ReactNode] {
