@@ -35,6 +35,33 @@ from bodkin.store.database import Store  # noqa: E402
 RUNS = 7
 TEST = "Unit check: decimals"
 
+WINDOWS = "&from_window=2026-27+fall&to_window=2026-27+winter"
+READING, MATHS = (f"?assessment=Saltgauge&subject={subject}{WINDOWS}" for subject in ("reading", "mathematics"))
+EARLIER = [f"{year} {season}" for year in ("2024-25", "2025-26") for season in ("fall", "winter", "spring")][1:]
+MANY = READING.replace("2026-27+fall", "2024-25+fall") + "".join(
+    f"&between={window.replace(' ', '+')}" for window in [*EARLIER, "2026-27 fall"]
+)
+STEPS = (
+    ("Home", READING, ".finding"), ("Check", f"check{READING}", ".doubt"),
+    ("Compare by school", f"compare{READING}&by=school", ".flow"),
+    ("Compare by 2,000 classes", f"compare{READING}&by=section", ".units tbody tr"),
+    ("Trend over eight windows", f"compare{MANY}", ".flow circle"),
+    ("History grid", f"compare/history{READING}", ".grid tbody tr"),
+    ("Likely outcome", f"compare/outcome{READING}", ".compare tbody tr"),
+    ("Growth", f"growth{READING}", ".lanes tbody tr"),
+    ("Needs: strands of a class", f"needs/strands{MATHS}&section=Class+0001", "[role=option]"),
+    ("Needs: standards", f"needs/standards{MATHS}", "tbody th"), ("Groups", f"groups{READING}", ".group"),
+    ("Board", f"groups/board{READING}", "[data-place]"), ("Week", f"groups/week{READING}", "tbody li"),
+    ("Follow-up: groups", f"follow-up{READING}", "tbody tr"),
+    ("Follow-up: practice", f"follow-up/practice{READING}", ".wide-table tbody tr"),
+    ("Follow-up: help given", f"follow-up/given{READING}", "tbody tr"),
+    ("Follow-up: two measures", f"follow-up/two{READING}", "svg[role=img]"),
+    ("Follow-up: words of a day", f"follow-up/day{READING}", "section li"),
+    ("A student", f"student/B000001{READING}", "circle"), ("Share", f"share{READING}", "h1"),
+    ("Report", f"share/report{READING}", "section img"),
+)  # fmt: skip
+"""Every step: name, address, what is there once it is drawn."""
+
 LONG_TASKS = """
 () => {
   window.longest = 0;
@@ -175,6 +202,35 @@ def in_the_browser(store: Store) -> None:
     print(f"  script, compressed                              {scripts / 1000:8.0f} kB")
 
 
+def each_step_in_the_browser(store: Store) -> None:
+    """The longest task of each step, opened from a light page of the application, the answer known to the server."""
+    InBrowser.address = serve(store)
+    test = InBrowser()
+    test.setUp()
+    page = test.page
+    page.set_default_timeout(120_000)
+    expect.set_options(timeout=120_000)
+    page.add_init_script(f"({LONG_TASKS})()")
+    test.sign_in(path="account")
+    print("  longest task in the browser while a step opens and is drawn, median of three")
+    for name, path, seen in STEPS:
+        found = []
+        for _ in range(4):
+            page.goto(f"{test.address}account")
+            page.wait_for_timeout(500)
+            page.evaluate("window.longest = 0")
+            page.evaluate(
+                "path => { history.pushState({}, '', path); dispatchEvent(new PopStateEvent('popstate')) }",
+                f"/{path}",
+            )
+            page.locator(seen).first.wait_for()
+            page.wait_for_timeout(1_500)
+            found.append(page.evaluate("window.longest"))
+        # The first time the server works the answer out.
+        print(f"    {name:<45} {statistics.median(found[1:]):8.0f} ms")
+    test.doCleanups()
+
+
 def main() -> None:
     """Print medians, ratios and the page's times; with ``--growth`` how the medians grow with the district."""
     if "--growth" in sys.argv:
@@ -187,6 +243,7 @@ def main() -> None:
     store = a_store()
     at_the_server(store)
     in_the_browser(store)
+    each_step_in_the_browser(store)
 
 
 if __name__ == "__main__":
