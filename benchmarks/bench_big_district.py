@@ -43,8 +43,7 @@ MANY = READING.replace("2026-27+fall", "2024-25+fall") + "".join(
 )
 STEPS = (
     ("Home", READING, ".finding"), ("Check", f"check{READING}", ".doubt"),
-    ("Compare by school", f"compare{READING}&by=school", ".flow"),
-    ("Compare by 2,000 classes", f"compare{READING}&by=section", ".units tbody tr"),
+    ("Compare by school", f"compare{READING}", ".units tbody tr"),
     ("Trend over eight windows", f"compare{MANY}", ".flow circle"),
     ("History grid", f"compare/history{READING}", ".grid tbody tr"),
     ("Likely outcome", f"compare/outcome{READING}", ".compare tbody tr"),

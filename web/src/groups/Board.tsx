@@ -21,7 +21,7 @@ import { usePins } from "../pins/PinContext";
 import { Done } from "../step/Done";
 import { useAct } from "../step/useAct";
 import { useGrowing } from "../ui/lists/useGrowing";
-import { rank, score } from "../words/format";
+import { many, rank, score } from "../words/format";
 import { groups as words } from "../words/steps/groups";
 import css from "./board.module.css";
 
@@ -134,7 +134,7 @@ function Size({ column }: { column: Column }) {
   const off = (most != null && n > most) || (fewest != null && n < fewest);
   return (
     <p>
-      {most == null ? words.size(n) : words.sizeWithin(n, most)}
+      {most == null ? words.size(many(n)) : words.sizeWithin(n, most)}
       {fewest != null && n < fewest && `, ${words.tooFew(fewest)}`}
       {most != null && n > most && `, ${words.tooMany(most)}`}
       {most != null && (
@@ -178,7 +178,7 @@ function ColumnView(props: {
             <Size column={column} />
           </>
         ) : (
-          <p>{words.size(props.n)}</p>
+          <p>{words.size(many(props.n))}</p>
         )}
       </header>
       <ol
@@ -204,7 +204,7 @@ function ColumnView(props: {
         })}
         {props.n > SHOWN && (
           <li className="quiet small" style={{ padding: "6px 10px" }}>
-            {words.more(props.n - SHOWN)}
+            {words.more(many(props.n - SHOWN))}
           </li>
         )}
       </ol>

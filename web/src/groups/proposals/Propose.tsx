@@ -4,6 +4,7 @@ import type { Refused, Schemas } from "../../api/client";
 import { lines } from "../../api/lines";
 import { usePins } from "../../pins/PinContext";
 import { type Scope, writeScope } from "../../scope/scope";
+import { many } from "../../words/format";
 import { groups as words } from "../../words/steps/groups";
 import css from "../board.module.css";
 import { byOf, GroupBy, type Wanted } from "./GroupBy";
@@ -142,7 +143,7 @@ export function Propose(props: {
   return (
     <section aria-label={words.propose}>
       <form onSubmit={send}>
-        <h2>{words.proposeFrom(whom === "free" ? board.free_n : students.length)}</h2>
+        <h2>{words.proposeFrom(many(whom === "free" ? board.free_n : students.length))}</h2>
         <div className={css.pair}>
           <span>{words.whom}</span>
           {pinned.length > 0 && (
@@ -153,9 +154,10 @@ export function Propose(props: {
           )}
           <label>
             <input type="radio" checked={whom === "free"} onChange={() => setWhom("free")} />{" "}
-            {words.freeOnes(board.free_n)}
+            {words.freeOnes(many(board.free_n))}
           </label>
         </div>
+        {tooMany && <p className="aside">{words.tooManyFree(free.length)}</p>}
         <GroupBy scope={scope} wanted={wanted} onChange={setWanted} />
         <div className={css.form}>
           {!wanted.foci && whole(words.number, number, setNumber, 1)}
@@ -166,7 +168,6 @@ export function Propose(props: {
         {adults.length > 0 && <Stays students={students} rows={stays} onChange={setStays} />}
         <Pairs label={words.apart} students={students} pairs={apart} onChange={setApart} />
         <Pairs label={words.together} students={students} pairs={together} onChange={setTogether} />
-        {tooMany && <p className="aside">{words.tooManyFree(free.length)}</p>}
         {search.fault && (
           <p className="fault" role="alert">
             {search.fault}
