@@ -50,7 +50,10 @@ class Desk(InBrowser):
         # A score that somebody sees is wrong, from the student's card.
         page.keyboard.press("/")
         page.keyboard.type("SR10003")
-        page.get_by_role("dialog").locator("button.open").click()
+        found = page.get_by_role("dialog").locator("button.open")
+        # Until the search has answered, the students looked at lately stand there.
+        expect(found).to_have_count(1)
+        found.click()
         page.get_by_role("button", name="Correct a result").click()
         dialog = page.get_by_role("dialog")
         dialog.locator("select").first.select_option(label="Saltgauge, reading · 2026-27 spring · Apr 20, 2027 · 512")
