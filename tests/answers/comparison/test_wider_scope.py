@@ -22,7 +22,7 @@ from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, sentence
 from bodkin.core.windows import Window, read_window
-from bodkin.store.reads.table.score_table import FIELDS, ROSTER
+from bodkin.store.reads.table.score_table import FIELDS, ROSTER, Memo
 from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 SPRING = "2025-26 spring"
@@ -239,18 +239,26 @@ class Against(unittest.TestCase):
         self.assertAlmostEqual(district_means(self.table, made.scope)["4"], y.mean())
 
     def test_the_mean_at_every_window_is_that_of_the_window_alone(self):
-        """Window by window the district's mean of each grade; in whole points for a reader of some students."""
+        """Window by window the district's mean of each grade; in whole points for a reader of some students.
+
+        A later result without a grade counts for no grade, and neither does the one before it.
+        """
         scope = Scope(**BASE)
-        found = window_means(self.table, scope)
-        windows = self.table.results["window"].drop_nulls().unique().to_list()
+        again = self.table.results.filter(pl.col("window") == FALL).head(20).with_columns(
+            grade=pl.lit(None, dtype=pl.String), line=pl.col("line") + 100_000
+        )  # fmt: skip
+        table = replace(self.table, results=pl.concat([self.table.results, again]), worked=Memo())
+        found = window_means(table, scope)
+        windows = table.results["window"].drop_nulls().unique().to_list()
         for window in windows:
             alone = scope.model_copy(update={"from_window": window, "to_window": window})
-            means = district_means(self.table, alone)
+            means = district_means(table, alone)
             self.assertEqual(set(found.get(window, {})), set(means))
             for grade, mean in means.items():
                 self.assertAlmostEqual(found[window][grade], mean, places=9)
         self.assertGreater(len(found), 1)
-        part = window_means(self.table, scope.model_copy(update={"reach": frozenset({"s000"})}))
+        self.assertNotEqual(found[FALL], window_means(self.table, scope)[FALL])
+        part = window_means(table, scope.model_copy(update={"reach": frozenset({"s000"})}))
         for window, means in part.items():
             self.assertEqual(means, {grade: round(mean) for grade, mean in found[window].items()})
 

@@ -1,7 +1,7 @@
 /** Students that the screen knows by name: to pin, to step through, to open. */
-import { useState } from "react";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
+import { useFirst } from "../ui/lists/useFirst";
 import { panel as words } from "../words/around/panel";
 import { students } from "../words/format";
 import type { NamedPick } from "./PanelContext";
@@ -10,10 +10,11 @@ import { useListKeys } from "./useListKeys";
 import { useKeepWalk } from "./walk";
 
 const SHOWN = 200;
+const MORE = 500;
 
 export function NamedList({ title, students: all }: NamedPick) {
   const { act } = usePins();
-  const [shown, setShown] = useState(SHOWN);
+  const [shown, more] = useFirst(all.length, SHOWN, MORE);
   useKeepWalk(title, all);
   const { at, list } = useListKeys(all);
   return (
@@ -47,12 +48,7 @@ export function NamedList({ title, students: all }: NamedPick) {
             </li>
           ))}
         </ol>
-        {all.length > shown && (
-          <button type="button" className="plain" onClick={() => setShown(shown + 500)}>
-            {words.showMore}
-            {all.length - shown} {words.left}
-          </button>
-        )}
+        {more}
       </div>
     </>
   );

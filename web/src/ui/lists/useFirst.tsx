@@ -1,13 +1,14 @@
 /** The first rows of a long list, and the button that shows more: a few rows at once leave keys and clicks their turn. */
 import { type ReactNode, useState } from "react";
 import { ui as words } from "../../words/around/ui";
+import { many } from "../../words/format";
 
 /** How many of ``n`` rows to show, and the button for more; nothing where all are shown. */
 export function useFirst(n: number, first: number, step: number): [shown: number, more: ReactNode] {
   const [shown, setShown] = useState(first);
   const more = n > shown && (
     <button type="button" className="plain" onClick={() => setShown(shown + step)}>
-      {words.more(n - shown)}
+      {words.more(many(n - shown))}
     </button>
   );
   return [shown, more];

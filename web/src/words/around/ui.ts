@@ -4,5 +4,5 @@ export const ui = {
   csv: "CSV",
   print: "Print",
   cancel: "Cancel",
-  more: (n: number) => `Show more (${n} left)`,
+  more: (n: string) => `Show more (${n} left)`,
 };

@@ -171,10 +171,10 @@ def window_means(table: ScoreTable, scope: Scope) -> Mapping[str, Mapping[str, f
     """
 
     def made() -> dict[str, dict[str, float]]:
-        inside = results_of(table, scope.assessment, scope.subject).filter(
-            pl.col("window").is_not_null(), pl.col("grade").is_not_null()
-        )
-        by_grade = counted(inside, ["student_id", "window"]).group_by("window", "grade")
+        inside = results_of(table, scope.assessment, scope.subject).filter(pl.col("window").is_not_null())
+        # The result that counts is chosen first: one without a grade is not replaced by an earlier one.
+        everyone = counted(inside, ["student_id", "window"]).filter(pl.col("grade").is_not_null())
+        by_grade = everyone.group_by("window", "grade")
         means = by_grade.agg(pl.len().alias("n"), pl.col("score").mean().alias("mean"))
         found: dict[str, dict[str, float]] = {}
         for window, grade, mean in means.filter(pl.col("n") >= FEWEST_DISTRICT).drop("n").iter_rows():
