@@ -19,7 +19,7 @@ SCOPE = {
 @cache
 def application():
     """The application, built once."""
-    return build(stage.server().settings, stage.demo())
+    return build(stage.settings(), stage.demo())
 
 
 @cache

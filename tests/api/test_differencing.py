@@ -64,7 +64,7 @@ class Attacker(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store = stage.demo_copy()
-        cls.client = TestClient(build(stage.server().settings, cls.store), raise_server_exceptions=False)
+        cls.client = TestClient(build(stage.settings(), cls.store), raise_server_exceptions=False)
         cls.client.post("/api/sign-in", json={"login": "teacher", "password": PASSWORD})
         draw = random.Random(14)
         cls.questions = [question(draw) for _ in range(QUESTIONS)]

@@ -73,7 +73,7 @@ class OverTheDemo(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store = stage.demo_copy()
-        cls.app = build(stage.server().settings, cls.store)
+        cls.app = build(stage.settings(), cls.store)
         cls.clients = {}
         for login in ROLES:
             cls.clients[login] = TestClient(cls.app)

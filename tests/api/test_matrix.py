@@ -47,7 +47,7 @@ class Matrix(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store = stage.demo_copy()
-        app = build(stage.server().settings, cls.store)
+        app = build(stage.settings(), cls.store)
         cls.clients, cls.reach = {}, {}
         with cls.store.writing(scores=False) as session:
             people = dict(session.execute(text("SELECT login, id FROM person WHERE login IS NOT NULL")).all())

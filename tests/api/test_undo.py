@@ -25,7 +25,7 @@ class EveryAct(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store = stage.demo_copy()
-        application = build(stage.server().settings, cls.store)
+        application = build(stage.settings(), cls.store)
         cls.coach, cls.teacher, cls.aide = (TestClient(application) for _ in range(3))
         for client, login in ((cls.coach, "coach"), (cls.teacher, "teacher"), (cls.aide, "aide")):
             client.post("/api/sign-in", json={"login": login, "password": PASSWORD})

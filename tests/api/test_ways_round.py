@@ -27,7 +27,7 @@ class OnCopy(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store, cls.kept = stage.demo_copy(), {}
-        cls.app = build(stage.server().settings, cls.store)
+        cls.app = build(stage.settings(), cls.store)
         cls.coach, cls.lead, cls.teacher, cls.specialist, cls.aide = (
             cls.signed_in(login) for login in ("coach", "lead", "teacher", "specialist", "aide")
         )
@@ -343,7 +343,7 @@ class Alike(OnCopy):
 class Elsewhere(OnCopy):
     def test_nothing_on_this_machine_is_fetched_from(self):
         """Open ports, closed ports and names that do not exist answer alike."""
-        settings = stage.server().settings
+        settings = stage.settings()
         port = settings.database_url.split("@127.0.0.1:")[1].split("/")[0]
         said = set()
         for at, address in enumerate((
@@ -373,17 +373,17 @@ class Elsewhere(OnCopy):
         with self.store.writing(scores=False) as session:
             session.execute(text("INSERT INTO roster_source (name, address, client_id, client_secret) VALUES"
                                  " ('Old', 'https://old.example/', 'a', 'plain & old')"))  # fmt: skip
-            seal_secrets(session, stage.server().settings.vault)
+            seal_secrets(session, stage.settings().vault)
         with self.store.reading() as session:
             rows = dict(session.execute(text("SELECT name, client_secret FROM roster_source")).all())
-        vault = stage.server().settings.vault
+        vault = stage.settings().vault
         for name, secret in (("Sealed", "tide & salt"), ("Old", "plain & old")):
             self.assertNotIn(secret, rows[name])
             self.assertEqual(vault.open(rows[name]), secret)
 
     def test_uploads_are_the_owner_s_alone_and_do_not_stay(self):
         """Nobody else of the machine reads them; after a day they are gone without anybody asking."""
-        settings = stage.server().settings
+        settings = stage.settings()
         content = b"student_id,assessment\nx,y\n"
         self.coach.post("/api/imports/preview", files={"file": ("scores.csv", b"norms\n" + content)})
         folder = settings.folder / "uploads"

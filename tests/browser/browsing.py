@@ -46,7 +46,7 @@ def browser() -> Browser:
 def serve(store: Store) -> str:
     """Start the application over a store in a thread of this process; returns its address."""
     port = free_port(8850)
-    config = uvicorn.Config(build(stage.server().settings, store), host="127.0.0.1", port=port, log_level="error")
+    config = uvicorn.Config(build(stage.settings(), store), host="127.0.0.1", port=port, log_level="error")
     server = uvicorn.Server(config)
     threading.Thread(target=server.run, daemon=True).start()
     while not server.started:

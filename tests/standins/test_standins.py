@@ -52,7 +52,7 @@ class Rostering(unittest.TestCase):
         cls.store = stage.demo()
         cls.addClassCleanup(forget_sources, cls.store)
         cls.roster = Path(cls.folder.name) / "roster.zip"
-        prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/", stage.server().settings.vault)
+        prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/", stage.settings().vault)
         cls.client = TestClient(build(cls.roster))
         cls.transport = cls.client._transport
 
@@ -181,10 +181,10 @@ class Rostering(unittest.TestCase):
         for content in (first, other):
             with mock.patch.object(sources, "fetch_from", return_value=content):
                 if content is first:
-                    pull(store, stage.server().settings, source)
+                    pull(store, stage.settings(), source)
                     continue
                 with self.assertRaisesRegex(BodkinError, "1 question is open"):
-                    pull(store, stage.server().settings, source)
+                    pull(store, stage.settings(), source)
         with store.reading() as session:
             self.assertTrue(all_sources(session)[0].last_failed)
             self.assertEqual(session.scalar(select(Student.given_name).where(Student.student_id == "1001")), "Ana")
@@ -195,7 +195,7 @@ class Rostering(unittest.TestCase):
         with store.writing(scores=False) as session:
             add_source(session, name="S", address="http://127.0.0.1:9/", client_id="a", client_secret="b", at_hour=5)
         morning = datetime.now().astimezone().replace(hour=4, minute=59)
-        settings = replace(stage.server().settings, standins="http://127.0.0.1:9/")
+        settings = replace(stage.settings(), standins="http://127.0.0.1:9/")
         self.assertEqual(pull_due(store, settings, morning), [])
         done = pull_due(store, settings, morning.replace(hour=23, minute=59))
         self.assertIn("No rostering service answers", done[0][1])
@@ -292,7 +292,7 @@ class BesideTheDemo(unittest.TestCase):
         roster = Path(cls.folder.name) / "roster.zip"
         cls.store = stage.demo()
         cls.addClassCleanup(forget_sources, cls.store)
-        base = stage.server().settings
+        base = stage.settings()
         prepare_stand_ins(cls.store, roster, address, base.vault)
         with unittest.mock.patch.dict(os.environ, BODKIN_SITTING_SECONDS="4"):
             process = serving.stand_ins(roster, port)

@@ -34,7 +34,7 @@ def everything(store):
 
 def answers(store):
     """What a coach is told, of several questions."""
-    client = TestClient(build(stage.server().settings, store))
+    client = TestClient(build(stage.settings(), store))
     assert client.post("/api/sign-in", json={"login": "coach", "password": "tideline-demo"}).status_code == 204
     asked = [("compare", {**SCOPE, "by": "section"}), ("growth", SCOPE), ("groups", {}), ("scope/rail", SCOPE)]
     return [client.get(f"/api/{path}", params=params).json() for path, params in asked]

@@ -7,6 +7,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import date
 from functools import cache
 from pathlib import Path
@@ -49,6 +50,23 @@ def server() -> DatabaseServer:
 
     atexit.register(end)
     return database
+
+
+def settings() -> Settings:
+    """The settings of an application under test, with a folder for files of this process alone.
+
+    What waits for a person lies in that folder; in a common one a test could clear away what another has just kept.
+    """
+    return _own_settings(os.getpid())
+
+
+@cache
+def _own_settings(process: int) -> Settings:
+    common = server().settings
+    folder = common.folder / f"files-{process}"
+    folder.mkdir()
+    (folder / common.database_file.name).symlink_to(common.database_file)
+    return replace(common, folder=folder)
 
 
 def _settings(folder: Path) -> Settings:

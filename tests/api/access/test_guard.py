@@ -129,7 +129,7 @@ class Bodies(unittest.TestCase):
 class Headers(unittest.TestCase):
     def test_every_answer_has_them(self):
         """Found, refused, not there, broken: the same headers stand on all."""
-        app = build(stage.server().settings, stage.demo())
+        app = build(stage.settings(), stage.demo())
         added_first(app, lambda: 1 / 0)
         client = TestClient(app, raise_server_exceptions=False)
         for path, method, status in (
@@ -166,7 +166,7 @@ class Headers(unittest.TestCase):
 
     def test_what_an_sql_error_holds_is_not_written_down(self):
         """The log names the route and the error's number; names and scores of the statement stay out."""
-        app = build(stage.server().settings, stage.demo())
+        app = build(stage.settings(), stage.demo())
 
         def broken():
             with app.state.runtime.store.reading() as session:

@@ -32,7 +32,7 @@ class WithStore(unittest.TestCase):
         cls.store = stage.demo_copy()
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        cls.settings = replace(stage.server().settings, folder=Path(folder.name))
+        cls.settings = replace(stage.settings(), folder=Path(folder.name))
         cls.app = build(cls.settings, cls.store)
 
     def setUp(self):

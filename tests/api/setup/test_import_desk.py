@@ -18,7 +18,7 @@ class Runtime(unittest.TestCase):
             session.add_all(
                 Person(name=name, role="coach", login=name, password_hash=stage.password()) for name in ("one", "two")
             )
-        application = build(stage.server().settings, store)
+        application = build(stage.settings(), store)
         cls.clients = {}
         for name in ("one", "two"):
             cls.clients[name] = TestClient(application)

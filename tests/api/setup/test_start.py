@@ -37,7 +37,7 @@ class OfTheDemo(unittest.TestCase):
     def setUpClass(cls):
         holder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(holder.cleanup)
-        cls.settings = replace(stage.server().settings, folder=Path(holder.name), today=date(2027, 2, 12))
+        cls.settings = replace(stage.settings(), folder=Path(holder.name), today=date(2027, 2, 12))
         store = stage.demo_copy()
         with store.reading() as session:
             write_samples(session, cls.settings.samples, b"PK\x05\x06" + b"\0" * 18)
@@ -148,7 +148,7 @@ class OfAnEmptyBodkin(unittest.TestCase):
     def setUpClass(cls):
         holder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(holder.cleanup)
-        cls.settings = replace(stage.server().settings, folder=Path(holder.name), today=date(2026, 10, 1))
+        cls.settings = replace(stage.settings(), folder=Path(holder.name), today=date(2026, 10, 1))
         cls.store, _ = stage.fresh()
         with cls.store.writing(scores=False) as session:
             session.add(Person(name="One", role="coach", login="one", password_hash=stage.password()))

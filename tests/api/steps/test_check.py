@@ -19,7 +19,7 @@ SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-2
 class OverTheDemo(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        application = build(stage.server().settings, stage.demo())
+        application = build(stage.settings(), stage.demo())
         cls.clients = {}
         for login in ("coach", "lead", "teacher", "aide"):
             cls.clients[login] = TestClient(application)
@@ -184,7 +184,7 @@ class Small(unittest.TestCase):
         self.store, _ = stage.fresh()
         with self.store.writing(scores=False) as session:
             session.add(Person(name="One", role="coach", login="one", password_hash=stage.password()))
-        self.client = TestClient(build(stage.server().settings, self.store))
+        self.client = TestClient(build(stage.settings(), self.store))
         self.client.post("/api/sign-in", json={"login": "one", "password": "tideline-demo"})
 
     def check(self, **more):

@@ -22,7 +22,7 @@ SCOPE = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-2
 class Home(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        application = build(stage.server().settings, stage.demo())
+        application = build(stage.settings(), stage.demo())
         cls.clients = {}
         for login in ("coach", "teacher", "aide"):
             cls.clients[login] = TestClient(application)

@@ -429,7 +429,7 @@ class FewData(unittest.TestCase):
         cls.addClassCleanup(cls.store.engine.dispose)
         with cls.store.writing(scores=True) as session:
             session.add(Person(name="Kit Amber", role="coach", login="kit", password_hash=stage.password()))
-        cls.client = TestClient(build(stage.server().settings, cls.store))
+        cls.client = TestClient(build(stage.settings(), cls.store))
         answer = cls.client.post("/api/sign-in", json={"login": "kit", "password": "tideline-demo"})
         assert answer.status_code == 204, answer.text
 

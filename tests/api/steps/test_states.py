@@ -63,7 +63,7 @@ def district(**files):
         ]
         if waiting:
             bring_in_all(session, waiting, None, datetime.now(UTC).replace(tzinfo=None))
-    client = TestClient(build(stage.server().settings, store))
+    client = TestClient(build(stage.settings(), store))
     client.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
     return client
 

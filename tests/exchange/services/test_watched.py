@@ -29,7 +29,7 @@ class Folder(unittest.TestCase):
         self.store, self.url = stage.fresh()
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.settings = replace(stage.server().settings, watched=Path(folder.name) / "in", today=date(2026, 10, 1))
+        self.settings = replace(stage.settings(), watched=Path(folder.name) / "in", today=date(2026, 10, 1))
 
     def drop(self, name, content, age=60.0):
         path = self.settings.incoming / name
