@@ -170,6 +170,7 @@ ROWS = [
     ("GET", "/api/follow-up/periods", {}, None, NOT_AIDES),
     ("GET", "/api/follow-up/practice", A_CLASS, None, NOT_AIDES),
     ("GET", "/api/follow-up/practice.{form}", A_CLASS, None, NOT_AIDES),
+    ("GET", "/api/follow-up/practice/students", A_CLASS, None, NOT_AIDES),
     ("GET", "/api/follow-up/practice/{student_id}", {}, None, NOT_AIDES),
     ("POST", "/api/follow-up/practice/goals", {}, {"marking_period": 0, "students": ["none"]}, NOT_AIDES),
     ("GET", "/api/follow-up/two", A_CLASS, None, NOT_AIDES),

@@ -15,7 +15,7 @@ from bodkin.answers.comparison.measures.strand_measure import strand_table
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.comparison.summary_parts import Summary
-from bodkin.answers.follow_up.practice import PracticeSeen, practice_seen
+from bodkin.answers.follow_up.practice.seen import PracticeSeen, practice_seen
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.kept_answers import KeptAnswers

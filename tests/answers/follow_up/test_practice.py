@@ -8,9 +8,11 @@ import pandas as pd
 import polars as pl
 
 from bodkin.answers.follow_up.daily import daily_answer
-from bodkin.answers.follow_up.practice import Looked, levels_of, practice_answer, practice_seen, weekly_minutes
-from bodkin.answers.follow_up.practice_log import practice_log_answer
+from bodkin.answers.follow_up.practice.log import practice_log_answer
+from bodkin.answers.follow_up.practice.many import practice_answer, practice_found
+from bodkin.answers.follow_up.practice.seen import Looked, levels_of, practice_seen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
+from bodkin.core.errors import NotFound
 from bodkin.store.reads.practice_data import ENTRIES, GOALS
 from bodkin.store.reads.table.score_table import Calendar
 
@@ -96,10 +98,11 @@ class Many(unittest.TestCase):
         """Sure of the accuracy goal, the minutes due there, nothing off; one kind only is no bar."""
         rows = [entry("a", FIRST + timedelta(days=7 * at), minutes=40.0, items=20.0, right=20.0) for at in range(4)]
         rows += [entry("b", TODAY, minutes=5.0, items=20.0, right=20.0)]
-        found = practice_answer(
+        found = practice_found(
             students("a", "b"), seen(*rows), goals(*((one, 0.8, 100.0, 2.0, 4.0) for one in "ab")), LOOKED, {}
         )
-        self.assertEqual(found.strong, ["a"])
+        self.assertEqual(found.whole.strong, 1)
+        self.assertEqual([one.student_id for one in found.named(strong=True)], ["a"])
 
     def test_a_kind_that_goes_worse_at_a_grade_is_said(self):
         """Fourteen students do worse on one kind; where nothing is planted nothing is said."""
@@ -113,11 +116,45 @@ class Many(unittest.TestCase):
             ]  # fmt: skip
 
         who = students(*(f"s{one}" for one in range(14)))
-        planted = practice_answer(who, seen(*rows(0.3)), goals(), LOOKED, {}).patterns
-        self.assertEqual([(one.kind, one.n, len(one.students)) for one in planted], [("fact", 14, 14)])
+        found = practice_found(pl.concat([who, students("t", grade="5")]), seen(*rows(0.3), entry("t", TODAY)), goals(),
+                               LOOKED, {})  # fmt: skip
+        planted = found.whole.patterns
+        self.assertEqual([(one.kind, one.n, one.students) for one in planted], [("fact", 14, 14)])
+        self.assertEqual({one.student_id for one in found.named(pattern=0)}, set(who["student_id"]))
+        with self.assertRaises(NotFound):
+            found.named(pattern=1)
         self.assertRegex(planted[0].sentence, r"^Grade 4 at Osier: texts of the kind fact go worse, \d+")
         self.assertLess(planted[0].high, 0)
         self.assertEqual(practice_answer(who, seen(*rows(0.0)), goals(), LOOKED, {}).patterns, [])
+
+    def test_rows_in_any_order_and_as_many_as_asked_for(self):
+        """As people sort: numbers by size, accents and capitals aside, what is missing last either way."""
+        places = {"a": ("10 Avocet", "Émile", 9.0), "b": ("4 Curlew", "emma", None), "c": (None, "Ebba", 2.0),
+                  "d": ("4 Avocet", "Zoe", 5.0)}  # fmt: skip
+        who = students(*places).with_columns(section=pl.Series([one[0] for one in places.values()]))
+        names = {one: ("", name) for one, (_, name, _) in places.items()}
+        rows = [entry(one, TODAY, level=level) for one, (*_, level) in places.items()]
+        found = practice_found(who, seen(*rows, entry("b", TODAY)), goals(), LOOKED, names)
+        for by, down, wanted in (
+            ("name", False, "cabd"), ("name", True, "dbac"), ("level", False, "cbda"), ("level", True, "adbc"),
+            ("section", False, "dbac"), ("entries", True, "bcda"), ("reasons", True, "cdba"),
+        ):  # fmt: skip
+            with self.subTest(by=by, down=down):
+                self.assertEqual("".join(one.student_id for one in found.page(by, down).students), wanted)
+                self.assertEqual("".join(one.student_id for one in found.page(by, down, 2).students), wanted[:2])
+        self.assertEqual((found.page(n=0).covered, found.page(n=0).students), (4, []))
+
+    def test_the_students_behind_a_count(self):
+        """As many as the answer says for each reason, and all of them where nothing is asked."""
+        who = students(*(f"s{at}" for at in range(20)))
+        every = goals(*((f"s{at}", 0.9, 200.0, 2.0, 2.5) for at in range(20)))
+        found = practice_found(who, seen(*drawn()), every, LOOKED, {})
+        self.assertGreater(len(found.whole.reasons), 2)
+        for one in found.whole.reasons:
+            named = found.named(one.reason)
+            self.assertEqual(len(named), one.n)
+            self.assertTrue(all(one.reason in student.reasons for student in named))
+        self.assertEqual(len(found.named()), found.whole.covered)
 
     def test_levels_and_weeks(self):
         """The median level of the year before; minutes by the Monday of the week."""

@@ -2522,8 +2522,30 @@ export interface paths {
         /**
          * Practice
          * @description Practice of the sentence's students in a period (the present marking period, where none is named).
+         *
+         *     The first ``n`` students in the order of a column; ``covered`` says how many there are.
          */
         get: operations["practice_api_follow_up_practice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-up/practice/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice Students
+         * @description The students behind a count of practice: those with a reason, strong ones, those of a pattern, or all.
+         */
+        get: operations["practice_students_api_follow_up_practice_students_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7016,6 +7038,22 @@ export interface components {
             section: string | null;
         };
         /**
+         * NamedPractice
+         * @description A student of a list of practice, with what is off.
+         */
+        NamedPractice: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /** School */
+            school: string | null;
+            /** Section */
+            section: string | null;
+            /** Reasons */
+            reasons: string[];
+        };
+        /**
          * NewGoals
          * @description Goals to be set: what kind, by which day, what the student will do, who agreed, when to look again.
          */
@@ -7759,7 +7797,7 @@ export interface components {
         };
         /**
          * PracticeAnswer
-         * @description Practice of the sentence's students in a period, those with most to see to first.
+         * @description Practice of the sentence's students in a period, with as many rows as were asked for.
          */
         PracticeAnswer: {
             /**
@@ -7790,7 +7828,7 @@ export interface components {
             lead: string;
             /**
              * Covered
-             * @description students who practiced, or have a goal
+             * @description students who practiced, or have a goal: as many rows there are in all
              */
             covered: number;
             /**
@@ -7806,9 +7844,15 @@ export interface components {
             by_kind: components["schemas"]["SharePart"][];
             /** By Help */
             by_help: components["schemas"]["SharePart"][];
-            /** Strong */
-            strong: string[];
-            /** Students */
+            /**
+             * Strong
+             * @description students who could try something else
+             */
+            strong: number;
+            /**
+             * Students
+             * @description the first rows, in the order asked for
+             */
             students: components["schemas"]["PracticeRow"][];
         };
         /**
@@ -8244,15 +8288,16 @@ export interface components {
         };
         /**
          * ReasonShared
-         * @description A reason, and the students who share it.
+         * @description A reason, and how many students share it.
          */
         ReasonShared: {
-            /** Reason */
-            reason: string;
+            /**
+             * Reason
+             * @enum {string}
+             */
+            reason: "not seen" | "amount low" | "accuracy low" | "too hard" | "too easy" | "one kind only";
             /** N */
             n: number;
-            /** Students */
-            students: string[];
         };
         /**
          * RefusedRow
@@ -10139,8 +10184,11 @@ export interface components {
             low: number;
             /** High */
             high: number;
-            /** Students */
-            students: string[];
+            /**
+             * Students
+             * @description students of that grade with practice or a goal
+             */
+            students: number;
         };
         /**
          * UnreadFile
@@ -28314,6 +28362,9 @@ export interface operations {
     practice_api_follow_up_practice_get: {
         parameters: {
             query: {
+                sort?: "name" | "section" | "entries" | "minutes" | "amount" | "accuracy" | "level" | "days_since" | "reasons";
+                down?: boolean;
+                n?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -28355,6 +28406,156 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    practice_students_api_follow_up_practice_students_get: {
+        parameters: {
+            query: {
+                reason?: ("not seen" | "amount low" | "accuracy low" | "too hard" | "too easy" | "one kind only") | null;
+                strong?: boolean;
+                pattern?: number | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                group_on?: string | null;
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+                first?: string | null;
+                last?: string | null;
+                marking_period?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedPractice"][];
                 };
             };
             /** @description Bad Request */

@@ -88,8 +88,9 @@ function Groups({ lines, scope }: { lines: Line[]; scope: Scope | null }) {
 function Practice({ scope }: { scope: Scope }) {
   const { to } = useScope();
   const answer = useQuery({
-    queryKey: ["follow-up", "practice", scope, {}],
-    queryFn: () => got(client.GET("/api/follow-up/practice", { params: { query: asked(scope) } })),
+    queryKey: ["follow-up", "practice", scope, "headline"],
+    queryFn: () =>
+      got(client.GET("/api/follow-up/practice", { params: { query: { ...asked(scope), n: 0 } } })),
   });
   return (
     <section aria-label={words.practice}>

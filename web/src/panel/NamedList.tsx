@@ -1,10 +1,12 @@
-/** Students that the screen knows by name: to pin, to step through, to open. */
+/** Students of a list that a step answers for itself: to pin, to step through, to open. */
+import { useQuery } from "@tanstack/react-query";
 import { usePins } from "../pins/PinContext";
 import { PinMark } from "../pins/PinMark";
+import { Shown } from "../step/Shown";
 import { useFirst } from "../ui/lists/useFirst";
 import { panel as words } from "../words/around/panel";
 import { students } from "../words/format";
-import type { NamedPick } from "./PanelContext";
+import type { NamedPick, NamedStudent } from "./PanelContext";
 import { StudentName } from "./StudentName";
 import { useListKeys } from "./useListKeys";
 import { useKeepWalk } from "./walk";
@@ -12,7 +14,17 @@ import { useKeepWalk } from "./walk";
 const SHOWN = 200;
 const MORE = 500;
 
-export function NamedList({ title, students: all }: NamedPick) {
+export function NamedList(pick: NamedPick) {
+  if ("asked" in pick) return <AskedList title={pick.title} asked={pick.asked} />;
+  return <Names title={pick.title} students={pick.students} />;
+}
+
+function AskedList({ title, asked }: Extract<NamedPick, { asked: unknown }>) {
+  const answer = useQuery({ queryKey: asked.key, queryFn: asked.load });
+  return <Shown query={answer}>{(data) => <Names title={title} students={data} />}</Shown>;
+}
+
+function Names({ title, students: all }: { title: string; students: NamedStudent[] }) {
   const { act } = usePins();
   const [shown, more] = useFirst(all.length, SHOWN, MORE);
   useKeepWalk(title, all);

@@ -33,14 +33,21 @@ export interface Pick {
   over?: string;
   /** A number of the Needs step, which has addresses of its own. */
   needs?: NeedsPick;
-  /** Students that the screen knows by name already, such as those who share a reason. */
+  /** Students of a list that the step answers for itself, such as those who share a reason. */
   named?: NamedPick;
 }
 
-export interface NamedPick {
-  title: string;
-  students: { student_id: string; name: string; note?: string }[];
+export interface NamedStudent {
+  student_id: string;
+  name: string;
+  note?: string;
 }
+
+/** Students the screen knows already, or how to ask for them and under which key the answer is kept. */
+export type NamedPick = { title: string } & (
+  | { students: NamedStudent[] }
+  | { asked: { key: unknown[]; load: () => Promise<NamedStudent[]> } }
+);
 
 /** The students behind a part of a strand, a standard, or an option of an item. */
 export type NeedsPick =

@@ -10,7 +10,7 @@ import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.follow_up.practice import PracticeSeen, of_students
+from bodkin.answers.follow_up.practice.seen import PracticeSeen, of_students
 from bodkin.answers.follow_up.progress import Days
 from bodkin.answers.words import plural
 from bodkin.core.follow_up.events import record_of_last, run_reached, runs_at_end
@@ -70,17 +70,21 @@ def _practice(seen: PracticeSeen, students: Sequence[str], since: date, day: dat
     order = order[until[order]]
     who = log.student[order]
     ends = np.flatnonzero(np.append(who[1:] != who[:-1], True)) if who.size else np.zeros(0, dtype=np.int64)
-    begin = 0
-    for end in ends.tolist():
-        at, begin = order[begin : end + 1], end + 1
+    begins = np.append(0, ends[:-1] + 1)
+    latest = log.day[order[ends]].astype("datetime64[D]")
+    # The day on which the last entry of each lies so many school days back; none yet where it is still to come.
+    place = np.searchsorted(school, latest, "right") + NOT_SEEN_DAYS - 1
+    reached = np.append(school, np.datetime64("NaT", "D"))[np.minimum(place, school.size)]
+    before, present = np.datetime64(since, "D"), np.datetime64(day, "D")
+    left, entered = (reached > before) & (reached <= present), latest > before
+    for one in np.flatnonzero(left | entered).tolist():
+        at, last = order[begins[one] : ends[one] + 1], _day(latest[one])
         student = students[int(log.student[at[0]])]
-        last = _day(log.day[at[-1]])
-        place = int(np.searchsorted(school, np.datetime64(last, "D"), "right")) + NOT_SEEN_DAYS - 1
-        reached = _day(school[place]) if place < school.size else None
-        if reached is not None and since < reached <= day:
+        if left[one]:
             sentence = f"No practice for {NOT_SEEN_DAYS} school days, since {day_words(last)}"
-            yield _Event(student, "needs", f"practice: away since {last.isoformat()}", reached, sentence, "practice")
-        if last <= since:
+            yield _Event(student, "needs", f"practice: away since {last.isoformat()}", _day(reached[one]), sentence,
+                         "practice")  # fmt: skip
+        if not entered[one]:
             continue
         earlier = log.day[at][log.day[at] < log.day[at[-1]]]
         if earlier.size:

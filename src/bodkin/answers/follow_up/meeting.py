@@ -10,7 +10,7 @@ from bodkin.answers.comparison.explanations import growth_words
 from bodkin.answers.comparison.step_answer import Names, StudentRow, display_name
 from bodkin.answers.follow_up.given import ENOUGH
 from bodkin.answers.follow_up.group import Series
-from bodkin.answers.follow_up.practice import PracticeRow
+from bodkin.answers.follow_up.practice.many import PracticeRow
 from bodkin.answers.follow_up.standings import GroupStanding
 from bodkin.answers.words import percent
 from bodkin.core.windows import day_words

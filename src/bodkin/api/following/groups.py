@@ -8,7 +8,7 @@ import polars as pl
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.follow_up.given import Followed, HelpGroup, Met, Received, Stay
 from bodkin.answers.follow_up.group import Around, FollowUpAnswer, follow_up_answer
-from bodkin.answers.follow_up.practice import weekly_minutes
+from bodkin.answers.follow_up.practice.seen import weekly_minutes
 from bodkin.answers.follow_up.progress import weeks_of_instruction
 from bodkin.answers.follow_up.standings import (
     GroupAsked,

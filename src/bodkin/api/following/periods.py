@@ -7,7 +7,7 @@ from typing import Annotated
 import polars as pl
 from fastapi import Depends
 
-from bodkin.answers.follow_up.practice import Looked, PracticeSeen, weekly_minutes
+from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.api.context import Context
 from bodkin.api.parameters import Key

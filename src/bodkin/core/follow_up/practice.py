@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
-from typing import Any
+from typing import Any, Literal, get_args
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -22,7 +22,8 @@ SURE = 0.80
 ENTRIES_FOR_ONE_KIND = 5
 """Entries from which a single kind is a pattern and not a beginning."""
 
-REASONS = ("not seen", "amount low", "accuracy low", "too hard", "too easy", "one kind only")
+Reason = Literal["not seen", "amount low", "accuracy low", "too hard", "too easy", "one kind only"]
+REASONS: tuple[Reason, ...] = get_args(Reason)
 
 Labels = NDArray[np.str_]
 
@@ -190,7 +191,7 @@ class Practice:
     passed: IntArray
     days_since: FloatArray
     reasons: tuple[tuple[str, ...], ...] = field(default=())
-    counts: Mapping[str, int] = field(default_factory=dict)
+    counts: Mapping[Reason, int] = field(default_factory=dict)
     strong: BoolArray = field(default_factory=lambda: np.zeros(0, dtype=np.bool_))
 
 
@@ -272,9 +273,10 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
     table = np.column_stack([off[reason] for reason in REASONS])
     due = goals.minutes * period.elapsed
     strong = (surely_above >= goals.accuracy) & ~table[:, :4].any(axis=1) & ((minutes >= due) | np.isnan(due))
-    reasons: list[tuple[str, ...]] = [()] * students
-    for student in np.flatnonzero(table.any(axis=1)):
-        reasons[student] = tuple(reason for reason, is_off in zip(REASONS, table[student], strict=True) if is_off)
+    # Few combinations stand for many students.
+    combinations, of_student = np.unique(table, axis=0, return_inverse=True)
+    words = [tuple(one for one, is_off in zip(REASONS, row, strict=True) if is_off) for row in combinations]
+    reasons = [words[at] for at in of_student.ravel().tolist()]
     return Practice(
         entries,
         minutes,

@@ -15,6 +15,11 @@ def ask(path, login="coach", **query):
     return found.json()
 
 
+def everybody(login="coach", **query):
+    """All rows of practice."""
+    return ask("practice", login, n=10_000, **query)["students"]
+
+
 def kept(*tables):
     with stage.demo().reading() as session:
         rows = session.connection().exec_driver_sql
@@ -32,7 +37,9 @@ class Practice(unittest.TestCase):
             found = ask("practice", **query)
             self.assertEqual([(one["school"], one["grade"], one["kind"]) for one in found["patterns"]],
                              [("Osier Bank Primary", "4", "informing")])  # fmt: skip
-        own = [ask(f"practice/{student}", **YEAR)["patterns"] for student in found["patterns"][0]["students"][:40]]
+        who = sorted(one["student_id"] for one in ask("practice/students", pattern=0, **YEAR))
+        self.assertEqual(len(who), found["patterns"][0]["students"])
+        own = [ask(f"practice/{student}", **YEAR)["patterns"] for student in who[:40]]
         claimed = [one for patterns in own for one in patterns if one["claimed"] and one["name"] == "kind"]
         self.assertGreater(len(claimed), 4)
         self.assertEqual({one["sentence"] for one in claimed}, {"Texts of the kind informing go worse than the others"})
@@ -45,9 +52,8 @@ class Practice(unittest.TestCase):
         self.assertEqual((now["period"], now["goals_of"]), (quarters[0]["name"], quarters[0]["name"]))
         before = ask("practice", marking_period=quarters[1]["id"])
         self.assertIn("No goals are set", before["lead"])
-        part = ask("practice", first="2027-02-01", last="2027-02-12")
-        by = {one["student_id"]: one for one in part["students"]}
-        whole = {one["student_id"]: one for one in now["students"]}
+        by = {one["student_id"]: one for one in everybody(first="2027-02-01", last="2027-02-12")}
+        whole = {one["student_id"]: one for one in everybody()}
         for student in list(by)[:50]:
             self.assertLess(by[student]["minutes_goal"] or 0, whole[student]["minutes_goal"] or 1)
         client = signed_in("coach")
@@ -61,24 +67,26 @@ class Practice(unittest.TestCase):
         """A grade alone; a teacher the own students; a student outside reach has no log."""
         four = ask("practice", grade="4")
         self.assertEqual({one["grade"] for one in four["students"]}, {"4"})
-        mine = ask("practice", "teacher")
-        every = {one["student_id"] for one in ask("practice")["students"]}
-        own = {one["student_id"] for one in mine["students"]}
+        # The first rows only, unless more are asked for.
+        self.assertEqual(len(four["students"]), 60)
+        self.assertGreater(four["covered"], 60)
+        every, own = ({one["student_id"] for one in everybody(login)} for login in ("coach", "teacher"))
         self.assertLess(own, every)
         outside = sorted(every - own)[0]
         hidden, unknown = (signed_in("teacher").get(f"{FOLLOW}/practice/{one}") for one in (outside, "nobody"))
         self.assertEqual((hidden.status_code, hidden.content), (404, unknown.content))
+        self.assertEqual({one["student_id"] for one in ask("practice/students", "teacher")}, own)
 
     def test_goals_for_many_and_back(self):
         """Set in one act, ranges about the own level; parts that are left out stay; undone they are gone."""
         before = kept("practice_goal")
         client, quarter = signed_in("coach"), ask("periods")[0]["id"]
-        rows = [one for one in ask("practice", grade="4")["students"] if one["level"] is not None][:20]
+        rows = [one for one in everybody(grade="4") if one["level"] is not None][:20]
         who = [one["student_id"] for one in rows]
         body = {"marking_period": quarter, "students": who, "minutes": 300, "around_level": 0.5}
         done = client.post(f"{FOLLOW}/practice/goals", json=body)
         self.assertEqual(done.status_code, 201, done.text)
-        now = {one["student_id"]: one for one in ask("practice", grade="4")["students"]}
+        now = {one["student_id"]: one for one in everybody(grade="4")}
         for one in rows:
             new = now[one["student_id"]]
             self.assertEqual((new["minutes_goal"], new["accuracy_goal"]), (300, one["accuracy_goal"]))
@@ -96,7 +104,7 @@ class Practice(unittest.TestCase):
         """A row a student, as on the screen; two measures and help given too."""
         client = signed_in("coach")
         for path, n in (
-            ("practice", len(ask("practice", grade="4")["students"])),
+            ("practice", len(everybody(grade="4"))),
             ("two", sum(one["n"] for one in ask("two", grade="4")["standings"])),
         ):
             lines = client.get(f"{FOLLOW}/{path}.csv", params={**SCOPE, "grade": "4"}).text.strip().splitlines()

@@ -1,21 +1,21 @@
 /** Practice in a period: how much, how well, the reasons when something is off, and goals for many. */
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { type ReactNode, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
+import type { operations } from "../../api/schema";
 import { usePanel } from "../../panel/PanelContext";
 import { StudentName } from "../../panel/StudentName";
 import { useMe } from "../../people/me";
-import { usePins } from "../../pins/PinContext";
 import { PinMark } from "../../pins/PinMark";
 import { asked, type Scope, writeScope } from "../../scope/scope";
 import { Done } from "../../step/Done";
 import { Shown } from "../../step/Shown";
 import { useAct } from "../../step/useAct";
 import { Download } from "../../ui/Download";
-import { sorted, useSorting } from "../../ui/lists/sorting";
-import { useFirst } from "../../ui/lists/useFirst";
+import { useSorting } from "../../ui/lists/sorting";
+import { useShown } from "../../ui/lists/useFirst";
 import { PrintButton } from "../../ui/PrintButton";
-import { percent, score, students as studentsWord } from "../../words/format";
+import { many, percent, score, students as studentsWord } from "../../words/format";
 import { followUp as words } from "../../words/steps/follow-up";
 import css from "../followUp.module.css";
 import { PeriodLine } from "../period/PeriodLine";
@@ -25,43 +25,44 @@ import { SetPracticeGoals } from "./SetPracticeGoals";
 
 type Answer = Schemas["PracticeAnswer"];
 type Row = Schemas["PracticeRow"];
-type Column =
-  | "name"
-  | "section"
-  | "entries"
-  | "minutes"
-  | "amount"
-  | "accuracy"
-  | "level"
-  | "days_since"
-  | "reasons";
+type Column = NonNullable<
+  NonNullable<operations["practice_api_follow_up_practice_get"]["parameters"]["query"]>["sort"]
+>;
+type Which = Pick<
+  NonNullable<operations["practice_students_api_follow_up_practice_students_get"]["parameters"]["query"]>,
+  "reason" | "strong" | "pattern"
+>;
 
 const SHOWN = 60;
 const MORE = 200;
 
-/** Opens some of the answer's students by name. */
-function useNamed(answer: Answer) {
+/** Opens the students behind a count of practice by name. */
+function useNamed(scope: Scope) {
   const { open } = usePanel();
-  return (title: string, ids: string[]) => {
-    const known = new Map(answer.students.map((one) => [one.student_id, one]));
-    const named = ids.flatMap((id) => known.get(id) ?? []);
+  const { query } = usePeriod();
+  return (title: string, which: Which) => {
+    const load = async () => {
+      const found = await got(
+        client.GET("/api/follow-up/practice/students", {
+          params: { query: { ...asked(scope), ...query, ...which } },
+        }),
+      );
+      return found.map((one) => ({
+        student_id: one.student_id,
+        name: one.name,
+        note: [one.section ?? one.school, ...one.reasons.map((reason) => words.reasons[reason] ?? reason)]
+          .filter(Boolean)
+          .join(", "),
+      }));
+    };
     open({
-      named: {
-        title,
-        students: named.map((one) => ({
-          student_id: one.student_id,
-          name: one.name,
-          note: [one.section ?? one.school, ...one.reasons.map((reason) => words.reasons[reason] ?? reason)]
-            .filter(Boolean)
-            .join(", "),
-        })),
-      },
+      named: { title, asked: { key: ["follow-up", "practice", "students", scope, query, which], load } },
     });
   };
 }
 
-function Reasons({ answer }: { answer: Answer }) {
-  const named = useNamed(answer);
+function Reasons({ answer, scope }: { answer: Answer; scope: Scope }) {
+  const named = useNamed(scope);
   const most = Math.max(1, ...answer.reasons.map((one) => one.n));
   return (
     <section aria-label={words.whatIsOff}>
@@ -76,20 +77,20 @@ function Reasons({ answer }: { answer: Answer }) {
                 type="button"
                 className="open"
                 title={words.reasonMeans[one.reason]}
-                onClick={() => named(said, one.students)}
+                onClick={() => named(said, { reason: one.reason })}
               >
                 {said}
               </button>
               <span className={css.bar1} style={{ width: `${(100 * one.n) / most}%` }} />
-              <b>{one.n}</b>
+              <b>{many(one.n)}</b>
             </li>
           );
         })}
       </ul>
-      {answer.strong.length > 0 && (
+      {answer.strong > 0 && (
         <p>
-          <button type="button" className="word" onClick={() => named(words.strong, answer.strong)}>
-            {studentsWord(answer.strong.length)}
+          <button type="button" className="word" onClick={() => named(words.strong, { strong: true })}>
+            {studentsWord(answer.strong)}
           </button>{" "}
           {words.couldTry}
         </p>
@@ -125,13 +126,13 @@ function Shares({ title, parts }: { title: string; parts: Schemas["SharePart"][]
   );
 }
 
-const value = (row: Row, key: Column) =>
-  key === "reasons" ? row.reasons.length : key === "section" ? (row.section ?? row.school) : row[key];
-
-function Table(props: { rows: Row[]; onLog: (row: Row) => void }) {
-  const { by, header } = useSorting<Column>({ key: "reasons", down: true });
-  const rows = useMemo(() => sorted(props.rows, by, value), [props.rows, by]);
-  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
+function Table(props: {
+  rows: Row[];
+  header: ReturnType<typeof useSorting<Column>>["header"];
+  more: ReactNode;
+  onLog: (row: Row) => void;
+}) {
+  const { rows, header, more } = props;
   return (
     <section className="wide-table">
       <table className="rows">
@@ -153,7 +154,7 @@ function Table(props: { rows: Row[]; onLog: (row: Row) => void }) {
           </tr>
         </thead>
         <tbody>
-          {rows.slice(0, shown).map((row) => (
+          {rows.map((row) => (
             <tr key={row.student_id}>
               <td>
                 <PinMark id={row.student_id} name={row.name} />
@@ -209,74 +210,77 @@ function Table(props: { rows: Row[]; onLog: (row: Row) => void }) {
 export function PracticeView({ scope }: { scope: Scope }) {
   const me = useMe();
   const { query } = usePeriod();
-  const { has } = usePins();
   const act = useAct("practice goal");
   const [log, setLog] = useState<Row | null>(null);
   const [setting, setSetting] = useState(false);
+  const { by, header } = useSorting<Column>({ key: "reasons", down: true });
+  const [n, more] = useShown(SHOWN, MORE);
+  // Sorted by the server, so that a long list comes in parts.
+  const order = { sort: by.key, down: by.down, n };
   const answer = useQuery({
-    queryKey: ["follow-up", "practice", scope, query],
+    queryKey: ["follow-up", "practice", scope, query, order],
     queryFn: () =>
-      got(client.GET("/api/follow-up/practice", { params: { query: { ...asked(scope), ...query } } })),
+      got(
+        client.GET("/api/follow-up/practice", { params: { query: { ...asked(scope), ...query, ...order } } }),
+      ),
     placeholderData: (before) => before,
   });
   return (
     <Shown query={answer}>
-      {(data) => {
-        const pinned = data.students.filter((one) => has(one.student_id));
-        return (
-          <>
-            <PeriodLine first={words.thisMarkingPeriod} shown={data} />
-            <h1>{data.headline}</h1>
-            {data.patterns.map((one) => (
-              <PatternLine key={one.sentence} one={one} answer={data} />
-            ))}
-            <p className="lead">{data.lead}</p>
-            <div role="status" aria-live="polite">
-              <Done said={act.said} act={act.last} undo={act.undo} />
-            </div>
-            <div className={css.three}>
-              <Reasons answer={data} />
-              <Shares title={words.byKind} parts={data.by_kind} />
-              <Shares title={words.byHelp} parts={data.by_help} />
-            </div>
-            <div className={css.bar}>
-              {me.may_set_goals && data.students.length > 0 && (
-                <button type="button" className="act" onClick={() => setSetting(true)}>
-                  {words.setPracticeGoals}
-                </button>
-              )}
-              {me.may_export && (
-                <Download
-                  path="follow-up/practice"
-                  query={new URLSearchParams([
-                    ...writeScope(scope),
-                    ...Object.entries(query).map(([key, one]) => [key, String(one)] as [string, string]),
-                  ]).toString()}
-                  what={words.thisTable}
-                />
-              )}
-              <PrintButton />
-              {data.never > 0 && <span className="quiet small">{words.never(data.never)}</span>}
-            </div>
-            <Table rows={data.students} onLog={setLog} />
-            {log && <PracticeLog student={log} onClose={() => setLog(null)} />}
-            {setting && (
-              <SetPracticeGoals
-                rows={pinned.length ? pinned : data.students}
-                pinned={pinned.length > 0}
-                act={act}
-                onClose={() => setSetting(false)}
+      {(data) => (
+        <>
+          <PeriodLine first={words.thisMarkingPeriod} shown={data} />
+          <h1>{data.headline}</h1>
+          {data.patterns.map((one, place) => (
+            <PatternLine key={one.sentence} one={one} place={place} scope={scope} />
+          ))}
+          <p className="lead">{data.lead}</p>
+          <div role="status" aria-live="polite">
+            <Done said={act.said} act={act.last} undo={act.undo} />
+          </div>
+          <div className={css.three}>
+            <Reasons answer={data} scope={scope} />
+            <Shares title={words.byKind} parts={data.by_kind} />
+            <Shares title={words.byHelp} parts={data.by_help} />
+          </div>
+          <div className={css.bar}>
+            {me.may_set_goals && data.covered > 0 && (
+              <button type="button" className="act" onClick={() => setSetting(true)}>
+                {words.setPracticeGoals}
+              </button>
+            )}
+            {me.may_export && (
+              <Download
+                path="follow-up/practice"
+                query={new URLSearchParams([
+                  ...writeScope(scope),
+                  ...Object.entries(query).map(([key, one]) => [key, String(one)] as [string, string]),
+                ]).toString()}
+                what={words.thisTable}
               />
             )}
-          </>
-        );
-      }}
+            <PrintButton />
+            {data.never > 0 && <span className="quiet small">{words.never(data.never)}</span>}
+          </div>
+          <Table rows={data.students} header={header} more={more(data.covered)} onLog={setLog} />
+          {log && <PracticeLog student={log} onClose={() => setLog(null)} />}
+          {setting && (
+            <SetPracticeGoals
+              covered={data.covered}
+              scope={scope}
+              act={act}
+              onClose={() => setSetting(false)}
+            />
+          )}
+        </>
+      )}
     </Shown>
   );
 }
 
-function PatternLine({ one, answer }: { one: Schemas["UnitPattern"]; answer: Answer }) {
-  const named = useNamed(answer);
+function PatternLine(props: { one: Schemas["UnitPattern"]; place: number; scope: Scope }) {
+  const { one, place } = props;
+  const named = useNamed(props.scope);
   return (
     <p className={css.pattern}>
       {one.sentence}{" "}
@@ -284,9 +288,9 @@ function PatternLine({ one, answer }: { one: Schemas["UnitPattern"]; answer: Ans
         type="button"
         className="word"
         title={words.patternMeans(percent(one.low), percent(one.high))}
-        onClick={() => named(one.sentence, one.students)}
+        onClick={() => named(one.sentence, { pattern: place })}
       >
-        {studentsWord(one.students.length)}
+        {studentsWord(one.students)}
       </button>{" "}
       <span className="quiet small">{words.beyondChance(one.n)}</span>
     </p>

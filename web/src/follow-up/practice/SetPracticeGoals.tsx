@@ -1,21 +1,42 @@
 /** Practice goals of a marking period, set for many at once. */
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, got, type Schemas } from "../../api/client";
+import { client, got } from "../../api/client";
+import { usePins } from "../../pins/PinContext";
+import { asked, type Scope } from "../../scope/scope";
 import type { Act } from "../../step/useAct";
 import { Dialog } from "../../ui/Dialog";
 import { FormEnd } from "../../ui/FormEnd";
 import { followUp as words } from "../../words/steps/follow-up";
+import { usePeriod } from "../period/usePeriod";
 
 const number = (text: string) => (text.trim() === "" ? null : Number(text));
 
-export function SetPracticeGoals(props: {
-  rows: Schemas["PracticeRow"][];
-  pinned: boolean;
-  act: Act;
-  onClose: () => void;
-}) {
-  const { rows, act } = props;
+/** As many as the server takes in one act. */
+const MOST = 2000;
+
+/** Whom the goals are for: those of the list who are pinned, where there are any, else all of it. */
+function useWhom(covered: number, scope: Scope) {
+  const { query } = usePeriod();
+  const { pinned, has } = usePins();
+  const many = covered > MOST;
+  const answer = useQuery({
+    queryKey: ["follow-up", "practice", "students", scope, query, {}],
+    queryFn: () =>
+      got(
+        client.GET("/api/follow-up/practice/students", { params: { query: { ...asked(scope), ...query } } }),
+      ),
+    enabled: !many || pinned.length > 0,
+  });
+  const all = (answer.data ?? []).map((one) => one.student_id);
+  const mine = all.filter(has);
+  const tooMany = mine.length ? mine.length > MOST : many && !answer.isLoading;
+  return { students: tooMany ? [] : mine.length ? mine : all, pinned: mine.length > 0, tooMany };
+}
+
+export function SetPracticeGoals(props: { covered: number; scope: Scope; act: Act; onClose: () => void }) {
+  const { act } = props;
+  const { students, pinned, tooMany } = useWhom(props.covered, props.scope);
   const periods = useQuery({
     queryKey: ["follow-up", "periods"],
     queryFn: () => got(client.GET("/api/follow-up/periods")),
@@ -30,7 +51,7 @@ export function SetPracticeGoals(props: {
     event.preventDefault();
     const body = {
       marking_period: Number(period),
-      students: rows.map((row) => row.student_id),
+      students,
       accuracy: share === null ? null : share / 100,
       minutes: number(minutes),
       around_level: number(around),
@@ -47,7 +68,11 @@ export function SetPracticeGoals(props: {
   return (
     <Dialog title={words.setPracticeGoals} onClose={props.onClose}>
       <form onSubmit={send}>
-        <p>{props.pinned ? words.forPinned(rows.length) : words.forAllShown(rows.length)}</p>
+        {tooMany ? (
+          <p className="fault">{words.tooManyForGoals(MOST)}</p>
+        ) : (
+          <p>{pinned ? words.forPinned(students.length) : words.forAllShown(students.length)}</p>
+        )}
         <label className="field">
           <span>{words.markingPeriod}</span>
           <select value={period} onChange={(event) => setChosen(event.target.value)} required>
@@ -97,7 +122,7 @@ export function SetPracticeGoals(props: {
           fault={act.fault?.message ?? ""}
           onClose={props.onClose}
           act={words.setGoals}
-          disabled={act.busy || !(accuracy || minutes || around)}
+          disabled={act.busy || !students.length || !(accuracy || minutes || around)}
         />
       </form>
     </Dialog>

@@ -168,6 +168,8 @@ export const followUp = {
   forPinned: (n: number) => `For the ${n} pinned ${n === 1 ? "student" : "students"} of this list.`,
   forAllShown: (n: number) =>
     `For all ${n.toLocaleString("en")} students of this list. Pin some to set goals for them only.`,
+  tooManyForGoals: (n: number) =>
+    `Goals are set for at most ${n.toLocaleString("en")} students at once. Choose fewer students in the sentence, or pin some.`,
   markingPeriod: "Marking period",
   accuracyGoal: "Right, percent",
   minutesGoal: "Minutes in the whole period",

@@ -4,13 +4,20 @@ from datetime import date
 from typing import Annotated
 
 import polars as pl
-from fastapi import APIRouter, Depends, Response
+from fastapi import APIRouter, Depends, Query, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.pairing import students_today
-from bodkin.answers.follow_up.practice import PracticeAnswer, levels_of, practice_answer
-from bodkin.answers.follow_up.practice_log import PracticeLogAnswer, practice_log_answer
+from bodkin.answers.follow_up.practice.log import PracticeLogAnswer, practice_log_answer
+from bodkin.answers.follow_up.practice.many import (
+    NamedPractice,
+    PracticeAnswer,
+    PracticeColumn,
+    PracticeFound,
+    practice_found,
+)
+from bodkin.answers.follow_up.practice.seen import levels_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
@@ -19,6 +26,7 @@ from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.core.follow_up.practice import Reason
 from bodkin.store.reads.practice_data import marking_periods
 from bodkin.store.writes.follow_up.practice_goals import set_practice_goals
 from bodkin.store.writes.undo import note
@@ -28,6 +36,10 @@ Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
 Student = Annotated[str, StringConstraints(max_length=64)]
+ROWS, MOST_ROWS = 60, 200_000
+"""Students that come with the answer where nothing else is asked for, and at most."""
+MOST_WITH_GOALS = 2000
+"""Students whose goals of practice can be set in one act."""
 
 
 class MarkingPeriodChoice(BaseModel):
@@ -49,7 +61,7 @@ class NewPracticeGoals(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     marking_period: Key
-    students: list[Student] = Field(min_length=1, max_length=2000)
+    students: list[Student] = Field(min_length=1, max_length=MOST_WITH_GOALS)
     accuracy: float | None = Field(default=None, gt=0, le=1, description="share of items right, 0..1")
     minutes: float | None = Field(default=None, gt=0, le=20_000, description="for the whole marking period")
     around_level: float | None = Field(default=None, gt=0, le=100)
@@ -74,16 +86,31 @@ def periods(context: Team) -> list[MarkingPeriodChoice]:
     ]  # fmt: skip
 
 
-def _practice(context: Context, scope: Scope, asked: PeriodAsked, *, export: bool = False) -> PracticeAnswer:
+def _practice(context: Context, scope: Scope, asked: PeriodAsked, *, export: bool = False) -> PracticeFound:
     looked = looked_at(context, asked)
     rows = students_today(context.table, context.narrowed(scope, export=export))
-    return practice_answer(rows, practice_of(context), goals_held(context, looked), looked, context.names)
+    return practice_found(rows, practice_of(context), goals_held(context, looked), looked, context.names)
 
 
 @router.get("/practice", response_model=PracticeAnswer)
-def practice(context: Team, scope: AskedScope, period: AskedPeriod) -> Response:
-    """Practice of the sentence's students in a period (the present marking period, where none is named)."""
-    return context.kept(lambda: answered(_practice(context, scope, period)))
+def practice(
+    context: Team, scope: AskedScope, period: AskedPeriod,
+    sort: PracticeColumn = "reasons", down: bool = True, n: Annotated[int, Query(ge=0, le=MOST_ROWS)] = ROWS,
+) -> Response:  # fmt: skip
+    """Practice of the sentence's students in a period (the present marking period, where none is named).
+
+    The first ``n`` students in the order of a column; ``covered`` says how many there are.
+    """
+    return context.kept(lambda: answered(_practice(context, scope, period).page(sort, down, n)))
+
+
+@router.get("/practice/students")
+def practice_students(
+    context: Team, scope: AskedScope, period: AskedPeriod,
+    reason: Reason | None = None, strong: bool = False, pattern: Annotated[int | None, Query(ge=0)] = None,
+) -> list[NamedPractice]:  # fmt: skip
+    """The students behind a count of practice: those with a reason, strong ones, those of a pattern, or all."""
+    return _practice(context, scope, period).named(reason, strong, pattern)
 
 
 HEADER = [
@@ -95,7 +122,7 @@ HEADER = [
 @router.get("/practice.{form}", response_class=Response, responses=TABLE_FILES)
 def practice_file(form: Form, context: Export, scope: AskedScope, period: AskedPeriod) -> Response:
     """Practice of the sentence's students as a spreadsheet."""
-    answer = _practice(context, scope, period, export=True)
+    answer = _practice(context, scope, period, export=True).page()
     rows = [
         ["; ".join(value) if isinstance(value, list) else value for value in (getattr(one, name) for name in HEADER)]
         for one in answer.students

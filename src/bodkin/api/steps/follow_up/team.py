@@ -23,7 +23,7 @@ from bodkin.answers.follow_up.meeting import (
     evidence_lines,
     suggested,
 )
-from bodkin.answers.follow_up.practice import PracticeRow, practice_answer
+from bodkin.answers.follow_up.practice.many import PracticeRow, practice_answer
 from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title

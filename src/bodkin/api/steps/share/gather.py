@@ -12,7 +12,7 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
 from bodkin.answers.comparison.norms.threads import ThreadPoint, kept_points, threads_of_many
 from bodkin.answers.comparison.step_answer import StudentRow, student_rows
-from bodkin.answers.follow_up.practice import weekly_minutes
+from bodkin.answers.follow_up.practice.seen import weekly_minutes
 from bodkin.answers.needs.strands import verdicts_of, worked_strands
 from bodkin.answers.needs.students import Ways, held_and_next
 from bodkin.answers.scope.scope import Scope

@@ -10,7 +10,7 @@ from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.compare.trend import trend_answer
 from bodkin.answers.comparison.pairing import students_today
 from bodkin.answers.comparison.suppression import suppress_small_cells
-from bodkin.answers.follow_up.practice import practice_answer
+from bodkin.answers.follow_up.practice.many import practice_answer
 from bodkin.answers.follow_up.standings import decisions_due
 from bodkin.answers.needs.items import analysis_of, items_answer
 from bodkin.answers.needs.standards import Asked, standards_answer

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.follow_up.practice import Looked, PracticeSeen, entries_within, of_students
+from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, entries_within, of_students
 from bodkin.answers.words import percent, plural, signed
 from bodkin.core.arrays import FloatArray
 from bodkin.core.follow_up.patterns import Pattern, practice_patterns

@@ -1,0 +1,1 @@
+"""Practice in a period: of many students, and of one."""

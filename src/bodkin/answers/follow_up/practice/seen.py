@@ -1,0 +1,106 @@
+"""Practice as it is kept, for everybody at once: entries of some students, of a period, their levels and weeks."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+
+import numpy as np
+import polars as pl
+
+from bodkin.answers.follow_up.progress import Days
+from bodkin.core.arrays import FloatArray, IntArray
+from bodkin.core.follow_up.practice import Period, PracticeLog, practice_log
+
+
+@dataclass(frozen=True, slots=True)
+class PracticeSeen:
+    """The whole log as arrays: ``log.student`` is the place of an entry's student in ``place``."""
+
+    log: PracticeLog
+    place: Mapping[str, int]
+    text: Sequence[str]
+
+
+def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
+    """A frame of entries as the core takes them, made once while the data stay."""
+    ids = entries["student_id"].unique(maintain_order=True)
+    place = {student: at for at, student in enumerate(ids)}
+    who: IntArray | list[int] = (
+        entries["student_id"].cast(pl.Enum(ids)).to_physical().to_numpy() if entries.height else []
+    )
+
+    def numbers(name: str) -> FloatArray:
+        return entries[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+
+    labels = {name: entries[name].fill_null("").to_numpy().astype(np.str_) for name in ("kind", "help")}
+    log = practice_log(
+        who, entries["day"].to_numpy(), numbers("minutes"), numbers("items"), numbers("right"),
+        passed=numbers("passed"), level=numbers("level"), length=numbers("length"), **labels,
+    )  # fmt: skip
+    return PracticeSeen(log, place, entries["text"].to_list())
+
+
+def of_students(seen: PracticeSeen, students: Sequence[str]) -> PracticeLog:
+    """The entries of some students, who stand in the log by their place in ``students``."""
+    at = np.full(len(seen.place) + 1, -1, dtype=np.int64)
+    for local, student in enumerate(students):
+        at[seen.place.get(student, -1)] = local
+    at[-1] = -1
+    local_of = at[seen.log.student]
+    mine = local_of >= 0
+    return replace(seen.log.where(mine), student=local_of[mine])
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """The period looked at: its days, the day of today, the school days up to its end, and where its goals are from."""
+
+    first: date
+    last: date
+    today: date
+    school_days: Days
+    name: str
+    goals_of: str | None
+    goals_share: float = 1.0
+
+    @property
+    def core(self) -> Period:
+        """The period as the core takes it."""
+        return Period(
+            np.datetime64(self.first, "D"), np.datetime64(self.last, "D"), np.datetime64(self.today, "D"),
+            self.school_days,
+        )  # fmt: skip
+
+
+def entries_within(log: PracticeLog, first: date, last: date) -> PracticeLog:
+    """The entries between two days, both included."""
+    return log.where((log.day >= np.datetime64(first, "D")) & (log.day <= np.datetime64(last, "D")))
+
+
+def levels_of(seen: PracticeSeen, students: Sequence[str], before: date) -> dict[str, float]:
+    """Each student's median level of the year up to a marking period's first day, or since where there is none."""
+    log, levels = of_students(seen, students), {}
+    for at, student in enumerate(students):
+        mine = (log.student == at) & ~np.isnan(log.level)
+        day = np.datetime64(before, "D")
+        earlier = mine & (log.day < day) & (log.day >= day - np.timedelta64(365, "D"))
+        chosen = earlier if earlier.any() else mine
+        if chosen.any():
+            levels[student] = float(np.median(log.level[chosen]))
+    return levels
+
+
+def weekly_minutes(
+    seen: PracticeSeen, students: Sequence[str], first: date, last: date
+) -> dict[str, dict[date, float]]:
+    """Minutes of practice of some students by the Monday of the week, in a period."""
+    log = entries_within(of_students(seen, students), first, last)
+    days = log.day.astype("datetime64[D]")
+    # 1970-01-01 was a Thursday.
+    mondays = days - ((days.astype(np.int64) + 3) % 7)
+    found: dict[str, dict[date, float]] = {}
+    for at, monday, minutes in zip(log.student.tolist(), mondays.tolist(), log.minutes.tolist(), strict=True):
+        if not np.isnan(minutes):
+            own = found.setdefault(students[at], {})
+            own[monday] = own.get(monday, 0.0) + minutes
+    return found
