@@ -176,8 +176,8 @@ class Practice:
     ``unknown_minutes``: entries without minutes; ``accuracy``: right / tried over all items, NaN without
     items; ``level``: median level; ``amount_of_goal``: minutes by the period's goal; ``tried``, ``passed``:
     entries with something to pass, and passed; ``days_since``: school days since the last entry up to
-    today, of this period or an earlier one, NaN where there is none. ``reasons``: for each student in the
-    order of REASONS;
+    today, of this period or an earlier one, NaN where there is none. ``combinations``: the sets of reasons that
+    occur, each in the order of REASONS, and ``combination`` each student's place among them;
     ``counts``: students with each reason. ``strong``: could try something else.
     """
 
@@ -190,9 +190,15 @@ class Practice:
     tried: IntArray
     passed: IntArray
     days_since: FloatArray
-    reasons: tuple[tuple[str, ...], ...] = field(default=())
+    combinations: tuple[tuple[Reason, ...], ...] = field(default=())
+    combination: IntArray = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     counts: Mapping[Reason, int] = field(default_factory=dict)
     strong: BoolArray = field(default_factory=lambda: np.zeros(0, dtype=np.bool_))
+
+    @property
+    def reasons(self) -> tuple[tuple[Reason, ...], ...]:
+        """Each student's reasons, in the order of REASONS."""
+        return tuple(self.combinations[at] for at in self.combination.tolist())
 
 
 def _sums(log: PracticeLog, values: FloatArray, students: int) -> FloatArray:
@@ -273,10 +279,10 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
     table = np.column_stack([off[reason] for reason in REASONS])
     due = goals.minutes * period.elapsed
     strong = (surely_above >= goals.accuracy) & ~table[:, :4].any(axis=1) & ((minutes >= due) | np.isnan(due))
-    # Few combinations stand for many students.
-    combinations, of_student = np.unique(table, axis=0, return_inverse=True)
-    words = [tuple(one for one, is_off in zip(REASONS, row, strict=True) if is_off) for row in combinations]
-    reasons = [words[at] for at in of_student.ravel().tolist()]
+    codes, combination = np.unique(table @ (1 << np.arange(len(REASONS))), return_inverse=True)
+    combinations = tuple(
+        tuple(reason for at, reason in enumerate(REASONS) if code >> at & 1) for code in codes.tolist()
+    )
     return Practice(
         entries,
         minutes,
@@ -287,7 +293,8 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
         np.bincount(now.student, weights=~np.isnan(now.passed), minlength=students).astype(np.int64),
         _sums(now, now.passed, students).astype(np.int64),
         since,
-        tuple(reasons),
+        combinations,
+        combination.astype(np.int64),
         {reason: int(off[reason].sum()) for reason in REASONS},
         strong,
     )

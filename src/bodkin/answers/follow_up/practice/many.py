@@ -255,7 +255,9 @@ def _rows(rows: pl.DataFrame, found: Practice, aims: PracticeGoals, elapsed: flo
     every = rows.select("student_id", "school", "grade", "section").with_columns(
         pl.Series("name", [display_name(names, one) for one in rows["student_id"]], dtype=pl.String),
         pl.Series("entries", found.entries), pl.Series("tried", found.tried), pl.Series("passed", found.passed),
-        pl.Series("reasons", [list(one) for one in found.reasons], dtype=pl.List(pl.String)),
+        pl.Series("reasons", [list(one) for one in found.combinations], dtype=pl.List(pl.String)).gather(
+            found.combination
+        ),
         pl.Series("strong", found.strong),
         *(pl.Series(name, values, nan_to_null=True) for name, values in numbers.items()),
     )  # fmt: skip
