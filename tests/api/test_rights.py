@@ -174,6 +174,7 @@ ROWS = [
     ("GET", "/api/follow-up/practice/{student_id}", {}, None, NOT_AIDES),
     ("POST", "/api/follow-up/practice/goals", {}, {"marking_period": 0, "students": ["none"]}, NOT_AIDES),
     ("GET", "/api/follow-up/two", A_CLASS, None, NOT_AIDES),
+    ("GET", "/api/follow-up/two/students", {**A_CLASS, "standing": "both"}, None, NOT_AIDES),
     ("GET", "/api/follow-up/two.{form}", A_CLASS, None, NOT_AIDES),
     ("GET", "/api/follow-up/team/meetings", {}, None, NOT_AIDES),
     ("POST", "/api/follow-up/team/meetings", {}, {"day": "2027-02-12", "name": ""}, NOT_AIDES),

@@ -21,7 +21,7 @@ from bodkin.answers.follow_up.given import (
 from bodkin.answers.follow_up.meeting import Review, suggested
 from bodkin.answers.follow_up.progress import days_by_seven, school_days
 from bodkin.answers.follow_up.standings import GroupStanding
-from bodkin.answers.follow_up.two_measures import two_measures_answer
+from bodkin.answers.follow_up.two_measures import two_measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import sentence
 from bodkin.store.reads.table.score_table import CUTS, Calendar
@@ -174,8 +174,10 @@ class TwoMeasures(unittest.TestCase):
         """Counted by hand: who reached what, before and now; a student without one of the two is left out."""
         rate = {"a": (60, 60), "b": (40, 60), "c": (60, 40), "d": (40, 60), "e": (40, 40), "f": (60, 60), "g": (1, 1)}
         sense = {"a": (60, 60), "b": (40, 40), "c": (60, 60), "d": (60, 40), "e": (40, 40), "f": (None, 60)}
-        found = two_measures_answer(self.compared("rate", rate), self.compared("sense", sense), ("Rate", "Sense"), {})
-        standing = {one.standing: {student.student_id: student for student in one.students} for one in found.standings}
+        rows = two_measures(self.compared("rate", rate), self.compared("sense", sense), ("Rate", "Sense"), {})
+        found = rows.whole
+        standing = {one.standing: {student.student_id: student for student in rows.named(one.standing)}
+                    for one in found.standings}  # fmt: skip
         self.assertEqual({name: sorted(own) for name, own in standing.items()}, {
             "both": ["a", "f"], "first only": ["b", "d"], "second only": ["c"], "neither": ["e"],
         })  # fmt: skip
@@ -186,12 +188,13 @@ class TwoMeasures(unittest.TestCase):
         self.assertEqual(found.headline, "2 students have reached Rate and not Sense")
         came = {one.standing: one.came for one in found.standings}
         self.assertEqual(came["first only"], {"neither": 1, "second only": 1})
+        self.assertEqual([one.student_id for one in rows.named("first only", "neither")], ["b"])
 
     def test_nobody(self):
         """No student in common: said, nothing is counted."""
-        found = two_measures_answer(
+        found = two_measures(
             self.compared("rate", {"a": (1, 1)}), self.compared("sense", {"b": (1, 1)}), ("Rate", "Sense"), {}
-        )
+        ).whole
         self.assertEqual((found.covered, found.headline), (0, "Nobody has results in both measures"))
 
 

@@ -2634,6 +2634,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follow-up/two/students": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two Students
+         * @description The students of a standing, or those of it who had another one before.
+         */
+        get: operations["two_students_api_follow_up_two_students_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/follow-up/two.{form}": {
         parameters: {
             query?: never;
@@ -9300,11 +9320,14 @@ export interface components {
         };
         /**
          * StandingGroup
-         * @description The students of one standing; ``came``: how many were in each other one before.
+         * @description The students of one standing; ``came``: how many were in each other one before; ``lines``: each drawn once.
          */
         StandingGroup: {
-            /** Standing */
-            standing: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "neither" | "second only" | "first only" | "both";
             /** Words */
             words: string;
             /** N */
@@ -9313,8 +9336,8 @@ export interface components {
             came: {
                 [key: string]: number;
             };
-            /** Students */
-            students: components["schemas"]["TwoStudent"][];
+            /** Lines */
+            lines: components["schemas"]["TwoLine"][];
         };
         /**
          * StandingLine
@@ -10055,6 +10078,18 @@ export interface components {
             need: string | null;
         };
         /**
+         * TwoLine
+         * @description The line of one student or more: percentiles 1..99 on both measures, and the move since before.
+         */
+        TwoLine: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** Moved */
+            moved: string | null;
+        };
+        /**
          * TwoSeen
          * @description The answer with the measures to choose from and those that were taken.
          */
@@ -10110,10 +10145,13 @@ export interface components {
             first: number | null;
             /** Second */
             second: number | null;
-            /** Standing */
-            standing: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "neither" | "second only" | "first only" | "both";
             /** Before */
-            before: string | null;
+            before: ("neither" | "second only" | "first only" | "both") | null;
             /**
              * Moved
              * @description gained, lost or crossed; empty where nothing changed or before is not known
@@ -29100,6 +29138,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TwoSeen"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    two_students_api_follow_up_two_students_get: {
+        parameters: {
+            query: {
+                standing: "neither" | "second only" | "first only" | "both";
+                before?: ("neither" | "second only" | "first only" | "both") | null;
+                first?: string | null;
+                second?: string | null;
+                assessment: string;
+                subject: string;
+                strand?: string | null;
+                from_window: string;
+                to_window: string;
+                between?: string[];
+                follow?: "students" | "grade";
+                matched?: boolean;
+                cuts?: "season" | "year-end";
+                against?: "norms" | "local" | "district";
+                roster?: "then" | "today";
+                all_but?: boolean;
+                grade?: string[];
+                school?: string[];
+                section?: string[];
+                teacher?: string[];
+                program?: string[];
+                field?: string[];
+                language?: string | null;
+                group?: number[];
+                group_on?: string | null;
+                by?: string | null;
+                by2?: string | null;
+                student?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TwoStudent"][];
                 };
             };
             /** @description Bad Request */

@@ -1,11 +1,10 @@
-/** Students on two measures at once: each a line from its percentile on the first to that on the second. */
+/** Students on two measures at once: lines from a percentile on the first to that on the second. */
 
 export interface Strand {
-  id: string;
-  first: number | null | undefined;
-  second: number | null | undefined;
+  first: number;
+  second: number;
   /** gained: a solid dark line; lost or crossed: a dashed one; the rest pale. */
-  moved: string | null | undefined;
+  moved: string | null;
 }
 
 const EDGE = 8;
@@ -13,6 +12,8 @@ const EDGE = 8;
 export function Braid(props: {
   title: string;
   strands: Strand[];
+  /** Students, of whom several may share a line. */
+  n: number;
   ends: [string, string];
   width: number;
   height: number;
@@ -21,13 +22,10 @@ export function Braid(props: {
   const y = (rank: number) => EDGE + ((100 - rank) / 100) * (height - 2 * EDGE);
   const path = (some: Strand[]) =>
     some
-      .filter((one) => one.first != null && one.second != null)
-      .map(
-        (one) => `M${EDGE},${y(one.first ?? 0).toFixed(1)}L${width - EDGE},${y(one.second ?? 0).toFixed(1)}`,
-      )
+      .map((one) => `M${EDGE},${y(one.first).toFixed(1)}L${width - EDGE},${y(one.second).toFixed(1)}`)
       .join("");
   // Of many lines each is finer, so that the bundle stays a bundle.
-  const fine = Math.min(1, Math.max(0.25, 40 / Math.max(1, strands.length)));
+  const fine = Math.min(1, Math.max(0.25, 40 / Math.max(1, props.n)));
   const same = strands.filter((one) => !one.moved);
   const gained = strands.filter((one) => one.moved === "gained");
   const lost = strands.filter((one) => one.moved === "lost" || one.moved === "crossed");

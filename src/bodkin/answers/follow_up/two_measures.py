@@ -1,6 +1,8 @@
 """Two measures at once, such as rate and understanding: where students stand by both, and who moved since before."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, get_args
 
 import numpy as np
 import polars as pl
@@ -23,7 +25,8 @@ from bodkin.core.follow_up.two_dimensions import (
 MIDDLE = 50.0
 """The percentile that counts as reached where a measure has no bands (common practice: the norm's middle)."""
 
-STANDINGS = ("neither", "second only", "first only", "both")
+Standing = Literal["neither", "second only", "first only", "both"]
+STANDINGS: tuple[Standing, ...] = get_args(Standing)
 """Names of the standings in the order of their codes, 0 to 3."""
 ORDER = (BOTH, FIRST_ONLY, SECOND_ONLY, NEITHER)
 
@@ -35,19 +38,27 @@ class TwoStudent(BaseModel):
     name: str
     first: float | None
     second: float | None
-    standing: str
-    before: str | None
+    standing: Standing
+    before: Standing | None
     moved: str | None = Field(description="gained, lost or crossed; empty where nothing changed or before is not known")
 
 
-class StandingGroup(BaseModel):
-    """The students of one standing; ``came``: how many were in each other one before."""
+class TwoLine(BaseModel):
+    """The line of one student or more: percentiles 1..99 on both measures, and the move since before."""
 
-    standing: str
+    first: float
+    second: float
+    moved: str | None
+
+
+class StandingGroup(BaseModel):
+    """The students of one standing; ``came``: how many were in each other one before; ``lines``: each drawn once."""
+
+    standing: Standing
     words: str
     n: int
-    came: dict[str, int]
-    students: list[TwoStudent]
+    came: dict[Standing, int]
+    lines: list[TwoLine]
 
 
 class TwoAnswer(BaseModel):
@@ -97,14 +108,64 @@ def _standing(frame: pl.DataFrame, when: str) -> FloatArray:
     return two_dimensions(column("first"), 0.5, column("second"), 0.5)
 
 
-def _moved(before: float, now: float) -> str | None:
-    if np.isnan(before) or before == now:
-        return None
-    reached, given_up = int(now) & ~int(before), int(before) & ~int(now)
-    return "crossed" if reached and given_up else "gained" if reached else "lost"
+@dataclass(frozen=True, slots=True)
+class TwoFound:
+    """Two measures as they were found: what is told of all, and each student's row (the columns of TwoStudent)."""
+
+    whole: TwoAnswer
+    rows: pl.DataFrame
+
+    def named(self, standing: Standing | None = None, before: Standing | None = None) -> list[TwoStudent]:
+        """The students of a standing, or those of it who had another one before; who moved first, then by name."""
+        rows = self.rows
+        for name, wanted in (("standing", standing), ("before", before)):
+            if wanted is not None:
+                rows = rows.filter(pl.col(name) == wanted)
+        return [TwoStudent(**row) for row in rows.to_dicts()]
 
 
-def two_measures_answer(first: Comparison, second: Comparison, titles: tuple[str, str], names: Names) -> TwoAnswer:
+def _moved(before: pl.Expr, now: pl.Expr) -> pl.Expr:
+    """gained, lost or crossed from one code of a standing to another, null where nothing changed or one is unknown."""
+    reached, given_up = now & ~before, before & ~now
+    return (
+        pl.when((reached > 0) & (given_up > 0)).then(pl.lit("crossed"))
+        .when(reached > 0).then(pl.lit("gained")).when(given_up > 0).then(pl.lit("lost"))
+    )  # fmt: skip
+
+
+def _codes(standings: FloatArray) -> pl.Series:
+    """Codes of standings, null where none is known."""
+    return pl.Series(standings, nan_to_null=True).cast(pl.Int64)
+
+
+def _rows(students: pl.DataFrame, before: FloatArray, now: FloatArray, names: Names) -> pl.DataFrame:
+    """A row for each student, by standing, those who moved first, then by name."""
+    words = dict(enumerate(STANDINGS))
+    frame = students.select("student_id", "first", "second").with_columns(
+        pl.Series("name", [display_name(names, one) for one in students["student_id"]], dtype=pl.String),
+        _codes(now).alias("now"), _codes(before).alias("then"),
+    ).with_columns(
+        pl.col("now").replace_strict(words, return_dtype=pl.String).alias("standing"),
+        pl.col("then").replace_strict(words, return_dtype=pl.String).alias("before"),
+        _moved(pl.col("then"), pl.col("now")).alias("moved"),
+        pl.col("now").replace_strict({int(code): at for at, code in enumerate(ORDER)}).alias("place"),
+    )  # fmt: skip
+    order = ["place", pl.col("moved").is_null(), "name", "student_id"]
+    return frame.sort(order).select(list(TwoStudent.model_fields))
+
+
+def _group(rows: pl.DataFrame, standing: Standing, words: str) -> StandingGroup:
+    own = rows.filter(pl.col("standing") == standing)
+    changed = own.filter(pl.col("before").is_not_null() & (pl.col("before") != standing))
+    came = changed.group_by("before").len().sort("len", "before", descending=[True, False])
+    lines = own.select(list(TwoLine.model_fields)).drop_nulls(["first", "second"]).unique(maintain_order=True)
+    return StandingGroup(
+        standing=standing, words=words, n=own.height, came=dict(came.iter_rows()),
+        lines=[TwoLine(**row) for row in lines.to_dicts()],
+    )  # fmt: skip
+
+
+def two_measures(first: Comparison, second: Comparison, titles: tuple[str, str], names: Names) -> TwoFound:
     """Students by two measures at the later window, and the move since the earlier one.
 
     Both comparisons are over the same students; the benchmark of each measure is that of the grade and season, as
@@ -116,38 +177,21 @@ def two_measures_answer(first: Comparison, second: Comparison, titles: tuple[str
     now, before = _standing(both, "now"), _standing(both, "before")
     known = ~np.isnan(now)
     move = standing_move(before[known], now[known])
-    students = both.filter(pl.Series(known))
-    told: dict[float, list[TwoStudent]] = {code: [] for code in ORDER}
-    came: dict[float, dict[str, int]] = {code: {} for code in ORDER}
-    rows = zip(students.select("student_id", "first", "second").iter_rows(), now[known], before[known], strict=True)
-    for (student, one, other), code, earlier in rows:
-        was = None if np.isnan(earlier) else STANDINGS[int(earlier)]
-        if was is not None and earlier != code:
-            came[code][was] = came[code].get(was, 0) + 1
-        told[code].append(
-            TwoStudent(
-                student_id=student, name=display_name(names, student), first=one, second=other,
-                standing=STANDINGS[int(code)], before=was, moved=_moved(earlier, code),
-            )
-        )  # fmt: skip
+    rows = _rows(both.filter(pl.Series(known)), before[known], now[known], names)
     words = {
         BOTH: "reached in both", FIRST_ONLY: f"in {titles[0]} only", SECOND_ONLY: f"in {titles[1]} only",
         NEITHER: "in neither",
     }  # fmt: skip
-    groups = [
-        StandingGroup(
-                      standing=STANDINGS[int(code)], words=words[code], n=len(told[code]), came=came[code],
-                      students=sorted(told[code], key=lambda one: (one.moved is None, one.name)))
-        for code in ORDER
-    ]  # fmt: skip
+    groups = [_group(rows, STANDINGS[int(code)], words[code]) for code in ORDER]
     covered = int(known.sum())
-    return TwoAnswer.model_construct(
+    whole = TwoAnswer(
         caption=caption(first.pieces), first_measure=titles[0], second_measure=titles[1],
         first_reached=reached_words(first), second_reached=reached_words(second),
         headline=_headline(groups, covered, titles), lead=_lead(move.gained, move.lost, move.crossed, covered),
         covered=covered, left_out=both.height - covered, gained=move.gained, lost=move.lost, crossed=move.crossed,
         same=move.same, standings=groups,
     )  # fmt: skip
+    return TwoFound(whole, rows)
 
 
 def _headline(groups: Sequence[StandingGroup], covered: int, titles: tuple[str, str]) -> str:

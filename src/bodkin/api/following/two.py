@@ -1,9 +1,11 @@
 """Two measures at once: which there are to choose, and the students by both."""
 
+from dataclasses import dataclass
+
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.follow_up.two_measures import TwoAnswer, two_measures_answer
+from bodkin.answers.follow_up.two_measures import TwoAnswer, TwoFound, two_measures
 from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
@@ -25,6 +27,23 @@ class TwoSeen(TwoAnswer):
     offers: list[MeasureOffer]
     first: str
     second: str
+
+
+@dataclass(frozen=True, slots=True)
+class TwoTaken:
+    """Two measures as they were found, with the measures on offer and those that were taken."""
+
+    found: TwoFound
+    offers: list[MeasureOffer]
+    first: str
+    second: str
+
+    @property
+    def answer(self) -> TwoSeen:
+        """What the screen gets."""
+        return TwoSeen.model_construct(
+            **dict(self.found.whole), offers=self.offers, first=self.first, second=self.second
+        )
 
 
 def _title(key: str) -> str:
@@ -70,7 +89,7 @@ def _compared(context: Context, scope: Scope, key: str) -> Comparison:
     return context.work_out(scope.model_copy(update=asked)).comparison
 
 
-def two_seen(context: Context, scope: Scope, first: str | None, second: str | None) -> TwoSeen:
+def two_taken(context: Context, scope: Scope, first: str | None, second: str | None) -> TwoTaken:
     """Students by two measures, the sentence's test and another one where none is named.
 
     Raises NotFound for a measure that is not offered, BadInput where there are not two.
@@ -85,5 +104,5 @@ def two_seen(context: Context, scope: Scope, first: str | None, second: str | No
     if b is None or a == b:
         raise BadInput("second: choose another measure than the first")
     titles = _titles(a, b)
-    answer = two_measures_answer(_compared(context, scope, a), _compared(context, scope, b), titles, context.names)
-    return TwoSeen.model_construct(**dict(answer), offers=offers, first=a, second=b)
+    found = two_measures(_compared(context, scope, a), _compared(context, scope, b), titles, context.names)
+    return TwoTaken(found, offers, a, b)

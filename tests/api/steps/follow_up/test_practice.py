@@ -156,6 +156,16 @@ class Two(unittest.TestCase):
         n = {one["standing"]: one["n"] for one in found["standings"]}
         self.assertEqual(sum(n.values()), found["covered"])
         self.assertEqual((found["first_measure"], found["second_measure"]), ("Reading", "Mathematics"))
+        for one in found["standings"]:
+            asked = {"grade": "4", "school": "Saltgrass Primary", "standing": one["standing"]}
+            who = ask("two/students", **asked)
+            self.assertEqual((len(who), {student["standing"] for student in who}), (one["n"], {one["standing"]}))
+            # Each line is drawn once, for however many students.
+            lines = [tuple(line.values()) for line in one["lines"]]
+            self.assertEqual(len(set(lines)), len(lines))
+            self.assertEqual(set(lines), {(student["first"], student["second"], student["moved"]) for student in who})
+            for before, some in one["came"].items():
+                self.assertEqual(len(ask("two/students", **asked, before=before)), some)
         turned = ask("two", grade="4", school="Saltgrass Primary", first=found["second"], second=found["first"])
         swapped = {one["standing"]: one["n"] for one in turned["standings"]}
         self.assertEqual((swapped["first only"], swapped["both"]), (n["second only"], n["both"]))

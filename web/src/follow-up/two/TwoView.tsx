@@ -15,46 +15,43 @@ import css from "../followUp.module.css";
 
 type Answer = Schemas["TwoSeen"];
 type Standing = Schemas["StandingGroup"];
+type Code = Standing["standing"];
 
 /** The first words of a measure's name, for an axis. */
 const short = (title: string) => (title.length > 18 ? `${title.slice(0, 17)}…` : title);
 
-function Column({ standing, answer }: { standing: Standing; answer: Answer }) {
+function Column(props: { standing: Standing; answer: Answer; scope: Scope }) {
+  const { standing, answer, scope } = props;
   const { open } = usePanel();
   const before = (code: string) => words.standingBefore(code, answer.first_measure, answer.second_measure);
-  const named = (title: string, students: Standing["students"]) =>
-    open({
-      named: {
-        title,
-        students: students.map((one) => ({
-          student_id: one.student_id,
-          name: one.name,
-          ...(one.before && one.before !== one.standing ? { note: words.cameFrom(before(one.before)) } : {}),
-        })),
-      },
-    });
+  const named = (title: string, from?: Code) => {
+    const { first, second } = answer;
+    const which = { standing: standing.standing, first, second, ...(from ? { before: from } : {}) };
+    const load = async () => {
+      const found = await got(
+        client.GET("/api/follow-up/two/students", { params: { query: { ...asked(scope), ...which } } }),
+      );
+      return found.map((one) => ({
+        student_id: one.student_id,
+        name: one.name,
+        ...(one.before && one.before !== one.standing ? { note: words.cameFrom(before(one.before)) } : {}),
+      }));
+    };
+    open({ named: { title, asked: { key: ["follow-up", "two", "students", scope, which], load } } });
+  };
   const title = words.standingWords(standing.standing, answer.first_measure, answer.second_measure);
   return (
     <section aria-label={title}>
       <h2>{title}</h2>
       <p>
-        <button
-          type="button"
-          className="open"
-          disabled={!standing.n}
-          onClick={() => named(title, standing.students)}
-        >
+        <button type="button" className="open" disabled={!standing.n} onClick={() => named(title)}>
           <b className={css.count}>{many(standing.n)}</b>
         </button>
       </p>
       <Braid
         title={words.braid(standing.n, title)}
-        strands={standing.students.map((one) => ({
-          id: one.student_id,
-          first: one.first,
-          second: one.second,
-          moved: one.moved,
-        }))}
+        strands={standing.lines}
+        n={standing.n}
         ends={[short(answer.first_measure), short(answer.second_measure)]}
         width={230}
         height={210}
@@ -65,14 +62,9 @@ function Column({ standing, answer }: { standing: Standing; answer: Answer }) {
             <button
               type="button"
               className="open"
-              onClick={() =>
-                named(
-                  `${title}, ${words.cameFrom(before(from))}`,
-                  standing.students.filter((one) => one.before === from),
-                )
-              }
+              onClick={() => named(`${title}, ${words.cameFrom(before(from))}`, from as Code)}
             >
-              {n}
+              {many(n)}
             </button>{" "}
             <span className="quiet">{words.cameFrom(before(from))}</span>
           </li>
@@ -131,7 +123,7 @@ export function TwoView({ scope }: { scope: Scope }) {
           </div>
           <div className={css.four}>
             {data.standings.map((one) => (
-              <Column key={one.standing} standing={one} answer={data} />
+              <Column key={one.standing} standing={one} answer={data} scope={scope} />
             ))}
           </div>
           <p className="quiet small">

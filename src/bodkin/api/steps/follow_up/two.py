@@ -5,8 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Response
 
 from bodkin.answers.comparison.exports import Table
+from bodkin.answers.follow_up.two_measures import Standing, TwoStudent
 from bodkin.api.context import Context, need
-from bodkin.api.following.two import TwoSeen, two_seen
+from bodkin.api.following.two import TwoSeen, two_taken
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
@@ -19,7 +20,16 @@ Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 @router.get("", response_model=TwoSeen)
 def two(context: Scores, scope: AskedScope, first: str | None = None, second: str | None = None) -> Response:
     """The sentence's students by two measures; without a choice the sentence's test and another one."""
-    return context.kept(lambda: answered(two_seen(context, scope, first, second)))
+    return context.kept(lambda: answered(two_taken(context, scope, first, second).answer))
+
+
+@router.get("/students")
+def two_students(
+    context: Scores, scope: AskedScope, standing: Standing, before: Standing | None = None,
+    first: str | None = None, second: str | None = None,
+) -> list[TwoStudent]:  # fmt: skip
+    """The students of a standing, or those of it who had another one before."""
+    return two_taken(context, scope, first, second).found.named(standing, before)
 
 
 HEADER = ["student_id", "name", "first_percentile", "second_percentile", "standing", "before", "moved"]
@@ -30,12 +40,11 @@ def two_file(
     form: Form, context: Export, scope: AskedScope, first: str | None = None, second: str | None = None
 ) -> Response:
     """The same students as a spreadsheet."""
-    answer, reach = two_seen(context, scope, first, second), context.export_reach
+    found, reach = two_taken(context, scope, first, second).found, context.export_reach
     rows = [
         [one.student_id, one.name, one.first, one.second, one.standing, one.before, one.moved]
-        for group in answer.standings
-        for one in group.students
+        for one in found.named()
         if reach is None or one.student_id in reach
     ]
-    said = f"{answer.first_measure} and {answer.second_measure}: {answer.caption}"
+    said = f"{found.whole.first_measure} and {found.whole.second_measure}: {found.whole.caption}"
     return export_file(context, Table(HEADER, rows, said), "two-measures", form)

@@ -44,7 +44,7 @@ from bodkin.api.context import Context
 from bodkin.api.following.groups import all_standings
 from bodkin.api.following.helped import kind_helped, kinds_of_help
 from bodkin.api.following.periods import PeriodAsked, goals_held, looked_at, practice_of
-from bodkin.api.following.two import two_seen
+from bodkin.api.following.two import two_taken
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.needs.mastery import STATES
 from bodkin.core.suppression import DEFAULT_MINIMUM
@@ -174,7 +174,7 @@ def _practice(context: Context, scope: Scope) -> ReportPage:
 
 def _two(context: Context, scope: Scope) -> ReportPage:
     try:
-        found = two_seen(context, scope, None, None)
+        found = two_taken(context, scope, None, None).found.whole
     except BadInput:
         return nothing_page("Two measures", "There is no second measure beside this one")
     standings = [(one.words, one.n) for one in found.standings]
