@@ -33,7 +33,8 @@ REACH = {
 }
 SCREENS = (
     ("drill-down", {}), ("growth", {"count": 5000}), ("growth/rows", {"count": 500}),
-    ("compare/history", {"count": 500}), ("compare/outcome", {}), ("check", {}), ("home", {}), ("students", {"q": "a"}),
+    ("compare/history", {"count": 500}), ("compare/outcome", {"count": 500}), ("check", {}), ("home", {}),
+    ("students", {"q": "a"}),
     ("groups", {}), ("views/lately", {}), ("compare/trend/drill-down", {"at": 0}), ("drill-down", {"by": "program"}),
     ("acts", {}), ("views", {}),
 )  # fmt: skip

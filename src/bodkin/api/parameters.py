@@ -80,3 +80,6 @@ AskedScope = Annotated[Scope, Depends(scope_of)]
 AskedPick = Annotated[Pick, Depends(pick_of)]
 Withhold = Annotated[int | None, Query(ge=1, le=100)]
 """Groups of fewer students are withheld; nothing is where it is not given."""
+ROWS = 60
+"""Rows of a long list that come with an answer where no other number is asked for."""
+RowCount = Annotated[int, Query(ge=0, le=200_000)]

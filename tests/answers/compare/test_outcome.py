@@ -8,7 +8,7 @@ import polars as pl
 from scipy import stats
 from sklearn.linear_model import LogisticRegression
 
-from bodkin.answers.compare.outcome import outcome_answer, outcome_units
+from bodkin.answers.compare.outcome import likely_outcome, outcome_units
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.reads.table.score_table import Memo
@@ -35,9 +35,10 @@ class Outcome(unittest.TestCase):
             for order, low in ((1, None), (2, 17.0), (3, 21.0), (4, 25.0))
         ]  # fmt: skip
         cls.table = replace(table, cuts=pl.concat([table.cuts, pl.DataFrame(cuts, schema=table.cuts.schema)]))
-        cls.answer = outcome_answer(
+        cls.found = likely_outcome(
             cls.table, compare(cls.table, Scope(**BASE, matched=False)), ("Spring Test", "reading"), {}
         )
+        cls.answer = cls.found.page()
 
     def test_chances_equal_a_logistic_regression_of_the_years_before(self):
         """Level 3 or above, by scikit-learn without a penalty."""
@@ -56,7 +57,7 @@ class Outcome(unittest.TestCase):
         np.testing.assert_allclose([self.answer.expected_low, self.answer.expected_high], every)
         self.assertIn("8 times in 10 it will be", self.answer.lead)
         made = compare(self.table, Scope(**BASE, matched=False, by="section"))
-        found = outcome_units(made, self.answer)
+        found = outcome_units(made, self.found)
         self.assertEqual(found.band, "Level 3")
         self.assertEqual(sum(row.n for row in found.rows), len(chances))
         for row in found.rows:
@@ -79,6 +80,17 @@ class Outcome(unittest.TestCase):
         chances = [band.chance for band in self.answer.by_band if band.chance is not None]
         self.assertEqual(chances, sorted(chances))
 
+    def test_the_rows_asked_for(self):
+        """The least on the way first; those of one level are as many as the answer counts; no more than asked for."""
+        rows = self.answer.rows
+        self.assertEqual([row.on_track for row in rows], sorted(row.on_track for row in rows))
+        self.assertEqual(self.answer.covered, len(rows))
+        for level in self.answer.levels:
+            own = self.found.page(level.order).rows
+            self.assertEqual(own, [row for row in rows if row.likely_order == level.order])
+            self.assertEqual(len(own), level.likely_n)
+        self.assertEqual(self.found.page(n=4).rows, rows[:4])
+
     def test_how_well_it_told_counts_by_hand(self):
         """Warned are those below the lowest score of Mid, 490."""
         answer = self.answer.accuracy[0]
@@ -93,13 +105,13 @@ class Outcome(unittest.TestCase):
         results = self.table.results.with_columns(lost.otherwise(None).alias("grade"))
         table = replace(self.table, results=results, worked=Memo())
         whole = compare(self.table, Scope(**BASE, matched=False))
-        answer = outcome_answer(table, whole, ("Spring Test", "reading"), {})
+        answer = likely_outcome(table, whole, ("Spring Test", "reading"), {}).whole
         self.assertLess(answer.accuracy[0].n, 180)
         self.assertGreater(answer.accuracy[0].n, 30)
 
     def test_without_history_it_says_so(self):
         """No earlier year: no level, and a note."""
         bare = table_of(pairs())
-        answer = outcome_answer(bare, compare(bare, Scope(**BASE)), ("Spring Test", "reading"), {})
+        answer = likely_outcome(bare, compare(bare, Scope(**BASE)), ("Spring Test", "reading"), {}).page()
         self.assertEqual((answer.rows, answer.expected_share), ([], None))
         self.assertTrue(answer.notes)

@@ -296,8 +296,11 @@ class FurtherViews(unittest.TestCase):
 
     def test_the_likely_outcome_of_the_demo(self):
         """Every grade with two springs before it has a level and a chance."""
-        answer = signed_in("coach").get("/api/compare/outcome", params=SCOPE).json()
+        answer = signed_in("coach").get("/api/compare/outcome", params={**SCOPE, "count": 5000}).json()
         self.assertEqual(answer["title"], "Regional Spring Test Reading")
+        self.assertEqual(len(answer["rows"]), answer["covered"])
+        low = signed_in("coach").get("/api/compare/outcome", params={**SCOPE, "level": 1, "count": 7}).json()
+        self.assertEqual(low["rows"], [row for row in answer["rows"] if row["likely_order"] == 1][:7])
         self.assertGreater(answer["expected_share"], 0.2)
         self.assertTrue(all(0.25 <= row["chance"] <= 1 for row in answer["rows"]))
         text = signed_in("coach").get("/api/compare/outcome.csv", params=SCOPE).text

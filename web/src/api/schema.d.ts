@@ -538,6 +538,8 @@ export interface paths {
         /**
          * Outcome
          * @description The likely outcome in spring; nothing where there is no outcome test in the subject.
+         *
+         *     ``rows``: the first ``count`` students, those of one likely level where ``level`` names it.
          */
         get: operations["outcome_api_compare_outcome_get"];
         put?: never;
@@ -2523,7 +2525,7 @@ export interface paths {
          * Practice
          * @description Practice of the sentence's students in a period (the present marking period, where none is named).
          *
-         *     The first ``n`` students in the order of a column; ``covered`` says how many there are.
+         *     The first ``count`` students in the order of a column; ``covered`` says how many there are.
          */
         get: operations["practice_api_follow_up_practice_get"];
         put?: never;
@@ -7470,7 +7472,15 @@ export interface components {
             expected_high: number | null;
             /** By Band */
             by_band: components["schemas"]["BandLevels"][];
-            /** Rows */
+            /**
+             * Covered
+             * @description students a level is likely for: as many rows there are in all
+             */
+            covered: number;
+            /**
+             * Rows
+             * @description the first rows asked for, the least on the way first
+             */
             rows: components["schemas"]["LikelyRow"][];
             /** Accuracy */
             accuracy: components["schemas"]["GradeAccuracy"][];
@@ -14209,6 +14219,8 @@ export interface operations {
         parameters: {
             query: {
                 outcome?: string | null;
+                level?: number | null;
+                count?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -28402,7 +28414,7 @@ export interface operations {
             query: {
                 sort?: "name" | "section" | "entries" | "minutes" | "amount" | "accuracy" | "level" | "days_since" | "reasons";
                 down?: boolean;
-                n?: number;
+                count?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

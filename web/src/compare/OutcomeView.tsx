@@ -1,7 +1,7 @@
 /** What this test says about the outcome test in spring: the likely level, and how sure. */
 
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
 import { BandMark } from "../marks/BandMark";
 import { usePanel } from "../panel/PanelContext";
@@ -14,7 +14,7 @@ import { type Rows, RowsChoice } from "../step/RowsChoice";
 import { Notes, Shown } from "../step/Shown";
 import { UnitOutlooks } from "../step/UnitOutlooks";
 import { Download } from "../ui/Download";
-import { useFirst } from "../ui/lists/useFirst";
+import { useShown } from "../ui/lists/useFirst";
 import { PrintButton } from "../ui/PrintButton";
 import { many, percent, score } from "../words/format";
 import { compare as words } from "../words/steps/compare";
@@ -112,14 +112,19 @@ function Told({ answer }: { answer: Answer }) {
   );
 }
 
-function View({ answer, scope }: { answer: Answer; scope: Scope }) {
+function View(props: {
+  answer: Answer;
+  scope: Scope;
+  level: number;
+  setLevel: (order: number) => void;
+  more: (n: number) => ReactNode;
+}) {
+  const { answer, scope, level, setLevel } = props;
   const me = useMe();
   const { open } = usePanel();
-  const [level, setLevel] = useState(0);
   const [by, setBy] = useState<Rows>("student");
   const names = answer.levels.map((one) => one.level);
-  const rows = answer.rows.filter((row) => !level || row.likely_order === level);
-  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
+  const n = level ? (answer.levels.find((one) => one.order === level)?.likely_n ?? 0) : answer.covered;
   const students = (
     <>
       <table className="rows" aria-label={words.studentsByTheirChance}>
@@ -140,7 +145,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           </tr>
         </thead>
         <tbody>
-          {rows.slice(0, shown).map((row) => (
+          {answer.rows.map((row) => (
             <tr key={row.student_id}>
               <td>
                 <PinMark id={row.student_id} name={row.name} />
@@ -169,7 +174,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           ))}
         </tbody>
       </table>
-      {more}
+      {props.more(n)}
     </>
   );
   return (
@@ -182,7 +187,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
       <p className="lead">
         {answer.lead} <How of="link-to-the-outcome-test">{words.howThisIsWorkedOut}</How>
       </p>
-      {answer.rows.length > 0 && (
+      {answer.covered > 0 && (
         <div className="compare">
           <div>
             <div className="switches" style={{ marginTop: 0 }}>
@@ -214,7 +219,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
                         className="open"
                         onClick={() => open({ side: "to", band: one.order })}
                       >
-                        {one.n}
+                        {many(one.n)}
                       </button>
                     </td>
                     <td className="num" title={words.theChancesOfTheseStudents(one.n)}>
@@ -257,16 +262,20 @@ function Units({ scope, by }: { scope: Scope; by: By }) {
 }
 
 export function OutcomeView({ scope }: { scope: Scope }) {
+  const [level, setLevel] = useState(0);
+  const [count, more] = useShown(SHOWN, MORE);
+  const rows = { count, ...(level ? { level } : {}) };
   const answer = useQuery({
-    queryKey: ["outcome", scope],
-    queryFn: () => got(client.GET("/api/compare/outcome", { params: { query: asked(scope) } })),
+    queryKey: ["outcome", scope, rows],
+    queryFn: () =>
+      got(client.GET("/api/compare/outcome", { params: { query: { ...asked(scope), ...rows } } })),
     placeholderData: (before) => before,
   });
   return (
     <Shown query={answer}>
       {(data) =>
         data ? (
-          <View answer={data} scope={scope} />
+          <View answer={data} scope={scope} level={level} setLevel={setLevel} more={more} />
         ) : (
           <div className="empty">
             <h1>{words.thereIsNoOutcomeTest}</h1>

@@ -90,7 +90,7 @@ function Practice({ scope }: { scope: Scope }) {
   const answer = useQuery({
     queryKey: ["follow-up", "practice", scope, "headline"],
     queryFn: () =>
-      got(client.GET("/api/follow-up/practice", { params: { query: { ...asked(scope), n: 0 } } })),
+      got(client.GET("/api/follow-up/practice", { params: { query: { ...asked(scope), count: 0 } } })),
   });
   return (
     <section aria-label={words.practice}>

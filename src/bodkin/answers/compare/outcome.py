@@ -1,13 +1,12 @@
 """What a score on the interim test says about the outcome test in spring: the likely level, and how sure."""
 
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 import polars as pl
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.exports import Table
@@ -94,10 +93,33 @@ class OutcomeAnswer(BaseModel):
     expected_low: float | None
     expected_high: float | None
     by_band: list[BandLevels]
-    rows: list[LikelyRow]
+    covered: int = Field(description="students a level is likely for: as many rows there are in all")
+    rows: list[LikelyRow] = Field(description="the first rows asked for, the least on the way first")
     accuracy: list[GradeAccuracy]
     lead: str
     notes: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class OutcomeFound:
+    """The likely outcome as it was found: what is told of all, and each student's row, the least on the way first.
+
+    ``rows``: the columns of LikelyRow but the name and the level's name.
+    """
+
+    whole: OutcomeAnswer
+    rows: pl.DataFrame
+    names: Names
+
+    def page(self, level: int | None = None, n: int | None = None) -> OutcomeAnswer:
+        """The answer with its first ``n`` rows (None: all), of those whose likely level is ``level`` where one is."""
+        rows = self.rows if level is None else self.rows.filter(pl.col("likely_order") == level)
+        levels = {one.order: one.level for one in self.whole.levels}
+        told = [
+            LikelyRow(**row, name=display_name(self.names, row["student_id"]), likely=levels[row["likely_order"]])
+            for row in rows.head(rows.height if n is None else n).to_dicts()
+        ]
+        return self.whole.model_copy(update={"rows": told})
 
 
 @dataclass(frozen=True, slots=True)
@@ -180,7 +202,7 @@ def _told_of(grade: str, fitted: _Fitted, *, coarse: bool) -> GradeAccuracy:
     return made.model_copy(update={**rounded, "n": 10 * (fitted.n // 10)})
 
 
-def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str, str], names: Names) -> OutcomeAnswer:
+def likely_outcome(table: ScoreTable, comparison: Comparison, outcome: tuple[str, str], names: Names) -> OutcomeFound:
     """The likely outcome of the scope's students with a result at its later window."""
     scope = comparison.scope
     window = Window(scope.second.year, SPRING)
@@ -201,7 +223,7 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
     rows = comparison.students.filter("matched" if scope.paired else pl.col("to_score").is_not_null())
     title = measure_title(*outcome)
     notes: list[str] = [] if refused is None else [refused]
-    found, accuracies = [], []
+    found, accuracies = [_NOBODY], []
     chance_rows: list[FloatArray] = []
     for grade in sorted(set(rows["to_grade"].drop_nulls()), key=grade_key) if len(levels) > 1 else []:
         # A result without a grade belongs to none.
@@ -222,18 +244,25 @@ def outcome_answer(table: ScoreTable, comparison: Comparison, outcome: tuple[str
             chances = np.round(chances, 2)
         chance_rows.append(chances)
         likely = chances.argmax(axis=1)
-        for row, place, chance, on_track in zip(
-            now.select("student_id", "to_grade", "to_score", "to_order").iter_rows(), likely.tolist(),
-            chances[np.arange(likely.size), likely].tolist(), chances[:, counts - 1 :].sum(axis=1).tolist(),
-            strict=True,
-        ):  # fmt: skip
-            found.append(
-                (row[3], LikelyRow(student_id=row[0], name=display_name(names, row[0]), grade=row[1], score=row[2],
-                                   likely=levels[place], likely_order=place + 1, chance=chance, on_track=on_track))
-            )  # fmt: skip
+        found.append(
+            now.select(
+                "student_id", pl.col("to_grade").alias("grade"), pl.col("to_score").alias("score"),
+                pl.col("to_order").cast(pl.Float64).alias("band"), pl.Series("likely_order", likely + 1),
+                pl.Series("chance", chances[np.arange(likely.size), likely]),
+                pl.Series("on_track", chances[:, counts - 1 :].sum(axis=1)),
+            )
+        )  # fmt: skip
     if not past.height:
         notes.append(f"no earlier year has both this test in {scope.second.word} and {title}")
-    return _answer(comparison, outcome, title, window, past, levels, counts, found, chance_rows, accuracies, notes)
+    every = pl.concat(found)
+    whole = _answer(comparison, outcome, title, window, past, levels, counts, every, chance_rows, accuracies, notes)
+    return OutcomeFound(whole, every.drop("band").sort("on_track", "student_id"), names)
+
+
+_NOBODY = pl.DataFrame(
+    schema={"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "band": pl.Float64,
+            "likely_order": pl.Int64, "chance": pl.Float64, "on_track": pl.Float64}
+)  # fmt: skip
 
 
 def _quoted_cut(table: ScoreTable, scope: Scope, grade: str, bands: int) -> float:
@@ -250,7 +279,7 @@ def _quoted_cut(table: ScoreTable, scope: Scope, grade: str, bands: int) -> floa
 
 def _answer(
     comparison: Comparison, outcome: tuple[str, str], title: str, window: Window, past: pl.DataFrame,
-    levels: list[str], counts: int, found: list[tuple[float | None, LikelyRow]], chances: list[FloatArray],
+    levels: list[str], counts: int, rows: pl.DataFrame, chances: list[FloatArray],
     accuracies: list[GradeAccuracy], notes: list[str],
 ) -> OutcomeAnswer:  # fmt: skip
     everyone = np.concatenate(chances) if chances else np.empty((0, len(levels)))
@@ -260,18 +289,16 @@ def _answer(
     low, high = (None, None) if reach is None else (reach.low / reach.n, reach.high / reach.n)
     years = sorted(past["year"].unique().to_list())
     by_band = []
-    of_band: dict[float | None, list[float]] = {}
-    for order, row in found:
-        of_band.setdefault(order, []).append(row.on_track)
-    likely = Counter(row.likely_order for _, row in found)
+    reached, likely = rows["on_track"].to_numpy(), rows["likely_order"].to_numpy()
+    bands = rows["band"].fill_null(float("nan")).to_numpy()
     for at, band in enumerate(comparison.bands, start=1):
-        own = of_band.get(at, [])
-        by_band.append(BandLevels(band=band, order=at, n=len(own), chance=float(np.mean(own)) if own else None))
+        own = reached[bands == at]
+        by_band.append(BandLevels(band=band, order=at, n=own.size, chance=float(own.mean()) if own.size else None))
     name = levels[counts - 1] if len(levels) > 1 else None
     lead = f"{title} cannot be predicted from this test yet."
     if share is not None and name is not None:
         lead = (
-            f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {len(found):,} students"
+            f"If this year goes as {' and '.join(years)} did, {percent(share)} of these {rows.height:,} students"
             f" will be at {name} or above on {title}."
         )
     if low is not None and high is not None and name is not None:
@@ -279,25 +306,27 @@ def _answer(
     return OutcomeAnswer(
         outcome=outcome[0], subject=outcome[1], title=title, window=str(window), years=years,
         levels=[
-            LevelShare(level=level, order=at + 1, likely_n=likely[at + 1],
+            LevelShare(level=level, order=at + 1, likely_n=int((likely == at + 1).sum()),
                        expected_share=float(everyone[:, at].mean()) if everyone.size else None)
             for at, level in enumerate(levels)
         ],
         counts_from=name, expected_share=share, expected_low=low, expected_high=high, by_band=by_band,
-        lead=lead, notes=notes, accuracy=accuracies,
-        rows=sorted((row for _, row in found), key=lambda row: (row.on_track, row.student_id)),
+        lead=lead, notes=notes, accuracy=accuracies, covered=rows.height, rows=[],
     )  # fmt: skip
 
 
-def outcome_units(comparison: Comparison, answer: OutcomeAnswer) -> UnitOutlooks:
+def outcome_units(comparison: Comparison, found: OutcomeFound) -> UnitOutlooks:
     """The same by unit of the comparison's breakdown: of the students in the answer, each unit's expected share."""
-    known = {row.student_id: row.on_track for row in answer.rows}
-    chances = np.array([known.get(student, np.nan) for student in comparison.students["student_id"]], dtype=np.float64)
-    return unit_outlooks(comparison, np.clip(chances, 0.0, 1.0), answer.counts_from or "")
+    rows = comparison.students.select("student_id").join(
+        found.rows.select("student_id", "on_track"), on="student_id", how="left", maintain_order="left"
+    )
+    chances = rows["on_track"].fill_null(float("nan")).to_numpy()
+    return unit_outlooks(comparison, np.clip(chances, 0.0, 1.0), found.whole.counts_from or "")
 
 
-def outcome_table(answer: OutcomeAnswer, caption: str) -> Table:
+def outcome_table(found: OutcomeFound, caption: str) -> Table:
     """Every student's likely level and chances as a spreadsheet."""
+    answer = found.page()
     header = ["student_id", "name", "grade", "score", "likely_level", "chance", f"chance_{answer.counts_from}_or_above"]
     lines = [
         [row.student_id, row.name, row.grade, row.score, row.likely, row.chance, row.on_track] for row in answer.rows

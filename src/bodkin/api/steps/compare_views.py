@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.compare.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
-from bodkin.answers.compare.outcome import OutcomeAnswer, outcome_answer, outcome_table, outcome_units
+from bodkin.answers.compare.outcome import OutcomeAnswer, OutcomeFound, likely_outcome, outcome_table, outcome_units
 from bodkin.answers.compare.trend import TrendAnswer, students_at, trend_answer
 from bodkin.answers.comparison.comparison import Members
 from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down
@@ -14,7 +14,7 @@ from bodkin.answers.comparison.unit_outlook import UnitOutlooks
 from bodkin.answers.scope.scope import By, Scope
 from bodkin.answers.scope.sentence import caption
 from bodkin.api.context import Context, need
-from bodkin.api.parameters import AskedScope, Withhold
+from bodkin.api.parameters import ROWS, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
@@ -136,22 +136,28 @@ def _outcome(context: Context, scope: Scope, assessment: str | None) -> tuple[st
 
 def _likely(
     context: Context, scope: Scope, assessment: str | None, *, export: bool = False
-) -> tuple[OutcomeAnswer, str] | None:
+) -> tuple[OutcomeFound, str] | None:
     found = _outcome(context, scope, assessment)
     if found is None or scope.strand is not None:
         return None
     worked = context.work_out(scope.model_copy(update={"by": None, "by2": None}), export=export)
-    answer = outcome_answer(context.table, worked.comparison, found, context.names)
+    answer = likely_outcome(context.table, worked.comparison, found, context.names)
     return answer, caption(worked.comparison.pieces)
 
 
 @router.get("/outcome", response_model=OutcomeAnswer | None)
-def outcome(context: Scores, scope: AskedScope, outcome: str | None = None) -> Response:
-    """The likely outcome in spring; nothing where there is no outcome test in the subject."""
+def outcome(
+    context: Scores, scope: AskedScope, outcome: str | None = None, level: Annotated[int | None, Query(ge=1)] = None,
+    count: RowCount = ROWS,
+) -> Response:  # fmt: skip
+    """The likely outcome in spring; nothing where there is no outcome test in the subject.
+
+    ``rows``: the first ``count`` students, those of one likely level where ``level`` names it.
+    """
 
     def made() -> Response:
         found = _likely(context, scope, outcome)
-        return answered(found[0]) if found else Response("null", media_type="application/json")
+        return answered(found[0].page(level, count)) if found else Response("null", media_type="application/json")
 
     return context.kept(made)
 

@@ -17,7 +17,7 @@ def ask(path, login="coach", **query):
 
 def everybody(login="coach", **query):
     """All rows of practice."""
-    return ask("practice", login, n=10_000, **query)["students"]
+    return ask("practice", login, count=10_000, **query)["students"]
 
 
 def kept(*tables):

@@ -104,8 +104,8 @@ class Meetings(unittest.TestCase):
 
     def test_who_may_know_of_it(self):
         """An interventionist sees what is about students in reach; a meeting about nobody in reach does not exist."""
-        others = [one["student_id"] for one in ask("practice", grade="2", n=10_000)["students"]]
-        mine = {one["student_id"] for one in ask("practice", "specialist", n=10_000)["students"]}
+        others = [one["student_id"] for one in ask("practice", grade="2", count=10_000)["students"]]
+        mine = {one["student_id"] for one in ask("practice", "specialist", count=10_000)["students"]}
         outside = next(one for one in others if one not in mine)
         key = self.done("meetings", {"day": "2027-02-12", "name": "Others", "students": {outside: "x"}})["key"]
         made = self.decide(outside, "stay", meeting_id=key)

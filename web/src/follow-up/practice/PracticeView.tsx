@@ -214,9 +214,9 @@ export function PracticeView({ scope }: { scope: Scope }) {
   const [log, setLog] = useState<Row | null>(null);
   const [setting, setSetting] = useState(false);
   const { by, header } = useSorting<Column>({ key: "reasons", down: true });
-  const [n, more] = useShown(SHOWN, MORE);
+  const [count, more] = useShown(SHOWN, MORE);
   // Sorted by the server, so that a long list comes in parts.
-  const order = { sort: by.key, down: by.down, n };
+  const order = { sort: by.key, down: by.down, count };
   const answer = useQuery({
     queryKey: ["follow-up", "practice", scope, query, order],
     queryFn: () =>

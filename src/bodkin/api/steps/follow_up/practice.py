@@ -22,7 +22,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
 from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, practice_of
-from bodkin.api.parameters import AskedScope, Key
+from bodkin.api.parameters import ROWS, AskedScope, Key, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed
@@ -36,8 +36,6 @@ Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
 Student = Annotated[str, StringConstraints(max_length=64)]
-ROWS, MOST_ROWS = 60, 200_000
-"""Students that come with the answer where nothing else is asked for, and at most."""
 MOST_WITH_GOALS = 2000
 """Students whose goals of practice can be set in one act."""
 
@@ -95,13 +93,13 @@ def _practice(context: Context, scope: Scope, asked: PeriodAsked, *, export: boo
 @router.get("/practice", response_model=PracticeAnswer)
 def practice(
     context: Team, scope: AskedScope, period: AskedPeriod,
-    sort: PracticeColumn = "reasons", down: bool = True, n: Annotated[int, Query(ge=0, le=MOST_ROWS)] = ROWS,
+    sort: PracticeColumn = "reasons", down: bool = True, count: RowCount = ROWS,
 ) -> Response:  # fmt: skip
     """Practice of the sentence's students in a period (the present marking period, where none is named).
 
-    The first ``n`` students in the order of a column; ``covered`` says how many there are.
+    The first ``count`` students in the order of a column; ``covered`` says how many there are.
     """
-    return context.kept(lambda: answered(_practice(context, scope, period).page(sort, down, n)))
+    return context.kept(lambda: answered(_practice(context, scope, period).page(sort, down, count)))
 
 
 @router.get("/practice/students")

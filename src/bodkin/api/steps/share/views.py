@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pydantic import ValidationError
 
 from bodkin.answers.compare.history_grid import column_counts, columns_of
-from bodkin.answers.compare.outcome import outcome_answer
+from bodkin.answers.compare.outcome import likely_outcome
 from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.compare.trend import trend_answer
 from bodkin.answers.comparison.pairing import students_today
@@ -106,7 +106,7 @@ def _outcome(context: Context, scope: Scope) -> ReportPage:
     same = outcome_tests(context.session, scope.assessment, scope.subject)
     if not same or scope.strand is not None:
         return nothing_page("Outlook on the outcome test", "There is no outcome test in this subject")
-    found = outcome_answer(context.table, context.work_out(scope).comparison, same[0], context.names)
+    found = likely_outcome(context.table, context.work_out(scope).comparison, same[0], context.names).whole
     levels = [(one.level, one.likely_n, one.expected_share) for one in found.levels]
     by_band = [(one.band, one.n, one.chance) for one in found.by_band]
     return outcome_page(found.title, found.lead, levels, found.counts_from, by_band, found.notes)

@@ -5,7 +5,7 @@ from datetime import date, timedelta
 
 import polars as pl
 
-from bodkin.answers.compare.outcome import outcome_answer
+from bodkin.answers.compare.outcome import likely_outcome
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.threads import Place
 from bodkin.answers.comparison.pairing import results_of
@@ -113,7 +113,7 @@ def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | N
     if not same or scope.strand is not None:
         return None
     asked = scope.over(frozenset({student})).model_copy(update={"matched": False, "by": None, "by2": None})
-    found = outcome_answer(context.table, context.work_out(asked).comparison, same[0], context.names)
+    found = likely_outcome(context.table, context.work_out(asked).comparison, same[0], context.names).page()
     sat = results_of(context.table, *same[0]).filter(pl.col("student_id") == student, pl.col("window") == found.window)
     for row in found.rows:
         if row.student_id == student and not sat.height and found.counts_from:
