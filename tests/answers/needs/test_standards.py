@@ -10,6 +10,7 @@ import polars as pl
 
 from bodkin.answers.home.findings import FEWEST
 from bodkin.answers.home.needs_findings import needs_looks
+from bodkin.answers.needs.calendar import SOON, against_calendar
 from bodkin.answers.needs.evidence import EVIDENCE, all_evidence, mastery
 from bodkin.answers.needs.standards import Plans, StandardsSeen, classes_of, taught_by_class
 from bodkin.core.needs.mastery import MASTERED, NEARLY, NONE, NOT_YET, STATES, THIN
@@ -100,6 +101,54 @@ class ByClass(unittest.TestCase):
             self.assertEqual(mine, sorted(mine))
             self.assertTrue(all((rows[at]["school"], rows[at]["section"]) == (school, section) for at in mine))
             self.assertEqual(grade, next((rows[at]["grade"] for at in mine), None))
+
+
+class AgainstCalendar(unittest.TestCase):
+    def test_each_problem_by_counting_students(self):
+        """Thirty drawn districts: by hand from each class's dates, half of those with evidence, three at least."""
+        met, graph = set(), nx.DiGraph([("A", "C"), ("B", "C"), ("A", "D")])
+        spans = (*SPANS, (date(2027, 3, 1), date(2027, 3, 5)))
+        for seed in range(30):
+            draw = random.Random(seed)
+            students = some_students(draw, 60)
+            data = some_data(draw, students)
+            days = [draw.choice(spans) for _ in range(data.teaching.height)]
+            teaching = data.teaching.with_columns(pl.Series("from", [a for a, _ in days]),
+                                                  pl.Series("to", [b for _, b in days]))  # fmt: skip
+            data = NeedsData(standards=data.standards, teaching=teaching, entries=data.entries)
+            found = mastery(all_evidence(data, pieces_of(data)), students["student_id"].to_list())
+            seen = StandardsSeen(students, data, found, graph, CODES, CODES, [])
+            wanted = set()
+            for school, section, grade, mine in classes_of(students):
+                n = {}
+                for column, code in enumerate(CODES):
+                    states = [found.codes[at, column] for at in mine]
+                    n[code] = (sum(one in (NEARLY, NOT_YET) for one in states), sum(one < THIN for one in states))
+                many = {code for code in CODES if n[code][0] >= 3 and 2 * n[code][0] >= n[code][1]}
+                for code in CODES:
+                    rows = [row for row in teaching.iter_rows(named=True) if row["standard"] == code]
+                    own = [row for row in rows if section and (row["school"], row["section"]) == (school, section)]
+                    used = own or [row for row in rows if row["grade"] and row["grade"] == grade]
+                    dates = [(row["from"], row["to"]) for row in used]
+                    taught = when_taught(dates, TODAY)
+                    bare = [one for one in graph.predecessors(code) if one in many]
+                    if taught in ("never", "before") and code in many:
+                        problem = "never planned" if taught == "never" else "taught and still lacking"
+                        wanted.add((problem, school, section, code, *n[code], ()))
+                    if taught == "later" and bare and min(a for a, _ in dates if a > TODAY) <= TODAY + SOON:
+                        worst = max(n[one][0] for one in bare)
+                        wanted.add(("coming without its ground", school, section, code, worst, n[bare[0]][1],
+                                    tuple(bare)))  # fmt: skip
+            lists = against_calendar(seen, TODAY)
+            told = [(one.problem, one.school, one.section, one.standard, one.n, one.evidence, tuple(one.ground))
+                    for each in lists for one in each.rows]  # fmt: skip
+            self.assertEqual(set(told), wanted, seed)
+            self.assertEqual((len(told), sum(each.n for each in lists)), (len(wanted), len(wanted)))
+            for each, few in zip(lists, against_calendar(seen, TODAY, 2), strict=True):
+                self.assertEqual([one.n for one in each.rows], sorted((one.n for one in each.rows), reverse=True))
+                self.assertEqual((few.n, few.rows), (each.n, each.rows[:2]))
+            met |= {one[0] for one in told}
+        self.assertEqual(len(met), 3)
 
 
 class Evidence(unittest.TestCase):

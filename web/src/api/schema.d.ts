@@ -1137,7 +1137,7 @@ export interface paths {
         };
         /**
          * Calendar
-         * @description Where need and teaching calendar do not meet, class by class.
+         * @description Where need and teaching calendar do not meet, class by class: the first ``count`` of each kind, or of one.
          */
         get: operations["calendar_api_needs_standards_calendar_get"];
         put?: never;
@@ -8039,6 +8039,21 @@ export interface components {
             act: string;
             /** Detail */
             detail: string;
+        };
+        /**
+         * ProblemList
+         * @description The problems of one kind, the most students first; ``n`` there are in all.
+         */
+        ProblemList: {
+            /**
+             * Problem
+             * @enum {string}
+             */
+            problem: "never planned" | "taught and still lacking" | "coming without its ground";
+            /** N */
+            n: number;
+            /** Rows */
+            rows: components["schemas"]["PlanProblem"][];
         };
         /**
          * ProgressAnswer
@@ -18757,6 +18772,8 @@ export interface operations {
     calendar_api_needs_standards_calendar_get: {
         parameters: {
             query: {
+                problem?: ("never planned" | "taught and still lacking" | "coming without its ground") | null;
+                count?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;
@@ -18800,7 +18817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanProblem"][];
+                    "application/json": components["schemas"]["ProblemList"][];
                 };
             };
             /** @description Bad Request */

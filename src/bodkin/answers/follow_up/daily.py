@@ -77,15 +77,21 @@ def _practice(seen: PracticeSeen, students: Sequence[str], since: date, day: dat
     reached = np.append(school, np.datetime64("NaT", "D"))[np.minimum(place, school.size)]
     before, present = np.datetime64(since, "D"), np.datetime64(day, "D")
     left, entered = (reached > before) & (reached <= present), latest > before
+    # What is said of many who were last seen on one day is made once.
+    gone = {
+        last: (f"practice: away since {last.isoformat()}", on,
+               f"No practice for {NOT_SEEN_DAYS} school days, since {day_words(last)}")
+        for last, on in set(zip(latest[left].tolist(), reached[left].tolist(), strict=True))
+    }  # fmt: skip
+    seen_last, whom = latest.tolist(), log.student[order[begins[: ends.size]]].tolist()
     for one in np.flatnonzero(left | entered).tolist():
-        at, last = order[begins[one] : ends[one] + 1], _day(latest[one])
-        student = students[int(log.student[at[0]])]
+        student, last = students[whom[one]], seen_last[one]
         if left[one]:
-            sentence = f"No practice for {NOT_SEEN_DAYS} school days, since {day_words(last)}"
-            yield _Event(student, "needs", f"practice: away since {last.isoformat()}", _day(reached[one]), sentence,
-                         "practice")  # fmt: skip
+            about, on, sentence = gone[last]
+            yield _Event(student, "needs", about, on, sentence, "practice")
         if not entered[one]:
             continue
+        at = order[begins[one] : ends[one] + 1]
         earlier = log.day[at][log.day[at] < log.day[at[-1]]]
         if earlier.size:
             away = int(np.searchsorted(school, log.day[at[-1]], "left")) - int(

@@ -1,9 +1,10 @@
 """Need against the teaching calendar, class by class: never planned, taught and still lacking, coming too soon."""
 
-from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Literal
+from typing import Literal, get_args
 
+import numpy as np
 from pydantic import BaseModel
 
 from bodkin.answers.needs.standards import Plans, StandardsSeen, about_standards, classes_of
@@ -35,51 +36,85 @@ class PlanProblem(BaseModel):
     ground: list[str]
 
 
-def against_calendar(seen: StandardsSeen, today: date) -> list[PlanProblem]:
-    """Where need and calendar do not meet, class by class; the most students first within each problem.
+class ProblemList(BaseModel):
+    """The problems of one kind, the most students first; ``n`` there are in all."""
+
+    problem: Problem
+    n: int
+    rows: list[PlanProblem]
+
+
+@dataclass(frozen=True, slots=True)
+class _Place:
+    """A class and a standard that do not meet: ``lacking`` of ``evidence`` students; ``ground`` they lack."""
+
+    problem: Problem
+    school: str | None
+    section: str | None
+    grade: str | None
+    standard: str
+    lacking: int
+    evidence: int
+    ground: list[str]
+
+
+def against_calendar(seen: StandardsSeen, today: date, count: int | None = None) -> list[ProblemList]:
+    """Where need and calendar do not meet, class by class: of each kind the first ``count`` (None: all).
 
     A problem needs half of those with evidence in the class, and three students at least.
     """
     if not seen.data.teaching.height:
         return []
     plans, about = Plans.of(seen.data.teaching), about_standards(seen.data)
-    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
-    lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
-    known = seen.mastery.codes < THIN
-    found: list[PlanProblem] = []
-    classes = classes_of(seen.students)
-    when = {standard: plans.taught(standard, classes, today) for standard in seen.kept}
-    for place, (school, section, grade, mine) in enumerate(classes):
-        lacking, evidence = lack[mine].sum(axis=0), known[mine].sum(axis=0)
-
-        def many(standard: str, lacking: Sequence[int] = lacking, evidence: Sequence[int] = evidence) -> bool:
-            place = at[standard]
-            return lacking[place] >= FEWEST and 2 * lacking[place] >= evidence[place]
-
-        for standard in seen.kept:
-            taught = when[standard][place]
-            if taught == "now" or (taught != "later" and not many(standard)):
-                continue
-            spans = plans.spans(standard, school, section, grade)
-            problem: Problem | None = None
-            bare: list[str] = []
-            if taught == "never":
-                problem = "never planned"
-            elif taught == "before":
-                problem = "taught and still lacking"
-            elif taught == "later" and min(first for first, _ in spans if first > today) <= today + SOON:
-                bare = [one for one in seen.graph.predecessors(standard) if one in at and many(one)]
-                problem = "coming without its ground" if bare else None
-            if problem is None:
-                continue
-            worst = max((int(lacking[at[one]]) for one in bare), default=int(lacking[at[standard]]))
-            basis = at[bare[0]] if bare else at[standard]
-            found.append(
+    lists = []
+    every = _places(seen, plans, today)
+    for problem in get_args(Problem):
+        own = [one for one in every if one.problem == problem]
+        own.sort(key=lambda one: (-one.lacking, one.section or "~", one.standard))
+        rows = []
+        for one in own[:count]:
+            spans = plans.spans(one.standard, one.school, one.section, one.grade)
+            rows.append(
                 PlanProblem(
-                    problem=problem, school=school, section=section, standard=standard, text=about[standard]["text"],
-                    n=worst, evidence=int(evidence[basis]), first=spans[0][0] if spans else None,
-                    last=spans[-1][1] if spans else None, ground=bare,
+                    problem=problem, school=one.school, section=one.section, standard=one.standard,
+                    text=about[one.standard]["text"], n=one.lacking, evidence=one.evidence,
+                    first=spans[0][0] if spans else None, last=spans[-1][1] if spans else None, ground=one.ground,
                 )
             )  # fmt: skip
-    order = {"never planned": 0, "taught and still lacking": 1, "coming without its ground": 2}
-    return sorted(found, key=lambda one: (order[one.problem], -one.n, one.section or "~", one.standard))
+        if own:
+            lists.append(ProblemList(problem=problem, n=len(own), rows=rows))
+    return lists
+
+
+def _places(seen: StandardsSeen, plans: Plans, today: date) -> list[_Place]:
+    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
+    columns = [at[standard] for standard in seen.kept]
+    lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
+    known = seen.mastery.codes < THIN
+    classes = classes_of(seen.students)
+    shape = (len(classes), len(seen.mastery.standards))
+    lacking, evidence = np.empty(shape, dtype=np.int64), np.empty(shape, dtype=np.int64)
+    for place, (*_, mine) in enumerate(classes):
+        lacking[place], evidence[place] = lack[mine].sum(axis=0), known[mine].sum(axis=0)
+    many = (lacking >= FEWEST) & (2 * lacking >= evidence)
+    when = np.array([plans.taught(standard, classes, today) for standard in seen.kept], dtype=np.str_)
+    when = when.reshape(len(seen.kept), len(classes)).T
+    # What is taught now is being seen to; what comes later is looked at for its ground.
+    looked = (when == "later") | ((when != "now") & many[:, columns])
+    found: list[_Place] = []
+    for place, column in np.argwhere(looked).tolist():
+        standard, (school, section, grade, _) = seen.kept[column], classes[place]
+        taught, need = str(when[place, column]), at[standard]
+        problem: Problem = "never planned" if taught == "never" else "taught and still lacking"
+        bare: list[str] = []
+        if taught == "later":
+            spans = plans.spans(standard, school, section, grade)
+            if min(first for first, _ in spans if first > today) > today + SOON:
+                continue
+            bare = [one for one in seen.graph.predecessors(standard) if one in at and many[place, at[one]]]
+            if not bare:
+                continue
+            problem, need = "coming without its ground", at[bare[0]]
+        worst = max((int(lacking[place, at[one]]) for one in bare), default=int(lacking[place, at[standard]]))
+        found.append(_Place(problem, school, section, grade, standard, worst, int(evidence[place, need]), bare))
+    return found

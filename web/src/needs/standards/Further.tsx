@@ -6,7 +6,7 @@ import type { EvidenceAsked } from "../../panel/PanelContext";
 import { StudentName } from "../../panel/StudentName";
 import { usePins } from "../../pins/PinContext";
 import { asked, type Scope } from "../../scope/scope";
-import { useFirst } from "../../ui/lists/useFirst";
+import { useShown } from "../../ui/lists/useFirst";
 import { day } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import css from "./standards.module.css";
@@ -69,23 +69,41 @@ export function Ahead({ scope, evidence }: Props) {
   );
 }
 
-type Problem = Schemas["PlanProblem"];
+type Problems = Schemas["ProblemList"];
 
-const PROBLEMS: [Problem["problem"], string][] = [
-  ["never planned", words.neverPlanned],
-  ["taught and still lacking", words.lackingAfter],
-  ["coming without its ground", words.comingSoon],
-];
+const TITLES: Record<Problems["problem"], string> = {
+  "never planned": words.neverPlanned,
+  "taught and still lacking": words.lackingAfter,
+  "coming without its ground": words.comingSoon,
+};
 
-function Problems(props: { title: string; rows: Problem[]; onPick: (standard: string) => void }) {
-  const { rows, onPick } = props;
-  const [shown, more] = useFirst(rows.length, ROWS, MORE);
+/** The problems of some kind; ``count`` rows of each. */
+function useCalendar(props: Props, asking: { count: number; problem?: Problems["problem"] }, on: boolean) {
+  return useQuery({
+    queryKey: ["needs", "calendar", props.scope, props.evidence, asking],
+    queryFn: () =>
+      got(
+        client.GET("/api/needs/standards/calendar", {
+          params: { query: { ...asked(props.scope), ...props.evidence, ...asking } },
+        }),
+      ),
+    enabled: on,
+    placeholderData: (before) => before,
+  });
+}
+
+function ProblemTable(props: Props & { first: Problems; onPick: (standard: string) => void }) {
+  const { first, onPick } = props;
+  const [count, more] = useShown(ROWS, MORE);
+  const longer = useCalendar(props, { count, problem: first.problem }, count > ROWS);
+  const rows = (count > ROWS && longer.data?.[0]?.rows) || first.rows;
   return (
     <section>
-      <h2>{props.title}</h2>
+      <h2>{TITLES[first.problem]}</h2>
+      {longer.isError && <p className="fault">{longer.error.message}</p>}
       <table className="rows">
         <tbody>
-          {rows.slice(0, shown).map((row) => (
+          {rows.map((row) => (
             <tr key={`${row.school} ${row.section} ${row.standard}`}>
               <td>{row.section ?? "–"}</td>
               <td className={css.wrap}>
@@ -104,33 +122,23 @@ function Problems(props: { title: string; rows: Problem[]; onPick: (standard: st
           ))}
         </tbody>
       </table>
-      {more}
+      {more(first.n)}
     </section>
   );
 }
 
-export function Calendar({ scope, evidence, onPick }: Props & { onPick: (standard: string) => void }) {
+export function Calendar(props: Props & { onPick: (standard: string) => void }) {
   const [on, setOn] = useState(false);
-  const found = useQuery({
-    queryKey: ["needs", "calendar", scope, evidence],
-    queryFn: () =>
-      got(
-        client.GET("/api/needs/standards/calendar", {
-          params: { query: { ...asked(scope), ...evidence } },
-        }),
-      ),
-    enabled: on,
-  });
+  const found = useCalendar(props, { count: ROWS }, on);
   return (
     <details className={css.more} onToggle={(event) => setOn(event.currentTarget.open)}>
       <summary>{words.calendar}</summary>
       <p className="lead">{words.calendarLead}</p>
       {found.isError && <p className="fault">{found.error.message}</p>}
       {found.data?.length === 0 && <p className="quiet">{words.allMeets}</p>}
-      {PROBLEMS.map(([problem, word]) => {
-        const rows = found.data?.filter((row) => row.problem === problem) ?? [];
-        return rows.length ? <Problems key={problem} title={word} rows={rows} onPick={onPick} /> : null;
-      })}
+      {found.data?.map((one) => (
+        <ProblemTable key={one.problem} {...props} first={one} />
+      ))}
     </details>
   );
 }

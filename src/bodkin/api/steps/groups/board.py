@@ -1,16 +1,14 @@
 """The board of groups: moving students, proposing groups from strand needs, taking a proposal over."""
 
-from collections.abc import Mapping
 from datetime import date
 from typing import Annotated
 
-import numpy as np
 from fastapi import APIRouter, Depends, Response
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.norms_and_cuts import Notes
-from bodkin.answers.groups.board import BoardAnswer, BoardColumn, Need, board_answer
+from bodkin.answers.groups.board import BoardAnswer, BoardColumn, LowestStrands, board_answer
 from bodkin.answers.groups.week import planned_minutes
 from bodkin.answers.needs.strand_scores import StrandScores
 from bodkin.answers.needs.strands import worked_strands
@@ -57,18 +55,12 @@ def strands_of(
     return worked.students["student_id"].to_list(), own.names, worked.now
 
 
-def _needs(students: list[str], strands: list[str], scores: StrandScores | None) -> Mapping[str, Need]:
-    """The strand in which each student stands lowest."""
+def _needs(context: Context, scope: Scope, comparison: Comparison) -> tuple[list[str], list[LowestStrands]]:
+    """Students of the scope, and the strand in which each stands lowest, where strands are known."""
+    students, strands, scores = strands_of(context, scope, comparison)
     if scores is None:
-        return {}
-    distance = scores.distance
-    known = np.asarray(~np.isnan(distance).all(axis=1))
-    lowest = np.where(known, np.nanargmin(np.where(known[:, None], distance, 0.0), axis=1), 0)
-    return {
-        student: Need(strands[int(lowest[at])], float(distance[at, lowest[at]]))
-        for at, student in enumerate(students)
-        if known[at]
-    }
+        return students, []
+    return students, [LowestStrands(strands, {one: at for at, one in enumerate(students)}, scores.distance)]
 
 
 @router.get("", response_model=BoardAnswer)
@@ -79,7 +71,7 @@ def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
 
 def _board(context: Context, scope: Scope, on: date | None) -> Response:
     comparison, parts = context.of_students(scope)
-    students, strands, scores = strands_of(context, scope, comparison)
+    students, needs = _needs(context, scope, comparison)
     today = context.runtime.settings.today
     columns = [
         BoardColumn(
@@ -92,11 +84,10 @@ def _board(context: Context, scope: Scope, on: date | None) -> Response:
         for group in context.groups(on)
         if on is not None or group.last_day >= today
     ]  # fmt: skip
-    needs = dict(_needs(students, strands, scores))
     others = None
     if members := frozenset(student for column in columns for student in column.members):
         others, _ = context.of_students(scope.over(members).model_copy(update={"matched": False}))
-        needs = dict(_needs(*strands_of(context, scope, others))) | needs
+        needs += _needs(context, scope, others)[1]
     return answered(board_answer(comparison, students, columns, context.names, needs, parts, others))
 
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from bodkin.answers.comparison.drill_down import DrillDown, students_behind
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.step_answer import display_name
-from bodkin.answers.needs.calendar import PlanProblem, against_calendar
+from bodkin.answers.needs.calendar import Problem, ProblemList, against_calendar
 from bodkin.answers.needs.evidence import EvidencePiece, Limits, evidence_of, pieces_of_evidence, what_counts
 from bodkin.answers.needs.ground_below import Ground, ground
 from bodkin.answers.needs.standards import (
@@ -24,7 +24,7 @@ from bodkin.answers.needs.standards import (
 from bodkin.answers.needs.students import AheadStrand, OneStudent, ahead_by_strand, one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
-from bodkin.api.parameters import AskedScope
+from bodkin.api.parameters import ROWS, AskedScope, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, answered_list, export_file
 from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import BadInput, NotFound
@@ -140,11 +140,17 @@ def who_is_ahead(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Re
     return context.kept(lambda: answered_list(ahead_by_strand(look(context, scope, asked), context.names)))
 
 
-@router.get("/calendar", response_model=list[PlanProblem])
-def calendar(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
-    """Where need and teaching calendar do not meet, class by class."""
-    today = context.runtime.settings.today
-    return context.kept(lambda: answered_list(against_calendar(look(context, scope, asked), today)))
+@router.get("/calendar", response_model=list[ProblemList])
+def calendar(
+    context: Scores, scope: AskedScope, asked: AskedEvidence, problem: Problem | None = None, count: RowCount = ROWS
+) -> Response:
+    """Where need and teaching calendar do not meet, class by class: the first ``count`` of each kind, or of one."""
+
+    def made() -> Response:
+        lists = against_calendar(look(context, scope, asked), context.runtime.settings.today, count)
+        return answered_list([one for one in lists if problem in (None, one.problem)])
+
+    return context.kept(made)
 
 
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)
