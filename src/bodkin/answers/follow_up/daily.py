@@ -65,13 +65,12 @@ def _day(value: np.datetime64) -> date:
 def _practice(seen: PracticeSeen, students: Sequence[str], since: date, day: date, school: Days) -> Iterable[_Event]:
     """Away for two weeks, back again, passed five in a row, did not pass three in a row."""
     log = of_students(seen, students)
-    until = log.day <= np.datetime64(day, "D")
-    order = np.lexsort((log.day, log.student))
-    order = order[until[order]]
-    who = log.student[order]
+    # By student and day, as the whole log is.
+    log = log.where(log.day <= np.datetime64(day, "D"))
+    who = log.student
     ends = np.flatnonzero(np.append(who[1:] != who[:-1], True)) if who.size else np.zeros(0, dtype=np.int64)
     begins = np.append(0, ends[:-1] + 1)
-    latest = log.day[order[ends]].astype("datetime64[D]")
+    latest = log.day[ends].astype("datetime64[D]")
     # The day on which the last entry of each lies so many school days back; none yet where it is still to come.
     place = np.searchsorted(school, latest, "right") + NOT_SEEN_DAYS - 1
     reached = np.append(school, np.datetime64("NaT", "D"))[np.minimum(place, school.size)]
@@ -83,7 +82,7 @@ def _practice(seen: PracticeSeen, students: Sequence[str], since: date, day: dat
                f"No practice for {NOT_SEEN_DAYS} school days, since {day_words(last)}")
         for last, on in set(zip(latest[left].tolist(), reached[left].tolist(), strict=True))
     }  # fmt: skip
-    seen_last, whom = latest.tolist(), log.student[order[begins[: ends.size]]].tolist()
+    seen_last, whom = latest.tolist(), who[ends].tolist()
     for one in np.flatnonzero(left | entered).tolist():
         student, last = students[whom[one]], seen_last[one]
         if left[one]:
@@ -91,12 +90,11 @@ def _practice(seen: PracticeSeen, students: Sequence[str], since: date, day: dat
             yield _Event(student, "needs", about, on, sentence, "practice")
         if not entered[one]:
             continue
-        at = order[begins[one] : ends[one] + 1]
-        earlier = log.day[at][log.day[at] < log.day[at[-1]]]
+        at = slice(begins[one], ends[one] + 1)
+        days = log.day[at]
+        earlier = days[days < days[-1]]
         if earlier.size:
-            away = int(np.searchsorted(school, log.day[at[-1]], "left")) - int(
-                np.searchsorted(school, earlier[-1], "right")
-            )
+            away = int(np.searchsorted(school, days[-1], "left")) - int(np.searchsorted(school, earlier[-1], "right"))
             if away >= NOT_SEEN_DAYS:
                 yield _Event(student, "earned", f"practice: back on {last.isoformat()}", last,
                              f"Practices again after {plural(away, 'school day')} without", "practice")  # fmt: skip
@@ -178,7 +176,7 @@ def daily_answer(
             )
         )  # fmt: skip
     for own in words.values():
-        own.sort(key=lambda word: (word.said_on is not None, word.source, word.sentence, word.name))
+        own.sort(key=lambda word: (word.said_on is not None, word.source, word.sentence, word.name, word.student_id))
     needs, earned = (len({one.student_id for one in words[kind]}) for kind in ("needs", "earned"))
     return DailyAnswer(
         day=day, since=since, headline=_headline(needs, earned), needs=words["needs"], earned=words["earned"],

@@ -14,15 +14,19 @@ from bodkin.core.follow_up.practice import Period, PracticeLog, practice_log
 
 @dataclass(frozen=True, slots=True)
 class PracticeSeen:
-    """The whole log as arrays: ``log.student`` is the place of an entry's student in ``place``."""
+    """The whole log as arrays, by student and day: ``log.student`` is the place of an entry's student in ``place``.
+
+    ``text``: what was read, one string an entry.
+    """
 
     log: PracticeLog
     place: Mapping[str, int]
-    text: Sequence[str]
+    text: pl.Series
 
 
 def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
-    """A frame of entries as the core takes them, made once while the data stay."""
+    """A frame of entries as the core takes them, made once while the data stay; entries of a day keep their order."""
+    entries = entries.sort("student_id", "day", maintain_order=True)
     ids = entries["student_id"].unique(maintain_order=True)
     place = {student: at for at, student in enumerate(ids)}
     who: IntArray | list[int] = (
@@ -37,7 +41,7 @@ def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
         who, entries["day"].to_numpy(), numbers("minutes"), numbers("items"), numbers("right"),
         passed=numbers("passed"), level=numbers("level"), length=numbers("length"), **labels,
     )  # fmt: skip
-    return PracticeSeen(log, place, entries["text"].to_list())
+    return PracticeSeen(log, place, entries["text"])
 
 
 def of_students(seen: PracticeSeen, students: Sequence[str]) -> PracticeLog:
