@@ -136,11 +136,15 @@ class _Part:
         rest = n - own.size
         if min(own.size, rest) < FEWEST:
             return None
-        mean, others = float(own.mean()), (total - float(own.sum())) / rest
-        spread = (squares - float((own**2).sum()) - rest * others**2) / (rest - 1)
+        # Sums by hand: of a thousand small parts, methods of arrays would take most of the time.
+        held = float(np.add.reduce(own))
+        mean, others = held / own.size, (total - held) / rest
+        spread = (squares - float(own @ own) - rest * others**2) / (rest - 1)
         # What is left of the last digits is no spread.
         spread = spread if spread > HAIR else 0.0
-        difference, p = difference_of_moments((own.size, mean, float(own.var(ddof=1))), (rest, others, spread))
+        apart = own - mean
+        variance = float(apart @ apart) / (own.size - 1)
+        difference, p = difference_of_moments((own.size, mean, variance), (rest, others, spread))
         if p is None:
             return None
         own_doing = mean < -OWN if difference < 0 else mean > OWN

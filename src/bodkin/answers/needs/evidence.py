@@ -3,6 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from itertools import repeat
 
 import numpy as np
 import polars as pl
@@ -179,7 +180,7 @@ class Mastery:
 def mastery(evidence: AllEvidence, students: Sequence[str]) -> Mastery:
     """Who of some students has mastered what."""
     # The last row is that of students without any evidence.
-    rows = np.array([evidence.row.get(one, -1) for one in students], dtype=np.int64)
+    rows = np.fromiter(map(evidence.row.get, students, repeat(-1)), dtype=np.int64, count=len(students))
     return Mastery(list(students), evidence.standards, evidence.codes[rows], evidence)
 
 
