@@ -17,7 +17,7 @@ const MANY = 400;
 /** Beyond so many, a dot is a small square: it is drawn many times faster. */
 const CROWD = 4000;
 /** Dots drawn before keys and clicks get their turn. */
-const IN_ONE_GO = 10_000;
+const IN_ONE_GO = 5_000;
 
 /** A colour of the theme as the canvas takes it. */
 function resolved(colour: string, inside: HTMLElement): string {
@@ -64,16 +64,22 @@ export function Dots({ x, y, order, bands, width, height }: Props) {
       resolved(band ? tone(band, bands) : "var(--ramp-2)", holder),
     );
     // Band by band, so that the higher ones lie on top.
-    const places: number[] = [];
-    for (let band = 0; band <= bands; band++)
-      for (let at = 0; at < x.length; at++) if ((order[at] ?? 0) === band) places.push(at);
+    const ofBand: number[][] = Array.from({ length: bands + 1 }, () => []);
+    for (let at = 0; at < x.length; at++) ofBand[order[at] ?? 0]?.push(at);
+    const places = ofBand.flat();
     let frame = 0;
     let from = 0;
     const draw = () => {
       const to = Math.min(places.length, from + IN_ONE_GO);
-      for (const at of places.slice(from, to)) {
-        const [px, py] = [x[at] ?? 0, y[at] ?? 0];
-        pen.fillStyle = colors[order[at] ?? 0] ?? "";
+      let band = -1;
+      for (let place = from; place < to; place++) {
+        const at = places[place] ?? 0;
+        const px = x[at] ?? 0;
+        const py = y[at] ?? 0;
+        if ((order[at] ?? 0) !== band) {
+          band = order[at] ?? 0;
+          pen.fillStyle = colors[band] ?? "";
+        }
         if (x.length > CROWD) {
           pen.fillRect(px - radius, py - radius, radius * 2, radius * 2);
           continue;
@@ -86,7 +92,9 @@ export function Dots({ x, y, order, bands, width, height }: Props) {
       from = to;
       if (from < places.length) frame = window.requestAnimationFrame(draw);
     };
-    draw();
+    // The first part of many waits for the next frame: the page around it is drawn in this one.
+    if (places.length > IN_ONE_GO) frame = window.requestAnimationFrame(draw);
+    else draw();
     return () => window.cancelAnimationFrame(frame);
   }, [x, y, order, bands, width, height, theme]);
   return <canvas ref={canvas} style={{ width, height, display: "block" }} aria-hidden />;

@@ -5,7 +5,7 @@ import { PinMark } from "../pins/PinMark";
 import { Shown } from "../step/Shown";
 import { useFirst } from "../ui/lists/useFirst";
 import { panel as words } from "../words/around/panel";
-import { students } from "../words/format";
+import { many, students } from "../words/format";
 import type { NamedPick, NamedStudent } from "./PanelContext";
 import { StudentName } from "./StudentName";
 import { useListKeys } from "./useListKeys";
@@ -43,7 +43,7 @@ function Names({ title, students: all }: { title: string; students: NamedStudent
               act({ type: "add", students: all.map((one) => ({ id: one.student_id, name: one.name })) })
             }
           >
-            {words.pinAll} {all.length.toLocaleString("en")}
+            {words.pinAll} {many(all.length)}
           </button>
           <span className="quiet small">
             <kbd>[</kbd> <kbd>]</kbd> {words.step} <kbd>P</kbd> {words.pin}

@@ -1,6 +1,7 @@
 /** What is being done for this person just now, and how far it is. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
+import { many } from "../words/format";
 import { setup as words } from "../words/steps/setup";
 
 export function Busy({ what }: { what: string }) {
@@ -18,7 +19,7 @@ export function Busy({ what }: { what: string }) {
           {" "}
           <progress value={data.done} max={data.all} aria-label={data.what} />{" "}
           <span className="quiet">
-            {data.done.toLocaleString("en")} {words.of} {data.all.toLocaleString("en")}
+            {many(data.done)} {words.of} {many(data.all)}
           </span>
         </>
       )}

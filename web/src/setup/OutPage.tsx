@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, got } from "../api/client";
 import { Shown } from "../step/Shown";
+import { many } from "../words/format";
 import { setup as words } from "../words/steps/setup";
 import { kindSaid } from "./kinds";
 import { SetupParts } from "./SetupParts";
@@ -37,7 +38,7 @@ export function OutPage() {
               {tables.map((one) => (
                 <tr key={one.name}>
                   <td>{kindSaid(one.name)}</td>
-                  <td className="num">{one.rows.toLocaleString("en")}</td>
+                  <td className="num">{many(one.rows)}</td>
                   <td>
                     <a
                       className="word"

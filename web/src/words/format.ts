@@ -26,9 +26,12 @@ export function rank(value: number | null | undefined): string {
   return value == null ? "–" : String(roundHalfUp(value));
 }
 
+/** Made once: a format of its own for each number of a table takes longer than the table. */
+const COUNTS = new Intl.NumberFormat("en");
+
 /** A count: 1,200. */
 export function many(n: number | null | undefined): string {
-  return n == null ? "–" : n.toLocaleString("en");
+  return n == null ? "–" : COUNTS.format(n);
 }
 
 export function students(n: number): string {

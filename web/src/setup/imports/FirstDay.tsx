@@ -1,10 +1,9 @@
 /** The first day: what is there, what is not, and a template of each file to fill. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas } from "../../api/client";
+import { many } from "../../words/format";
 import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
-
-const many = (n: number) => n.toLocaleString("en");
 
 function Step({ step, at }: { step: Schemas["FirstStep"]; at: number }) {
   return (

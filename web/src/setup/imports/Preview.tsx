@@ -1,5 +1,6 @@
 /** What was understood of a file: counts, rows to look at, and what is refused and why. */
 import type { Schemas } from "../../api/client";
+import { many } from "../../words/format";
 import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
 import { type Changes, Mapping, spelledOut } from "./Mapping";
@@ -47,19 +48,19 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
   return (
     <section aria-label={words.whatTheFileHolds}>
       <h2>
-        {draft.file}: {kindSaid(draft.kind)}, {draft.rows.toLocaleString("en")} {words.rows2}
+        {draft.file}: {kindSaid(draft.kind)}, {many(draft.rows)} {words.rows2}
       </h2>
       <div className="tally">
         {Object.entries(draft.counts)
           .filter(([name, n]) => n > 0 || name === "new" || name === "changed")
           .map(([name, n]) => (
             <div key={name}>
-              {n.toLocaleString("en")}
+              {many(n)}
               <span>{said(name)}</span>
             </div>
           ))}
         <div>
-          {draft.refused.toLocaleString("en")}
+          {many(draft.refused)}
           <span>{words.refused}</span>
         </div>
       </div>
@@ -68,9 +69,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
           {words.alsoAdded}{" "}
           {adds
             .map(([name, n]) =>
-              n === 1
-                ? `1 ${ONE[name] ?? said(name).replace(/s$/, "")}`
-                : `${n.toLocaleString("en")} ${said(name)}`,
+              n === 1 ? `1 ${ONE[name] ?? said(name).replace(/s$/, "")}` : `${many(n)} ${said(name)}`,
             )
             .join(", ")}
           .
@@ -108,7 +107,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
             disabled={busy || draft.open_questions > 0}
           >
             {draft.refused
-              ? words.bringInThe(good === 1 ? "good row" : `${good.toLocaleString("en")} good rows`)
+              ? words.bringInThe(good === 1 ? "good row" : `${many(good)} good rows`)
               : words.bringItIn}
           </button>
         )}

@@ -1,10 +1,10 @@
 /** What bringing the files in would change on the screens, worked out and given up again. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas } from "../../api/client";
+import { many } from "../../words/format";
 import { setup as words } from "../../words/steps/setup";
 
 const share = (value: number | null) => (value == null ? words.notKnown : `${Math.round(100 * value)} %`);
-const many = (n: number) => n.toLocaleString("en");
 
 function Measure({ one }: { one: Schemas["RehearsedMeasure"] }) {
   const counts = one.windows.map((row) => words.windowCount(row.window, many(row.before), many(row.after)));

@@ -1,6 +1,7 @@
 /** Files that wait to be brought in together: each can be looked at, mended or left; then all come in, or none. */
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
+import { many } from "../../words/format";
 import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
 import type { Changes } from "./Mapping";
@@ -16,8 +17,6 @@ interface Props {
   onChange: (bundle: Bundle | null) => void;
   onDone: (message: string) => void;
 }
-
-const many = (n: number) => n.toLocaleString("en");
 
 export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
   const [open, setOpen] = useState<string | null>(null);
