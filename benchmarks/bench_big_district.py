@@ -1,7 +1,7 @@
 """Every step for 50,000 students, nine windows and two subjects, at the server and in the browser.
 
-The baseline answers Compare and Growth with straightforward pandas from frames in memory, see
-bench_steps.py. Both run in this one process; every call at the server works its scope out anew, and beside it stands
+The baselines do the work of each line with straightforward pandas from frames in memory, where pandas has the same
+work. Both run in this one process; every call at the server works its scope out anew, and beside it stands
 the same question asked again while the data stay. The page
 is timed with the browser's own record of long tasks while the lanes scroll and a region is drawn, and its
 first load from an empty cache; the weight of its script is that of the built files, compressed.
@@ -11,9 +11,11 @@ import gzip
 import statistics
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import pandas as pd
+import polars as pl
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
@@ -24,13 +26,20 @@ from tests.api.application import SCOPE  # noqa: E402
 from tests.browser.browsing import GROWTH, InBrowser, serve  # noqa: E402
 from tests.support import stage  # noqa: E402
 
-from bench_steps import median_ms, with_pandas  # noqa: E402
+import plain_pandas  # noqa: E402
+from bench_follow_up import practice_with_pandas  # noqa: E402
+from bench_needs import WINDOWS as WINDOW_KEYS  # noqa: E402
+from bench_needs import items_with_pandas, standard_frames, standards_with_pandas, strand_frames, strands_with_pandas  # noqa: E402  # noqa: E402
+from bench_steps import LONG_TASKS, median_ms, with_pandas  # noqa: E402
 from big_district import STUDENTS, add_big_district  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
+from bodkin.api.runtime import Runtime  # noqa: E402
 from bodkin.commands.client import WEB  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.demo.loading.load import load_demo  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
+from bodkin.store.reads.practice_data import load_practice  # noqa: E402
+from bodkin.store.reads.table.score_table import ScoreTable  # noqa: E402
 
 RUNS = 7
 TEST = "Unit check: decimals"
@@ -60,15 +69,6 @@ STEPS = (
     ("Report", f"share/report{READING}", "section img"),
 )  # fmt: skip
 """Every step: name, address, what is there once it is drawn."""
-
-LONG_TASKS = """
-() => {
-  window.longest = 0;
-  new PerformanceObserver(list => {
-    for (const entry of list.getEntries()) window.longest = Math.max(window.longest, entry.duration);
-  }).observe({entryTypes: ['longtask']});
-}
-"""
 
 
 def _resident() -> float:
@@ -125,7 +125,7 @@ def at_the_server(store: Store) -> dict[str, float]:
         ("Check: 2,000 classes and every doubtful result", "check", {}),
         ("The rail's seven lines", "scope/rail", {}),
         ("Home, both subjects", "home", {}),
-        ("Likely outcome, 41,900 rows", "compare/outcome", {}),
+        ("Likely outcome", "compare/outcome", {}),
         ("Needs: strands", "needs/strands", {"subject": "mathematics"}),
         ("Needs: standards, 2,000 classes", "needs/standards", {"subject": "mathematics"}),
         ("Needs: who is ahead", "needs/standards/ahead", {"subject": "mathematics"}),
@@ -144,16 +144,49 @@ def at_the_server(store: Store) -> dict[str, float]:
         took[name] = ask(step, anew=True, **more)
         again[name] = ask(step, anew=False, **more)
     print(f"  memory of this process, the server's among it   {_resident():8.0f} MiB")
-    polars = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
-    frames = [pd.DataFrame(frame.to_dict(as_series=False)) for frame in polars]
-    baseline = median_ms(lambda: with_pandas(*frames), 5)
-    print(f"  pandas baseline, in memory, no answer written   {baseline:8.1f} ms")
-    frames.clear()
-
+    baselines = with_plain_pandas(store, table, runtime)
     for name, time_taken in took.items():
-        print(f"  {name:<47} {time_taken:8.1f} ms   {baseline / time_taken:5.1f} x the baseline's speed"
-              f"   again {again[name]:6.1f} ms")  # fmt: skip
+        beside = f"{baselines[name] / time_taken:5.1f} x pandas ({baselines[name]:.0f} ms)" if name in baselines else ""
+        print(f"  {name:<47} {time_taken:8.1f} ms   again {again[name]:6.1f} ms   {beside}")
     return took
+
+
+def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict[str, float]:
+    """Medians of pandas for the lines where it has the same work to do, frames in memory, no answer written."""
+    plain = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
+    results, norms, growth, cuts = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in plain)
+    with store.reading() as session:
+        log = pd.DataFrame(load_practice(session).to_dict(as_series=False))
+        needs = runtime.needs(session)
+        items = needs.items.filter(pl.col("test") == TEST).select("item", key=pl.col("keys").list.first())
+        answers = needs.answers.filter(pl.col("test") == TEST).drop("points")
+    items, answers = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in (items, answers))
+    strands, standards = strand_frames(store, WINDOW_KEYS), standard_frames(store)
+    codes = needs.standards.filter(pl.col("subject") == "mathematics")["standard"].to_list()
+    log["day"] = pd.to_datetime(log.day)
+    practice = log.rename(columns={"student_id": "student"})
+    first, last = pd.Timestamp("2027-01-25"), pd.Timestamp("2027-04-02")
+
+    def compared() -> object:
+        return with_pandas(results, norms, growth, cuts)
+
+    works: dict[str, Callable[[], object]] = {
+        "Compare by school": compared,
+        "Growth: figures, 50,000 dots, 100 rows": compared,
+        "Trend over nine windows": lambda: plain_pandas.trend(results, cuts),
+        "History grid, nine windows, 100 rows": lambda: plain_pandas.history(results, cuts),
+        "Check: 2,000 classes and every doubtful result": lambda: plain_pandas.check(results),
+        "Home, both subjects": lambda: plain_pandas.home(results, cuts),
+        "Likely outcome": lambda: plain_pandas.outcome(results, cuts),
+        "Needs: strands": lambda: strands_with_pandas(*strands),
+        "Needs: standards, 2,000 classes": lambda: standards_with_pandas(standards, codes),
+        "Needs: items, 8,000 who sat the test": lambda: items_with_pandas(items, answers),
+        "Follow-up: practice, 500,000 entries": lambda: practice_with_pandas(practice, first, last),
+        "Follow-up: two measures": lambda: plain_pandas.two(results, cuts),
+        "Follow-up: words of a day": lambda: plain_pandas.day(log, first),
+        "A student's page": lambda: plain_pandas.student(results, "B000001"),
+    }
+    return {name: median_ms(work, 3) for name, work in works.items()}
 
 
 def in_the_browser(store: Store) -> None:

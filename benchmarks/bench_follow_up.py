@@ -18,9 +18,8 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
 from tests.support import stage  # noqa: E402
 
-from bench_big_district import LONG_TASKS  # noqa: E402
 from bench_needs import served, told  # noqa: E402
-from bench_steps import median_ms  # noqa: E402
+from bench_steps import LONG_TASKS, median_ms  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
 from district_rest import add_groups, add_practice, add_sessions  # noqa: E402
 

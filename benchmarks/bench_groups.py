@@ -15,7 +15,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 
 from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
 
-from bench_big_district import LONG_TASKS  # noqa: E402
+from bench_steps import LONG_TASKS  # noqa: E402
 from bodkin.core.groups.foci import foci_from_needs, need_distance  # noqa: E402
 from bodkin.core.groups.grouping import propose_groups  # noqa: E402
 from bodkin.core.groups.grouping_rules import GroupingRules  # noqa: E402

@@ -27,8 +27,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
 from tests.support import stage  # noqa: E402
 
-from bench_big_district import LONG_TASKS  # noqa: E402
-from bench_steps import median_ms  # noqa: E402
+from bench_steps import LONG_TASKS, median_ms  # noqa: E402
 from big_district import FIRST, STUDENTS, add_big_district  # noqa: E402
 from bodkin.answers.comparison.measures.common_tests import latest_sittings  # noqa: E402
 from bodkin.answers.needs.item_analysis import analyse  # noqa: E402

@@ -8,6 +8,7 @@ import { How } from "../step/How";
 import { UnitName } from "../step/UnitName";
 import { sorted, useSorting } from "../ui/lists/sorting";
 import { useFirst } from "../ui/lists/useFirst";
+import { useGrowing } from "../ui/lists/useGrowing";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
 import { many, percent, season, signed, students } from "../words/format";
@@ -18,6 +19,8 @@ type Row = Schemas["ByRow"];
 
 const SHOWN = 100;
 const MORE = 100;
+/** Rows drawn at once: each has two bars of as many parts as there are bands. */
+const AT_ONCE = 12;
 
 function Bar(props: {
   row: Row;
@@ -122,6 +125,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
   const worked = useWorkedAmong("[data-worked]", (node) => node.dataset.worked);
   const rows = sorted(answer.by, order, value);
   const [shown, more] = useFirst(rows.length, SHOWN, MORE);
+  const drawn = useGrowing(Math.min(shown, rows.length), AT_ONCE);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 770));
@@ -160,7 +164,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
           </tr>
         </thead>
         <tbody {...worked.handlers}>
-          {rows.slice(0, shown).map((row) => {
+          {rows.slice(0, drawn).map((row) => {
             const unit = {
               unit: by,
               value: row.value,

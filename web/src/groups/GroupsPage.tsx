@@ -15,6 +15,7 @@ import { Done } from "../step/Done";
 import { Shown } from "../step/Shown";
 import { useAct } from "../step/useAct";
 import { Download } from "../ui/Download";
+import { useGrowing } from "../ui/lists/useGrowing";
 import { students } from "../words/format";
 import { groups as words } from "../words/steps/groups";
 import { Record, Rules } from "./Record";
@@ -22,6 +23,9 @@ import { RecordForm } from "./RecordForm";
 
 type Group = Schemas["GroupAnswer"];
 type Check = Schemas["RuleCheck"];
+
+/** Groups drawn at once. */
+const AT_ONCE = 8;
 
 function Card({ group, check }: { group: Group; check: Check | undefined }) {
   const { pinned } = usePins();
@@ -130,6 +134,17 @@ function Card({ group, check }: { group: Group; check: Check | undefined }) {
   );
 }
 
+function Cards({ groups, checks }: { groups: Group[]; checks: Map<number, Check> }) {
+  const drawn = useGrowing(groups.length, AT_ONCE);
+  return (
+    <div className="board">
+      {groups.slice(0, drawn).map((group) => (
+        <Card key={group.id} group={group} check={checks.get(group.id)} />
+      ))}
+    </div>
+  );
+}
+
 export function GroupsPage() {
   const me = useMe();
   const groups = useQuery({ queryKey: ["groups"], queryFn: () => got(client.GET("/api/groups")) });
@@ -169,11 +184,7 @@ export function GroupsPage() {
                 </>
               )}
             </p>
-            <div className="board">
-              {all.map((group) => (
-                <Card key={group.id} group={group} check={checks.get(group.id)} />
-              ))}
-            </div>
+            <Cards groups={all} checks={checks} />
           </>
         );
       }}
