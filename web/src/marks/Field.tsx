@@ -63,7 +63,9 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
     }
     return [xs, ys];
   }, [dots, n, x, y, reach]);
-  const places = useMemo(() => new Map(dots.ids.map((id, place) => [id, place])), [dots]);
+  // Only pins are looked up: without any, thousands of places need no table.
+  const some = pinned.length > 0;
+  const places = useMemo(() => new Map(some ? dots.ids.map((id, place) => [id, place]) : []), [dots, some]);
   const inside = (region: Box) => {
     const [xa, xb] = [Math.min(region.x0, region.x1), Math.max(region.x0, region.x1)];
     const [ya, yb] = [Math.min(region.y0, region.y1), Math.max(region.y0, region.y1)];
