@@ -31,12 +31,14 @@ function useWhom(covered: number, scope: Scope) {
   const all = (answer.data ?? []).map((one) => one.student_id);
   const mine = all.filter(has);
   const tooMany = mine.length ? mine.length > MOST : many && !answer.isLoading;
-  return { students: tooMany ? [] : mine.length ? mine : all, pinned: mine.length > 0, tooMany };
+  const students = tooMany ? [] : mine.length ? mine : all;
+  // Until the list is there its length is known already.
+  return { students, n: mine.length || covered, pinned: mine.length > 0, tooMany };
 }
 
 export function SetPracticeGoals(props: { covered: number; scope: Scope; act: Act; onClose: () => void }) {
   const { act } = props;
-  const { students, pinned, tooMany } = useWhom(props.covered, props.scope);
+  const { students, n, pinned, tooMany } = useWhom(props.covered, props.scope);
   const periods = useQuery({
     queryKey: ["follow-up", "periods"],
     queryFn: () => got(client.GET("/api/follow-up/periods")),
@@ -71,7 +73,7 @@ export function SetPracticeGoals(props: { covered: number; scope: Scope; act: Ac
         {tooMany ? (
           <p className="fault">{words.tooManyForGoals(MOST)}</p>
         ) : (
-          <p>{pinned ? words.forPinned(students.length) : words.forAllShown(students.length)}</p>
+          <p>{pinned ? words.forPinned(n) : words.forAllShown(n)}</p>
         )}
         <label className="field">
           <span>{words.markingPeriod}</span>
