@@ -171,6 +171,12 @@ class Two(unittest.TestCase):
         self.assertEqual((swapped["first only"], swapped["both"]), (n["second only"], n["both"]))
         strand = next(one["key"] for one in found["offers"] if one["key"].count("|") == 2)
         self.assertGreater(ask("two", grade="4", second=strand)["covered"], 0)
+        mine = {one["student_id"] for one in ask("practice/students", "teacher")}
+        own = [one["student_id"] for each in ask("two", "teacher")["standings"]
+               for one in ask("two/students", "teacher", standing=each["standing"])]  # fmt: skip
+        self.assertTrue(own)
+        reach = signed_in("teacher").get("/api/drill-down", params={**SCOPE, "matched": False}).json()["rows"]
+        self.assertLessEqual(set(own), mine | {one["student_id"] for one in reach})
         client = signed_in("coach")
         for query in ({"first": "Ebb|tide"}, {"first": found["first"], "second": found["first"]}):
             self.assertIn(client.get(f"{FOLLOW}/two", params={**SCOPE, **query}).status_code, (404, 422))
