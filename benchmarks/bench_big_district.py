@@ -26,10 +26,9 @@ from tests.api.application import SCOPE  # noqa: E402
 from tests.browser.browsing import GROWTH, InBrowser, serve  # noqa: E402
 from tests.support import stage  # noqa: E402
 
+import bench_needs  # noqa: E402
 import plain_pandas  # noqa: E402
 from bench_follow_up import practice_with_pandas  # noqa: E402
-from bench_needs import WINDOWS as WINDOW_KEYS  # noqa: E402
-from bench_needs import items_with_pandas, standard_frames, standards_with_pandas, strand_frames, strands_with_pandas  # noqa: E402  # noqa: E402
 from bench_steps import LONG_TASKS, median_ms, with_pandas  # noqa: E402
 from big_district import STUDENTS, add_big_district  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
@@ -161,7 +160,7 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
         items = needs.items.filter(pl.col("test") == TEST).select("item", key=pl.col("keys").list.first())
         answers = needs.answers.filter(pl.col("test") == TEST).drop("points")
     items, answers = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in (items, answers))
-    strands, standards = strand_frames(store, WINDOW_KEYS), standard_frames(store)
+    strands, standards = bench_needs.strand_frames(store, bench_needs.WINDOWS), bench_needs.standard_frames(store)
     codes = needs.standards.filter(pl.col("subject") == "mathematics")["standard"].to_list()
     log["day"] = pd.to_datetime(log.day)
     practice = log.rename(columns={"student_id": "student"})
@@ -178,9 +177,9 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
         "Check: 2,000 classes and every doubtful result": lambda: plain_pandas.check(results),
         "Home, both subjects": lambda: plain_pandas.home(results, cuts),
         "Likely outcome": lambda: plain_pandas.outcome(results, cuts),
-        "Needs: strands": lambda: strands_with_pandas(*strands),
-        "Needs: standards, 2,000 classes": lambda: standards_with_pandas(standards, codes),
-        "Needs: items, 8,000 who sat the test": lambda: items_with_pandas(items, answers),
+        "Needs: strands": lambda: bench_needs.strands_with_pandas(*strands),
+        "Needs: standards, 2,000 classes": lambda: bench_needs.standards_with_pandas(standards, codes),
+        "Needs: items, 8,000 who sat the test": lambda: bench_needs.items_with_pandas(items, answers),
         "Follow-up: practice, 500,000 entries": lambda: practice_with_pandas(practice, first, last),
         "Follow-up: two measures": lambda: plain_pandas.two(results, cuts),
         "Follow-up: words of a day": lambda: plain_pandas.day(log, first),

@@ -1,5 +1,6 @@
 """How answers say numbers: counts with their noun, shares, points with sign."""
 
+import unicodedata
 from collections.abc import Sequence
 
 MINUS = "\u2212"
@@ -29,3 +30,8 @@ def signed(value: float, decimals: int = 1) -> str:
 def listed(names: Sequence[str]) -> str:
     """Names in a row: ``a``, ``a and b``, ``a, b and c``."""
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""
+
+
+def without_accents(text: str) -> str:
+    """The letters of a text without their accents, such as ``Emile`` of ``Émile``."""
+    return "".join(one for one in unicodedata.normalize("NFKD", text) if not unicodedata.combining(one))

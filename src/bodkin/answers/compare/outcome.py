@@ -25,6 +25,11 @@ from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
 from bodkin.store.reads.table.score_table import ScoreTable
 
 SPRING = len(SEASONS) - 1
+_NOBODY = pl.DataFrame(
+    schema={"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "band": pl.Float64,
+            "likely_order": pl.Int64, "chance": pl.Float64, "on_track": pl.Float64}
+)  # fmt: skip
+"""Nobody's rows: what is put together from each grade begins with them."""
 
 
 class LevelShare(BaseModel):
@@ -117,7 +122,7 @@ class OutcomeFound:
         levels = {one.order: one.level for one in self.whole.levels}
         told = [
             LikelyRow(**row, name=display_name(self.names, row["student_id"]), likely=levels[row["likely_order"]])
-            for row in rows.head(rows.height if n is None else n).to_dicts()
+            for row in rows.slice(0, n).to_dicts()
         ]
         return self.whole.model_copy(update={"rows": told})
 
@@ -257,12 +262,6 @@ def likely_outcome(table: ScoreTable, comparison: Comparison, outcome: tuple[str
     every = pl.concat(found)
     whole = _answer(comparison, outcome, title, window, past, levels, counts, every, chance_rows, accuracies, notes)
     return OutcomeFound(whole, every.drop("band").sort("on_track", "student_id"), names)
-
-
-_NOBODY = pl.DataFrame(
-    schema={"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "band": pl.Float64,
-            "likely_order": pl.Int64, "chance": pl.Float64, "on_track": pl.Float64}
-)  # fmt: skip
 
 
 def _quoted_cut(table: ScoreTable, scope: Scope, grade: str, bands: int) -> float:

@@ -1,7 +1,6 @@
 """Names pasted from elsewhere, matched with students: sure ones, doubtful ones, and those nobody has."""
 
 import re
-import unicodedata
 from collections.abc import Collection, Mapping
 from difflib import get_close_matches
 from typing import Literal
@@ -9,6 +8,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.words import without_accents
 
 MOST_LINES = 400
 MOST_CHOICES = 5
@@ -34,8 +34,7 @@ class PastedName(BaseModel):
 
 def _plain(text: str) -> str:
     """A name without accents, case, order of its parts and marks."""
-    letters = "".join(c for c in unicodedata.normalize("NFKD", text) if not unicodedata.combining(c))
-    return " ".join(sorted(re.findall(r"[a-z0-9]+", letters.lower())))
+    return " ".join(sorted(re.findall(r"[a-z0-9]+", without_accents(text).lower())))
 
 
 def match_names(

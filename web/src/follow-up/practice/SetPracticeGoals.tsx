@@ -33,12 +33,12 @@ function useWhom(covered: number, scope: Scope) {
   const tooMany = mine.length ? mine.length > MOST : many && !answer.isLoading;
   const students = tooMany ? [] : mine.length ? mine : all;
   // Until the list is there its length is known already.
-  return { students, n: mine.length || covered, pinned: mine.length > 0, tooMany };
+  return { students, n: mine.length || covered, pinned: mine.length > 0, tooMany, fault: answer.error };
 }
 
 export function SetPracticeGoals(props: { covered: number; scope: Scope; act: Act; onClose: () => void }) {
   const { act } = props;
-  const { students, n, pinned, tooMany } = useWhom(props.covered, props.scope);
+  const { students, n, pinned, tooMany, fault } = useWhom(props.covered, props.scope);
   const periods = useQuery({
     queryKey: ["follow-up", "periods"],
     queryFn: () => got(client.GET("/api/follow-up/periods")),
@@ -121,7 +121,7 @@ export function SetPracticeGoals(props: { covered: number; scope: Scope; act: Ac
         </label>
         <p className="quiet small">{words.emptyStays}</p>
         <FormEnd
-          fault={act.fault?.message ?? ""}
+          fault={(act.fault ?? fault)?.message ?? ""}
           onClose={props.onClose}
           act={words.setGoals}
           disabled={act.busy || !students.length || !(accuracy || minutes || around)}

@@ -207,7 +207,7 @@ export const followUp = {
   cameFrom: (before: string) => `had ${before} before`,
   braid: (n: number, title: string) => `${title}: ${n} students, a line each from one measure to the other`,
   twoLegend: (first: string, second: string) =>
-    `Each line is a student, from the percentile on the first measure to that on the second. Dark lines gained a measure since the earlier window, dashed ones lost one. Reached means ${first === second ? first : `${first} in the first, ${second} in the second`}.`,
+    `Each line is a student, from the percentile on the first measure to that on the second; students at the same places share one. Dark lines gained a measure since the earlier window, dashed ones lost one. Reached means ${first === second ? first : `${first} in the first, ${second} in the second`}.`,
   withoutOne: (n: number) => `${n} students have no result in one of the two.`,
   nobody: "Nobody.",
   said: "said",

@@ -1,7 +1,6 @@
 """Practice of many students in a period: how much, how well, how hard, the reasons when something is off."""
 
 import re
-import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -15,7 +14,7 @@ from pydantic import BaseModel, Field
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.follow_up.practice.patterns import UnitPattern, unit_patterns
 from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, entries_within, of_students
-from bodkin.answers.words import percent, plural
+from bodkin.answers.words import percent, plural, without_accents
 from bodkin.core.arrays import IntArray
 from bodkin.core.errors import NotFound
 from bodkin.core.follow_up.practice import (
@@ -119,9 +118,7 @@ class PracticeFound:
     def page(self, by: PracticeColumn = "reasons", down: bool = True, n: int | None = None) -> PracticeAnswer:
         """The answer with its first ``n`` rows (None: all) in an order; a row without the value comes last."""
         rows = self.rows if by == "reasons" and down else _sorted(self.rows, by, down)
-        return self.whole.model_copy(
-            update={"students": [PracticeRow(**row) for row in rows.head(rows.height if n is None else n).to_dicts()]}
-        )
+        return self.whole.model_copy(update={"students": [PracticeRow(**row) for row in rows.slice(0, n).to_dicts()]})
 
     def named(
         self, reason: Reason | None = None, strong: bool = False, pattern: int | None = None
@@ -267,9 +264,8 @@ def _rows(rows: pl.DataFrame, found: Practice, aims: PracticeGoals, elapsed: flo
 
 def _natural(text: str) -> tuple[list[tuple[bool, int, str]], str]:
     """A key that sorts as people do: numbers by their size, accents and capitals aside."""
-    plain = "".join(one for one in unicodedata.normalize("NFKD", text) if not unicodedata.combining(one)).casefold()
-    parts = [part for part in re.split(r"(\d+)", plain) if part]
-    return [(not part.isdigit(), int(part) if part.isdigit() else 0, part) for part in parts], text
+    parts = [part for part in re.split(r"(\d+)", without_accents(text).casefold()) if part]
+    return [(not part.isdecimal(), int(part) if part.isdecimal() else 0, part) for part in parts], text
 
 
 def _in_order(texts: Iterable[str | None]) -> dict[str, int]:
