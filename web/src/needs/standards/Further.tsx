@@ -106,14 +106,14 @@ function ProblemTable(props: Props & { first: Problems; onPick: (standard: strin
           {rows.map((row) => (
             <tr key={`${row.school} ${row.section} ${row.standard}`}>
               <td>{row.section ?? "–"}</td>
-              <td className={css.wrap}>
+              <td className="wraps">
                 <button type="button" className="open" onClick={() => onPick(row.standard)}>
                   {row.text}
                 </button>{" "}
                 <span className="quiet small">{row.standard}</span>
               </td>
               <td className="num">{words.lackOf(row.n, row.evidence)}</td>
-              <td className="small quiet">
+              <td className="small quiet wraps">
                 {row.ground.length > 0
                   ? words.groundMissing(row.ground.join(", "))
                   : row.first && row.last && words.daysTaught(day(row.first), day(row.last))}
