@@ -1,5 +1,6 @@
 """The running application and one browser for the whole run."""
 
+import socket
 import threading
 import time
 import unittest
@@ -13,7 +14,6 @@ from bodkin.api.app import build
 from bodkin.commands.client import WEB
 from bodkin.demo.district import PASSWORD
 from bodkin.store.database import Store
-from bodkin.store.server import free_port
 from tests.support import stage
 
 CHROMIUM = "/usr/bin/chromium-headless-shell"
@@ -45,13 +45,15 @@ def browser() -> Browser:
 
 def serve(store: Store) -> str:
     """Start the application over a store in a thread of this process; returns its address."""
-    port = free_port(8850)
-    config = uvicorn.Config(build(stage.settings(), store), host="127.0.0.1", port=port, log_level="error")
-    server = uvicorn.Server(config)
-    threading.Thread(target=server.run, daemon=True).start()
+    # Bound here and handed over: a port that is only looked for can be taken by another worker meanwhile.
+    listening = socket.create_server(("127.0.0.1", 0))
+    server = uvicorn.Server(uvicorn.Config(build(stage.settings(), store), log_level="error"))
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
+    thread.start()
     while not server.started:
+        assert thread.is_alive(), "the application did not start"
         time.sleep(0.02)
-    return f"http://127.0.0.1:{port}/"
+    return f"http://127.0.0.1:{listening.getsockname()[1]}/"
 
 
 @cache
@@ -65,8 +67,25 @@ def _axe() -> str:
     return (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
 
 
+_kept: list[Page] = []
+"""The page that the next test goes on with; empty where the last one must not be used again."""
+
+
+def _emptied(page: Page, address: str) -> None:
+    """A page without anything a test left: no person, nothing remembered, nothing running."""
+    for other in page.context.pages:
+        if other is not page:
+            other.close()
+    page.unroute_all()
+    page.emulate_media(media="screen")
+    # On the same server, so that the browser goes on with its process: starting one takes longer than most tests.
+    page.goto(f"{address}favicon.svg")
+    page.evaluate("localStorage.clear(); sessionStorage.clear()")
+    page.context.clear_cookies()
+
+
 class InBrowser(unittest.TestCase):
-    """A page of its own for each test; an error on the page fails the test."""
+    """A page as new for each test; an error on the page fails the test."""
 
     address = ""
     size = (1280, 800)
@@ -75,21 +94,46 @@ class InBrowser(unittest.TestCase):
     def setUp(self) -> None:
         self.address = type(self).address or demo_address()
         width, height = self.size
-        context = browser().new_context(
-            viewport={"width": width, "height": height}, color_scheme=self.scheme, accept_downloads=True
-        )
-        self.addCleanup(context.close)
-        self.page: Page = context.new_page()
+        if not _kept:
+            _kept.append(browser().new_context(accept_downloads=True).new_page())
+        self.page: Page = _kept[0]
+        self.page.set_viewport_size({"width": width, "height": height})
+        self.page.emulate_media(color_scheme=self.scheme)
         self.wrong: list[str] = []
-        self.page.on("pageerror", lambda error: self.wrong.append(str(error)))
-        self.page.on("requestfailed", lambda request: self.wrong.append(f"{request.url}: {request.failure}"))
-        self.page.on("request", self._only_ours)
+        self.once_more = True
+        for event, heard in self._heard().items():
+            self.page.on(event, heard)
+
+    def _heard(self):
+        return {
+            "pageerror": self._failed,
+            "requestfailed": self._request_failed,
+            "request": self._only_ours,
+        }
+
+    def _failed(self, error) -> None:
+        self.wrong.append(str(error))
+
+    def _request_failed(self, request) -> None:
+        self.wrong.append(f"{request.url}: {request.failure}")
+
+    def begin_with(self, script: str) -> None:
+        """Run a script before each document of this test; its page cannot be used by another."""
+        self.page.add_init_script(script)
+        self.once_more = False
 
     def _only_ours(self, request) -> None:
         if not request.url.startswith((self.address, "data:", "blob:")):
             self.wrong.append(f"asks elsewhere: {request.url}")
 
     def tearDown(self) -> None:
+        for event, heard in self._heard().items():
+            self.page.remove_listener(event, heard)
+        if self.once_more and not self.page.is_closed():
+            _emptied(self.page, self.address)
+        else:
+            self.page.context.close()
+            _kept.clear()
         # A request that a step to another page cut short is no fault.
         wrong = [one for one in self.wrong if "ERR_ABORTED" not in one]
         self.assertEqual(wrong, [])

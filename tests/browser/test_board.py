@@ -18,7 +18,7 @@ class Task(InBrowser):
         anything takes it near two minutes."""
         began = time.monotonic()
         page = self.page
-        page.add_init_script(CLICKS)
+        self.begin_with(CLICKS)
         self.sign_in(path=f"needs/strands?{MATHS}&section=5+Gannet&section=5+Heron")
         page.evaluate("window.clicks = 0")
         column = page.get_by_role("region", name="Fractions and decimals")

@@ -16,7 +16,7 @@ class Task(InBrowser):
         """The task: find what holds back grade 5 mathematics at Causeway, see the ground below it, pin the
         students who lack it and give them the material. Clicks of the mouse are counted, from Home on."""
         page = self.page
-        page.add_init_script(CLICKS)
+        self.begin_with(CLICKS)
         self.sign_in(path=f"?{MATHS}")
         page.evaluate("window.clicks = 0")
         page.get_by_role("link", name=re.compile("Grade 5 at Causeway Intermediate: .* digit of a number")).click()

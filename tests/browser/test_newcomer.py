@@ -19,7 +19,7 @@ class Newcomer(InBrowser):
         catch-up goals for the ones just below Steady. Clicks of the mouse are counted; only what the screen
         shows is used to find the next one."""
         page = self.page
-        page.add_init_script(CLICKS)
+        self.begin_with(CLICKS)
         self.sign_in()
         page.evaluate("window.clicks = 0")
         # Home says it in a sentence, which opens the step.
@@ -268,7 +268,7 @@ class Prints(InBrowser):
     def test_the_button_prints_every_row(self):
         """Not only those in view."""
         page = self.page
-        page.add_init_script(
+        self.begin_with(
             "window.print = () => { document.body.dataset.printed ="
             " document.querySelectorAll('tbody tr[aria-rowindex]').length }"
         )

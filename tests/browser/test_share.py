@@ -20,7 +20,7 @@ class Share(InBrowser):
         """The task: reading and mathematics, growth first, without practice; under 12 clicks and a minute."""
         page = self.page
         began = time.monotonic()
-        page.add_init_script(CLICKS)
+        self.begin_with(CLICKS)
         self.sign_in("teacher", path=f"growth?{READING}")
         page.evaluate("window.clicks = 0")
         page.keyboard.press("7")

@@ -3,12 +3,14 @@
 import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import cache
 from threading import Thread
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.routing import BaseRoute
 
 from bodkin import __version__
 from bodkin.api import errors, people
@@ -44,6 +46,69 @@ GC_THRESHOLDS = (50_000, 20, 50)
 district makes and drops hundreds of thousands of objects; at Python's own 700 collecting takes a third of its time."""
 
 
+PARTS = (
+    people,
+    scope,
+    home,
+    check,
+    compare,
+    compare_views,
+    views,
+    remarks,
+    growth,
+    goals,
+    strands,
+    standards,
+    items,
+    entries,
+    material,
+    acts,
+    notes,
+    documents,
+    pages,
+    pages_log,
+    report,
+    whole_page,
+    card,
+    made,
+    board,
+    proposals,
+    rules,
+    groups,
+    given,
+    helped,
+    practice,
+    two,
+    team,
+    daily,
+    imports,
+    sources,
+    sittings,
+    tables,
+    measures,
+    logs,
+    start,
+    watching,
+    figures,
+)
+"""Modules with a router each."""
+REFUSALS: dict[int | str, dict[str, Any]] = {
+    code: {"model": errors.ErrorBody} for code in (400, 401, 403, 404, 408, 409, 413, 422, 429, 502, 503)
+}
+
+
+@cache
+def _interface() -> list[BaseRoute]:
+    """The routes of every part. They hold nothing of one application, and take half a second to make: once a process.
+
+    Tests build hundreds of applications.
+    """
+    router = APIRouter()
+    for part in PARTS:
+        router.include_router(part.router, prefix=API, responses=REFUSALS)
+    return router.routes
+
+
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
     gc.set_threshold(*GC_THRESHOLDS)
@@ -58,60 +123,10 @@ def build(settings: Settings, store: Store) -> FastAPI:
 
     app = FastAPI(
         title="Bodkin", lifespan=life, version=__version__, docs_url=None, redoc_url=None,
-        openapi_url=None, separate_input_output_schemas=False,
+        openapi_url=None, separate_input_output_schemas=False, routes=[*_interface()],
     )  # fmt: skip
     app.state.runtime = Runtime(settings, store)
     errors.register(app)
-    refusals: dict[int | str, dict[str, Any]] = {
-        code: {"model": errors.ErrorBody} for code in (400, 401, 403, 404, 408, 409, 413, 422, 429, 502, 503)
-    }
-    for part in (
-        people,
-        scope,
-        home,
-        check,
-        compare,
-        compare_views,
-        views,
-        remarks,
-        growth,
-        goals,
-        strands,
-        standards,
-        items,
-        entries,
-        material,
-        acts,
-        notes,
-        documents,
-        pages,
-        pages_log,
-        report,
-        whole_page,
-        card,
-        made,
-        board,
-        proposals,
-        rules,
-        groups,
-        given,
-        helped,
-        practice,
-        two,
-        team,
-        daily,
-        imports,
-        sources,
-        sittings,
-        tables,
-        measures,
-        logs,
-        start,
-        watching,
-        figures,
-    ):
-        app.include_router(part.router, prefix=API, responses=refusals)
-
     app.add_middleware(Guard, runtime=app.state.runtime)
     assets = settings.client / "assets"
     if assets.is_dir():

@@ -46,11 +46,18 @@ def free_port(first: int) -> int:
 class DatabaseServer:
     """A MariaDB server with its data under the folder of the settings, seen by loopback only."""
 
-    def __init__(self, settings: Settings, options: Sequence[str] = (), more_schemas: Sequence[str] = ()) -> None:
-        """A server of a folder; ``more_schemas``: patterns of further schemas that its account may use, for tests."""
+    def __init__(
+        self, settings: Settings, options: Sequence[str] = (), more_schemas: Sequence[str] = (), more_rights: str = ""
+    ) -> None:
+        """A server of a folder.
+
+        For tests: ``more_schemas`` are patterns of further schemas that its account may use, ``more_rights`` what it
+        may do to the server as a whole.
+        """
         self.settings = settings
         self.options = options
         self.more_schemas = more_schemas
+        self.more_rights = more_rights
         self.data = settings.folder / "mariadb"
         self.log = settings.folder / "mariadb.log"
         self.process: subprocess.Popen[bytes] | None = None
@@ -157,6 +164,7 @@ class DatabaseServer:
             f"ALTER USER {own} IDENTIFIED BY '{password}'",
             f"REVOKE ALL PRIVILEGES, GRANT OPTION FROM {own}",
             *(f"GRANT ALL ON `{schema}`.* TO {own}" for schema in schemas),
+            *([f"GRANT {self.more_rights} ON *.* TO {own}"] if self.more_rights else []),
             "CREATE USER IF NOT EXISTS 'root'@'localhost' IDENTIFIED VIA unix_socket",
             "ALTER USER 'root'@'localhost' IDENTIFIED VIA unix_socket",
             f"SET @others = ({others})",

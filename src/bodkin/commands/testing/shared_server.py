@@ -60,7 +60,7 @@ def shared_server(*, wanted: bool) -> Iterator[None]:
 
     folder = _folder()
     os.environ[FOLDER] = str(folder)
-    server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK, stage.SCHEMAS)
+    server = DatabaseServer(Settings(folder, stage.TODAY, ROOT / "web" / "dist"), QUICK, stage.SCHEMAS, stage.RIGHTS)
     try:
         server.start()
         yield
