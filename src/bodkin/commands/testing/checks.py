@@ -31,7 +31,7 @@ def _import_rules() -> None:
 def _client(*words: str) -> Callable[[], None]:
     def run() -> None:
         client.want_packages()
-        client.run("npx", "--no-install", *words)
+        client.run(*words)
 
     return run
 
@@ -39,9 +39,10 @@ def _client(*words: str) -> Callable[[], None]:
 CHECKS: dict[str, Callable[[], None]] = {
     "client build": client.want_client,
     "mypy": _tool("mypy"),
-    "tsc": _client("tsc", "--noEmit"),
+    # TypeScript 7 is a program of its own and ten times as quick; what makes the client's types still needs 5.
+    "tsc": _client("node", "node_modules/typescript-native/bin/tsc", "--noEmit"),
     "import rules": _import_rules,
-    "biome": _client("biome", "check", "."),
+    "biome": _client("npx", "--no-install", "biome", "check", "."),
     "ruff check": _tool("ruff", "check", "."),
     "ruff format": _tool("ruff", "format", "--check", "."),
 }
