@@ -49,7 +49,7 @@ class Rostering(unittest.TestCase):
     def setUpClass(cls):
         cls.folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(cls.folder.cleanup)
-        cls.store = stage.demo()
+        cls.store = stage.small_copy()
         cls.addClassCleanup(forget_sources, cls.store)
         cls.roster = Path(cls.folder.name) / "roster.zip"
         prepare_stand_ins(cls.store, cls.roster, "http://127.0.0.1:1/", stage.settings().vault)
@@ -290,7 +290,7 @@ class BesideTheDemo(unittest.TestCase):
         port = next(one for one in range(18_751, 18_900) if port_free(one))
         address = f"http://127.0.0.1:{port}/"
         roster = Path(cls.folder.name) / "roster.zip"
-        cls.store = stage.demo()
+        cls.store = stage.small_copy()
         cls.addClassCleanup(forget_sources, cls.store)
         base = stage.settings()
         prepare_stand_ins(cls.store, roster, address, base.vault)

@@ -45,8 +45,8 @@ def everything(store):
 
 class RoundTrip(unittest.TestCase):
     def test_out_in_and_out_again_are_the_same_files(self):
-        """The demo's package into an empty Bodkin and out again is the same zip."""
-        with stage.demo().reading() as session:
+        """A district's package into an empty Bodkin and out again is the same zip."""
+        with stage.small().reading() as session:
             first = oneroster_package(session)
             theirs = load_score_table(session).results.drop("line", "programs")
         empty, _ = stage.fresh()
@@ -70,7 +70,7 @@ class RoundTrip(unittest.TestCase):
 
     def test_the_files_are_those_of_the_specification(self):
         """Every file that is there begins with the columns of the specification, in its order."""
-        with stage.demo().reading() as session:
+        with stage.small().reading() as session:
             files = parts(oneroster_package(session))
         manifest = dict(line.split(",") for line in files.pop("manifest.csv").splitlines())
         self.assertEqual(manifest["oneroster.version"], "1.2")

@@ -41,12 +41,12 @@ def everything(store):
 
 
 class OutAndIn(unittest.TestCase):
-    def test_every_table_of_the_demo_goes_out_into_an_empty_bodkin_and_out_again(self):
+    def test_every_table_goes_out_into_an_empty_bodkin_and_out_again(self):
         """Byte for byte the same files; programs may also be told by results, so theirs only grow."""
         empty, _ = stage.fresh()
         with tempfile.TemporaryDirectory() as folder:
             first, second = Path(folder) / "first", Path(folder) / "second"
-            with stage.demo().reading() as session:
+            with stage.small().reading() as session:
                 written = {path.stem for path in write_plain_files(session, first)}
             self.assertEqual(written - {"datapackage"}, set(KINDS))
             for name in KINDS:

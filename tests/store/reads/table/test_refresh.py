@@ -38,7 +38,7 @@ FRAMES = ("results", "norms", "growth_norms", "cuts", "roster", "fields")
 class Walk(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         cls.draw = random.Random(7)
         cls.tables = [ScoreTables(stage.TODAY), ScoreTables(stage.TODAY)]
 
@@ -135,7 +135,7 @@ class Merged(unittest.TestCase):
 class Stays(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         cls.tables = ScoreTables(stage.TODAY)
 
     def now(self):

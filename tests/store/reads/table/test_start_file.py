@@ -22,7 +22,7 @@ from tests.support import stage
 class Start(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
 
     def setUp(self):
         holder = tempfile.TemporaryDirectory()
@@ -144,7 +144,7 @@ class Start(unittest.TestCase):
             (
                 lambda rows, _: rows.write_bytes(rows.read_bytes()[:1000]),
                 lambda rows, _: pl.read_ipc(rows).drop("score").write_ipc(rows),
-                lambda rows, _: pl.read_ipc(rows).head(20_000).write_ipc(rows),
+                lambda rows, _: pl.read_ipc(rows).head(5_000).write_ipc(rows),
                 lambda _, said: said.write_text("{"),
                 lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"format": 0})),
                 lambda rows, _: rows.unlink(),
