@@ -26,7 +26,7 @@ class WholeInterface(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        app = build(stage.settings(), stage.demo_copy())
+        app = build(stage.settings(), stage.small_copy())
         cls.schema = schemathesis.openapi.from_dict(app.openapi())
         cls.clients = {}
         for login in ROLES:
