@@ -1,7 +1,8 @@
 """How answers say numbers: counts with their noun, shares, points with sign."""
 
+import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 MINUS = "\u2212"
 
@@ -35,3 +36,14 @@ def listed(names: Sequence[str]) -> str:
 def without_accents(text: str) -> str:
     """The letters of a text without their accents, such as ``Emile`` of ``Émile``."""
     return "".join(one for one in unicodedata.normalize("NFKD", text) if not unicodedata.combining(one))
+
+
+def _natural(text: str) -> tuple[list[tuple[bool, int, str]], str]:
+    """A key that sorts as people do: numbers by their size, accents and capitals aside."""
+    parts = [part for part in re.split(r"(\d+)", without_accents(text).casefold()) if part]
+    return [(not part.isdecimal(), int(part) if part.isdecimal() else 0, part) for part in parts], text
+
+
+def in_natural_order(texts: Iterable[str | None]) -> dict[str, int]:
+    """Each text's place among all of them, as people sort them."""
+    return {text: at for at, text in enumerate(sorted({one for one in texts if one is not None}, key=_natural))}

@@ -9,11 +9,12 @@ from threading import Lock
 import polars as pl
 from sqlalchemy.orm import Session
 
+from bodkin.answers.comparison.breakdown import NOBODY
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
 from bodkin.answers.comparison.measures.common_tests import common_test_rows
 from bodkin.answers.comparison.measures.strand_measure import strand_table
 from bodkin.answers.comparison.step_answer import Names
-from bodkin.answers.comparison.summary import summarise
+from bodkin.answers.comparison.summary import Counted, counted
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.follow_up.practice.seen import PracticeSeen, practice_seen
 from bodkin.answers.scope.scope import Scope
@@ -51,9 +52,19 @@ class Worked:
         self.kept = Memo()
 
     @cached_property
+    def counted(self) -> Counted:
+        """The comparison counted, over all students and by unit."""
+        return counted(self.comparison)
+
+    @cached_property
+    def whole(self) -> Summary:
+        """The summary over all students, without units."""
+        return self.counted.summary(NOBODY)
+
+    @cached_property
     def summary(self) -> Summary:
         """The summary over all students and by unit."""
-        return summarise(self.comparison)
+        return self.counted.summary() if self.comparison.scope.by else self.whole
 
 
 @dataclass(frozen=True, slots=True)

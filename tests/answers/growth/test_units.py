@@ -54,7 +54,7 @@ class Units(unittest.TestCase):
         """Nothing to hold it against; a class of one student has no range and is never different."""
         made = district({"4A": 0})
         self.assertEqual(growth_units(made, summarise(made)).said, "")
-        self.assertEqual(beyond_chance("section", [], "net_move", None, ("", "")), "")
+        self.assertEqual(beyond_chance("section", [], None, ("", "")), "")
         alone = district({"4A": 0, "4B": -40}, size=1)
         row = growth_units(alone, summarise(alone)).rows[0].mean_gain_z
         self.assertEqual((row.low, row.high, row.different), (None, None, False))

@@ -357,7 +357,7 @@ export interface paths {
         };
         /**
          * Compare
-         * @description Where students stand and what moved between two windows.
+         * @description Where students stand and what moved between two windows, with the first so many units of the breakdown.
          */
         get: operations["compare_api_compare_get"];
         put?: never;
@@ -4485,7 +4485,9 @@ export interface components {
          * @description Shares of both windows, the movement between them, and the same by unit.
          *
          *     ``withheld``: cells of fewer students than this are withheld; ``explained``: the numbers that
-         *     went into each headline figure, in words; ``units_said``: which units differ beyond chance.
+         *     went into each headline figure, in words; ``by``: some of the ``units_n`` units of the breakdown;
+         *     ``units_said``: which of all units differ beyond chance; ``units_reach``: how far from the whole a scale of net
+         *     moves must go for all of them.
          */
         CompareAnswer: {
             /** Caption */
@@ -4536,8 +4538,12 @@ export interface components {
             overall: components["schemas"]["ClassNumbers"] | null;
             /** By */
             by: components["schemas"]["ByRow"][];
+            /** Units N */
+            units_n: number;
             /** Units Said */
             units_said: string;
+            /** Units Reach */
+            units_reach: number | null;
             /** Withheld */
             withheld: number | null;
             /** Explained */
@@ -12857,6 +12863,9 @@ export interface operations {
         parameters: {
             query: {
                 withhold?: number | null;
+                sort?: ("value" | "n" | "before" | "after" | "up" | "down" | "net") | null;
+                down?: boolean;
+                count?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

@@ -1,6 +1,6 @@
 /** Compare: where do students stand, and what moved between windows? */
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { NavLink, useParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useScope } from "../scope/ScopeContext";
@@ -9,6 +9,8 @@ import { NothingHere } from "../step/NothingHere";
 import { Notes, Shown } from "../step/Shown";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
+import type { Sorting } from "../ui/lists/sorting";
+import { useShown } from "../ui/lists/useFirst";
 import { PrintButton } from "../ui/PrintButton";
 import { compare as words } from "../words/steps/compare";
 import { ByChoice, byWord } from "./ByChoice";
@@ -16,9 +18,12 @@ import { HistoryView } from "./HistoryView";
 import { OutcomeView } from "./OutcomeView";
 import { Standing } from "./Standing";
 import { TrendView } from "./TrendView";
-import { Units } from "./Units";
+import { type UnitColumn, Units } from "./Units";
 
 type Answer = Schemas["CompareAnswer"];
+
+const SHOWN = 100;
+const MORE = 100;
 
 /** Groups smaller than this are withheld where a view leaves the classroom. */
 const SMALL = 10;
@@ -84,6 +89,9 @@ function View(props: {
   setBy: (by: By, by2: By | null) => void;
   withhold: boolean;
   setWithhold: (on: boolean) => void;
+  order: Sorting<UnitColumn>;
+  setOrder: (order: Sorting<UnitColumn>) => void;
+  more: (n: number) => ReactNode;
 }) {
   const { answer, scope, by, by2 } = props;
   const many = windowsOf(scope).length > 2 || scope.follow === "grade";
@@ -109,7 +117,15 @@ function View(props: {
         withhold={props.withhold}
         setWithhold={props.setWithhold}
       />
-      <Units answer={answer} by={by} by2={by2} word={byWord(by)} />
+      <Units
+        answer={answer}
+        by={by}
+        by2={by2}
+        word={byWord(by)}
+        order={props.order}
+        setOrder={props.setOrder}
+        more={props.more}
+      />
       <Notes notes={answer.notes} />
     </>
   );
@@ -132,10 +148,22 @@ function Moves({ scope }: { scope: Scope }) {
   const [chosen, choose] = useState<[By, By | null] | null>(null);
   const [withhold, setWithhold] = useState(false);
   const [by, by2] = chosen ?? [firstBy(scope), null];
-  const more = { by, ...(by2 ? { by2 } : {}), ...(withhold ? { withhold: SMALL } : {}) };
+  const followed = windowsOf(scope).length > 1 && scope.follow === "students";
+  const [turned, setOrder] = useState<Sorting<UnitColumn> | null>(null);
+  // What tells most: how units moved, or how they stand where nobody is followed.
+  const order = turned ?? { key: followed ? "net" : "after", down: false };
+  const [count, more] = useShown(SHOWN, MORE);
+  const question = {
+    by,
+    ...(by2 ? { by2 } : {}),
+    ...(withhold ? { withhold: SMALL } : {}),
+    sort: order.key,
+    down: order.down,
+    count,
+  };
   const answer = useQuery({
-    queryKey: ["compare", scope, more],
-    queryFn: () => got(client.GET("/api/compare", { params: { query: { ...asked(scope), ...more } } })),
+    queryKey: ["compare", scope, question],
+    queryFn: () => got(client.GET("/api/compare", { params: { query: { ...asked(scope), ...question } } })),
     placeholderData: (before) => before,
   });
   return (
@@ -149,6 +177,9 @@ function Moves({ scope }: { scope: Scope }) {
           setBy={(first, second) => choose([first, second])}
           withhold={withhold}
           setWithhold={setWithhold}
+          order={order}
+          setOrder={setOrder}
+          more={more}
         />
       )}
     </Shown>

@@ -1,13 +1,14 @@
 /** The same shares by unit as small rows that sort by net move. */
+import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
+import type { operations } from "../api/schema";
 import { tone } from "../marks/ramp";
-import { believable, Whisker, whiskerDomain } from "../marks/Whisker";
+import { around, Whisker } from "../marks/Whisker";
 import { usePanel } from "../panel/PanelContext";
 import type { By } from "../scope/scope";
 import { How } from "../step/How";
 import { UnitName } from "../step/UnitName";
-import { sorted, useSorting } from "../ui/lists/sorting";
-import { useFirst } from "../ui/lists/useFirst";
+import { headerOf, type Sorting } from "../ui/lists/sorting";
 import { useGrowing } from "../ui/lists/useGrowing";
 import { useWidth } from "../ui/useWidth";
 import { useWorkedAmong } from "../ui/useWorkedAmong";
@@ -17,8 +18,6 @@ import { compare as words } from "../words/steps/compare";
 type Answer = Schemas["CompareAnswer"];
 type Row = Schemas["ByRow"];
 
-const SHOWN = 100;
-const MORE = 100;
 /** Rows drawn at once: each has two bars of as many parts as there are bands. */
 const AT_ONCE = 12;
 
@@ -98,41 +97,36 @@ function inside(label: string | undefined): string {
   return /^(Fall|Winter|Spring)$/.test(label ?? "") ? (label ?? "").toLowerCase() : (label ?? "");
 }
 
-type Key = "value" | "n" | "before" | "after" | "net" | "up" | "down";
+export type UnitColumn = NonNullable<
+  NonNullable<operations["compare_api_compare_get"]["parameters"]["query"]>["sort"]
+>;
 
-export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: By | null; word: string }) {
+export function Units(props: {
+  answer: Answer;
+  by: By;
+  by2: By | null;
+  word: string;
+  order: Sorting<UnitColumn>;
+  setOrder: (order: Sorting<UnitColumn>) => void;
+  /** The button for more rows, given how many units there are. */
+  more: (n: number) => ReactNode;
+}) {
+  const { answer, by, by2, word } = props;
   const { open } = usePanel();
   const [box, width] = useWidth<HTMLDivElement>(1000);
-  const { by: order, header } = useSorting<Key>({
-    key: answer.single || answer.same_grade ? "after" : "net",
-    down: false,
-  });
+  const header = headerOf(props.order, props.setOrder);
   const quoted = answer.quoted?.order ?? 0;
   const moves = !answer.single && !answer.same_grade;
   // Where nobody is followed, a unit has its students of the later window.
   const count = (row: Row) => (moves ? row.counts.matched : row.counts.to);
   const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
-  const value = (row: Row, key: Key) =>
-    ({
-      value: named(row),
-      n: count(row),
-      before: share(row, "from"),
-      after: share(row, "to"),
-      net: row.compared.net_move ? believable(row.compared.net_move) : row.movement?.net,
-      up: row.movement?.up,
-      down: row.movement?.down,
-    })[key];
   const worked = useWorkedAmong("[data-worked]", (node) => node.dataset.worked);
-  const rows = sorted(answer.by, order, value);
-  const [shown, more] = useFirst(rows.length, SHOWN, MORE);
-  const drawn = useGrowing(Math.min(shown, rows.length), AT_ONCE);
+  const rows = answer.by;
+  const drawn = useGrowing(rows.length, AT_ONCE);
   if (!rows.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 770));
-  const scale = whiskerDomain(
-    rows.map((row) => row.compared.net_move),
-    answer.movement?.net,
-  );
+  const scale = around(answer.movement?.net ?? 0, answer.units_reach ?? 0);
   // Two winters are told apart by their years.
   const same = season(answer.from_label) === season(answer.to_label);
   const [first, second] = [answer.from_label, answer.to_label].map((label) => (same ? label : season(label)));
@@ -262,7 +256,7 @@ export function Units({ answer, by, by2, word }: { answer: Answer; by: By; by2: 
           })}
         </tbody>
       </table>
-      {more}
+      {props.more(answer.units_n)}
     </div>
   );
 }

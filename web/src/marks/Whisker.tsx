@@ -34,8 +34,13 @@ export function whiskerDomain(
   const halves = known.map((one) => (one.high != null && one.low != null ? (one.high - one.low) / 2 : 0));
   const usual = halves.sort((a, b) => a - b)[Math.floor(halves.length / 2)] ?? 0;
   const far = Math.max(...known.map((one) => Math.abs(dot(one) - middle)), 0);
-  const reach = (far + usual) * 1.15 || 1;
-  return [middle - reach, middle + reach];
+  return around(middle, far + usual);
+}
+
+/** A scale with some room beyond what it must hold on both sides of the middle. */
+export function around(middle: number, reach: number): [number, number] {
+  const far = reach * 1.15 || 1;
+  return [middle - far, middle + far];
 }
 
 export function Whisker({ figure, whole, domain, width, label }: Props) {

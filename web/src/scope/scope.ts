@@ -18,8 +18,8 @@ export const BY = ["school", "grade", "section", "teacher", "language", "program
 export type By = string;
 
 /** The fields as the server declares them, once; how they break down is a matter of each step. */
-type Asked = operations["compare_api_compare_get"]["parameters"]["query"];
-type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "group_on" | "strand" | "language" | "withhold">>;
+type Asked = operations["live_lines_api_scope_rail_get"]["parameters"]["query"];
+type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "group_on" | "strand" | "language" | "quick">>;
 
 export interface Scope extends Fields {
   strand: string | null;

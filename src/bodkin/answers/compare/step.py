@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.compare.units import Order, UnitsSeen, units_of
 from bodkin.answers.comparison.compared import beyond_chance
 from bodkin.answers.comparison.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.comparison.explanations import compare_explained
@@ -46,7 +47,9 @@ class CompareAnswer(StepAnswer):
     """Shares of both windows, the movement between them, and the same by unit.
 
     ``withheld``: cells of fewer students than this are withheld; ``explained``: the numbers that
-    went into each headline figure, in words; ``units_said``: which units differ beyond chance.
+    went into each headline figure, in words; ``by``: some of the ``units_n`` units of the breakdown;
+    ``units_said``: which of all units differ beyond chance; ``units_reach``: how far from the whole a scale of net
+    moves must go for all of them.
     """
 
     from_label: str
@@ -65,7 +68,9 @@ class CompareAnswer(StepAnswer):
     same_grade: bool
     overall: ClassNumbers | None
     by: list[ByRow]
+    units_n: int
     units_said: str
+    units_reach: float | None
     withheld: int | None
     explained: dict[str, str]
 
@@ -179,11 +184,20 @@ def _numbers(shown: pl.DataFrame, minimum: int | None) -> ClassNumbers | None:
 
 
 def compare_answer(
-    comparison: Comparison, summary: Summary, version: int, withhold: int | None = None
+    comparison: Comparison,
+    summary: Summary,
+    version: int,
+    withhold: int | None = None,
+    units: UnitsSeen | None = None,
 ) -> CompareAnswer:
-    """The Compare step for a comparison; ``summary`` is already withheld where ``withhold`` says so."""
+    """The Compare step for a comparison; ``summary`` is already withheld where ``withhold`` says so.
+
+    ``units``: those of the breakdown to show; all of the summary's where they are not given.
+    """
     quoted = _quoted(summary.bands)
     scope = comparison.scope
+    net = summary.movement.net if summary.movement else None
+    units = units or units_of(summary.by, scope, len(comparison.bands), Order(), net)
     shown = comparison.students.select("matched", "from_score", "to_score", "near_cut", "just_below")
     if scope.paired:
         shown = shown.filter("matched")
@@ -207,14 +221,12 @@ def compare_answer(
         single=scope.single,
         same_grade=scope.follow == "grade",
         overall=_numbers(shown, withhold),
-        by=summary.by,
+        by=units.rows,
+        units_n=units.n,
         units_said=beyond_chance(
-            scope.by or "",
-            summary.by,
-            "net_move",
-            summary.movement.net if summary.movement else None,
-            ("moved down against the rest", "moved up against the rest"),
+            scope.by or "", units.known, net, ("moved down against the rest", "moved up against the rest")
         ),
+        units_reach=units.reach,
         withheld=withhold,
         explained={} if withhold else compare_explained(comparison, summary, quoted.order if quoted else None),
     )

@@ -8,10 +8,10 @@ import polars as pl
 from pydantic import BaseModel
 
 from bodkin.answers.compare.trend_withheld import lines_shown, shares_shown
+from bodkin.answers.comparison.breakdown import unit_values
 from bodkin.answers.comparison.comparison import Members, quoted_order, with_units
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
 from bodkin.answers.comparison.pairing import over_windows
-from bodkin.answers.comparison.summary import unit_values
 from bodkin.answers.scope.scope import BY, FIELD, Scope
 from bodkin.answers.scope.sentence import Piece, caption
 from bodkin.answers.words import percent, plural, signed

@@ -7,10 +7,10 @@ from typing import Literal
 import polars as pl
 from pydantic import BaseModel, ConfigDict
 
+from bodkin.answers.comparison.breakdown import unit_values
 from bodkin.answers.comparison.comparison import Comparison, lowest_fifth, quoted_order
 from bodkin.answers.comparison.pairing import OUTSIDE
 from bodkin.answers.comparison.step_answer import Names, StudentRow, student_rows
-from bodkin.answers.comparison.summary import unit_values
 from bodkin.answers.scope.scope import By, Scope
 from bodkin.answers.scope.sentence import caption
 

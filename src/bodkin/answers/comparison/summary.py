@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.compared import compared_to_whole
+from bodkin.answers.comparison.breakdown import NOBODY, Unit, unit_places, units_in_order, units_outside
+from bodkin.answers.comparison.compared import UnitsBeside, compared_to_whole
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
 from bodkin.answers.comparison.norms.outlook import Outlook, outlook
 from bodkin.answers.comparison.pairing import OUTSIDE
@@ -35,11 +36,6 @@ from bodkin.core.compare.movement import (
 )
 from bodkin.core.growth.expected_growth import GrowthSummary, summarise_growth_of_each
 from bodkin.core.scores.shares import BandShares, shares_of_counts
-from bodkin.core.windows import grade_key
-
-_NOBODY: IntArray = np.array([], dtype=np.int64)
-NOT_SAID = "not said"
-"""The value of a breakdown for students whose result does not tell it."""
 
 
 def _known(values: FloatArray) -> list[list[float | None]]:
@@ -50,13 +46,13 @@ def _known(values: FloatArray) -> list[list[float | None]]:
     return found
 
 
-def _band_rows(names: list[str], sides: dict[str, BandShares]) -> list[list[BandRow]]:
-    """The bands of each unit."""
+def _band_rows(names: list[str], sides: dict[str, BandShares], at: IntArray) -> list[list[BandRow]]:
+    """The bands of some of the sets."""
     columns: dict[str, list[list[Any]]] = {}
     for prefix, side in sides.items():
-        columns[f"{prefix}_n"] = side.count.tolist()
+        columns[f"{prefix}_n"] = side.count[at].tolist()
         for name in ("share", "low", "high", "at_or_above"):
-            columns[f"{prefix}_{name}"] = _known(getattr(side, name))
+            columns[f"{prefix}_{name}"] = _known(getattr(side, name)[at])
     orders = range(1, len(names) + 1)
     return [
         [
@@ -127,7 +123,7 @@ class _Tally:
 def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _Tally:
     """Everything of all units that is counted, in one go."""
     units, bands = len(at), len(comparison.bands)
-    place = np.concatenate([*at, _NOBODY])
+    place = np.concatenate([*at, NOBODY])
     unit = np.repeat(np.arange(units), [one.size for one in at])
 
     def count(cell: IntArray, shape: tuple[int, ...]) -> IntArray:
@@ -155,17 +151,6 @@ def _tally(comparison: Comparison, students: _Students, at: list[IntArray]) -> _
     return _Tally(sides, has, matched.sum(axis=(1, 2)), without, matched[:, 1:, 1:], reasons)
 
 
-def _counts(students: _Students, tally: _Tally, unit: int, outside: int) -> Counts:
-    by_reason = dict(zip(students.reasons, tally.reasons[unit].tolist(), strict=False))
-    by_reason[OUTSIDE] = by_reason.get(OUTSIDE, 0) + outside
-    return Counts.model_construct(
-        from_=int(tally.has["from"][unit]),
-        to=int(tally.has["to"][unit]),
-        matched=int(tally.matched[unit]),
-        left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(by_reason.items()) if n],
-    )
-
-
 def counts_of(comparison: Comparison) -> Counts:
     """How many students have a result at each window, both, or are left out; what the summary counts of all."""
     rows = comparison.students
@@ -190,125 +175,85 @@ def _growth(growth: GrowthSummary) -> GrowthPart:
     )
 
 
-def _moved(tally: _Tally, bands: list[str]) -> list[tuple[Movement, MovementTest, MovementTest, float | None]]:
-    """The movement of each unit, with both tests of it, and the exact one where few moved."""
-    if not bands:
-        return []
-    moves = movement_of_each(tally.table)
-    few = [at for at, one in enumerate(moves) if one.up + one.down < FEW_MOVERS]
-    exact = dict(zip(few, movement_exact_of_each(tally.table[few]), strict=True))
-    tests = (stuart_maxwell_of_each(tally.table), bowker_of_each(tally.table))
-    return list(zip(moves, *tests, map(exact.get, range(len(moves))), strict=True))
+@dataclass(frozen=True, slots=True)
+class _Sets:
+    """Sets of students counted, one row a set; ``outside``: how many of each are outside the comparison."""
+
+    comparison: Comparison
+    students: _Students
+    tally: _Tally
+    growth: list[GrowthSummary]
+    outside: list[int]
+
+    def ways(self) -> tuple[IntArray, IntArray, IntArray] | None:
+        """How many of each set moved up, moved down, and were followed; None without bands."""
+        if not self.comparison.bands:
+            return None
+        table = self.tally.table
+        return np.triu(table, 1).sum(axis=(1, 2)), np.tril(table, -1).sum(axis=(1, 2)), table.sum(axis=(1, 2))
 
 
-def _figures(
-    comparison: Comparison, units: list[IntArray], outside: list[int], notes: list[str]
-) -> list[dict[str, Any]]:
-    """The parts of Figures for each unit, given by its students' places and how many are outside.
-
-    ``notes`` takes what could not be computed for the first, who are all students.
-    """
-    bands, scope = comparison.bands, comparison.scope
+def _sets(comparison: Comparison, places: list[IntArray], outside: list[int]) -> _Sets:
     students = _students(comparison)
-    tally = _tally(comparison, students, units)
-    moved = _moved(tally, bands)
-    growth = summarise_growth_of_each(comparison.seen, comparison.expectation, units)
-    rows = _band_rows(bands, tally.sides)
-    figures = []
-    for at, loose in enumerate(outside):
-        aside = notes if at == 0 else None
-        part = None
-        if moved:
-            moves, margins, symmetry, p_exact = moved[at]
-            part = MovementPart(
-                bands=bands,
-                table=moves.table.tolist(),
-                up=moves.up,
-                same=moves.same,
-                down=moves.down,
-                net=moves.net,
-                stuart_maxwell=_tested(margins, "Stuart-Maxwell", aside),
-                bowker=_tested(symmetry, "Bowker", aside),
-                p_exact=p_exact,
-            )
-        figures.append(
-            {
-                "counts": _counts(students, tally, at, loose),
-                "bands": rows[at],
-                "movement": part,
-                "growth": _growth(growth[at]),
-            }
+    growth = summarise_growth_of_each(comparison.seen, comparison.expectation, places)
+    return _Sets(comparison, students, _tally(comparison, students, places), growth, outside)
+
+
+def _counts(sets: _Sets, unit: int) -> Counts:
+    tally = sets.tally
+    by_reason = dict(zip(sets.students.reasons, tally.reasons[unit].tolist(), strict=False))
+    by_reason[OUTSIDE] = by_reason.get(OUTSIDE, 0) + sets.outside[unit]
+    return Counts.model_construct(
+        from_=int(tally.has["from"][unit]),
+        to=int(tally.has["to"][unit]),
+        matched=int(tally.matched[unit]),
+        left_out=[LeftOut(reason=reason, n=n) for reason, n in sorted(by_reason.items()) if n],
+    )
+
+
+def _moved(table: IntArray) -> Iterable[tuple[Movement, MovementTest, MovementTest, float | None]]:
+    """The movement of each table, with both tests of it, and the exact one where few moved."""
+    moves = movement_of_each(table)
+    few = [at for at, one in enumerate(moves) if one.up + one.down < FEW_MOVERS]
+    exact = dict(zip(few, movement_exact_of_each(table[few]), strict=True))
+    tests = (stuart_maxwell_of_each(table), bowker_of_each(table))
+    return zip(moves, *tests, map(exact.get, range(len(moves))), strict=True)
+
+
+def _movements(sets: _Sets, at: IntArray, notes: list[str]) -> list[MovementPart | None]:
+    bands = sets.comparison.bands
+    if not bands:
+        return [None] * at.size
+    return [
+        MovementPart(
+            bands=bands,
+            table=moves.table.tolist(),
+            up=moves.up,
+            same=moves.same,
+            down=moves.down,
+            net=moves.net,
+            stuart_maxwell=_tested(margins, "Stuart-Maxwell", None if one else notes),
+            bowker=_tested(symmetry, "Bowker", None if one else notes),
+            p_exact=p_exact,
         )
-    for side, window in (("from", scope.first), ("to", scope.second)):
-        if bands and (lacking := int(tally.without_band[side][0])):
-            notes.append(f"{lacking:,} students with a result in {window.label} have no band there")
-    return figures
+        for one, (moves, margins, symmetry, p_exact) in zip(at.tolist(), _moved(sets.tally.table[at]), strict=True)
+    ]
 
 
-LISTS = ("program", "group")
-"""Breakdowns in which a student may be in several units."""
-
-
-def unit_values(frame: pl.DataFrame, by: str) -> pl.Series:
-    """The units of each student in a breakdown, as lists; nobody is without one."""
-    if by in LISTS:
-        units = frame["programs" if by == "program" else by].fill_null([])
-        return units.to_frame("units").select(
-            pl.when(pl.col("units").list.len() > 0).then(pl.col("units")).otherwise(pl.lit(["none"]))
-        )["units"]
-    return frame.select(pl.concat_list(pl.col(by).fill_null(NOT_SAID)).alias("units"))["units"]
-
-
-Unit = tuple[str, str | None]
-"""A value of the breakdown, and one of the second breakdown where there is one."""
-
-
-def _one_by_one(frame: pl.DataFrame, by: str, name: str) -> pl.DataFrame:
-    """A row for each student and unit, with the student's place in the frame."""
-    if by in LISTS:
-        return pl.DataFrame({name: unit_values(frame, by), "place": np.arange(frame.height)}).explode(name)
-    return pl.DataFrame({name: frame[by].fill_null(NOT_SAID), "place": np.arange(frame.height)})
-
-
-def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
-    """Where in the frame the students of each unit stand."""
-    if not frame.height:
-        return {}
-    units = _one_by_one(frame, by, "first")
-    if by2 is None:
-        units = units.with_columns(second=pl.lit(None, dtype=pl.String))
-    else:
-        second = _one_by_one(frame, by2, "second")
-        if by in LISTS:
-            units = units.join(second, on="place", maintain_order="left")
-        else:
-            # One unit a student: it stands at the student's place.
-            units = second.with_columns(first=units["first"].gather(second["place"]))
-    grouped = units.group_by("first", "second").agg(pl.col("place"))
-    columns = (grouped["first"], grouped["second"], grouped["place"])
-    return {(first, second): places.to_numpy() for first, second, places in zip(*columns, strict=True)}
-
-
-def unit_places(comparison: Comparison) -> dict[Unit, IntArray]:
-    """Where in ``students`` those of each unit of the breakdown stand; empty without a breakdown."""
-    scope = comparison.scope
-    return _places(comparison.students, scope.by, scope.by2) if scope.by else {}
-
-
-def unit_order(comparison: Comparison) -> list[Unit]:
-    """The units of the breakdown in the order of the summary, those of students left out among them."""
-    scope = comparison.scope
-    outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
-    return _in_order(unit_places(comparison), outside)
-
-
-def _in_order(inside: Iterable[Unit], outside: Iterable[Unit]) -> list[Unit]:
-    return sorted({*inside, *outside}, key=lambda unit: (grade_key(unit[0]), grade_key(unit[1] or "")))
+def _figures(sets: _Sets, at: IntArray, notes: list[str]) -> list[dict[str, Any]]:
+    """The parts of Figures of some of the sets; ``notes`` takes what could not be computed for the first of all."""
+    rows = _band_rows(sets.comparison.bands, sets.tally.sides, at)
+    moved = _movements(sets, at, notes)
+    return [
+        {"counts": _counts(sets, one), "bands": bands, "movement": movement, "growth": _growth(sets.growth[one])}
+        for one, bands, movement in zip(at.tolist(), rows, moved, strict=True)
+    ]
 
 
 def figures_of(comparison: Comparison, units: list[IntArray]) -> list[Figures]:
     """The figures of any sets of students, each given by its students' places."""
-    return [Figures.model_construct(**parts) for parts in _figures(comparison, units, [0] * len(units), [])]
+    sets = _sets(comparison, units, [0] * len(units))
+    return [Figures.model_construct(**parts) for parts in _figures(sets, np.arange(len(units)), [])]
 
 
 def _outlook(comparison: Comparison) -> Outlook | None:
@@ -318,28 +263,72 @@ def _outlook(comparison: Comparison) -> Outlook | None:
     return outlook(str(comparison.scope.second), comparison.bands, comparison.chances, order)
 
 
-def summarise(comparison: Comparison) -> Summary:
-    """The summary of a comparison, over all its students and by unit where asked."""
-    notes, scope = list(comparison.notes), comparison.scope
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """A comparison counted, over all its students and by unit; the figures of a unit are made when they are asked for.
+
+    ``units``: in the order of the summary; ``beside``: each of them beside the whole.
+    """
+
+    units: list[Unit]
+    beside: UnitsBeside
+    _sets: _Sets
+
+    @property
+    def students(self) -> dict[str, IntArray]:
+        """How many students of each unit are in both windows (``matched``), in the first, in the second."""
+        tally = self._sets.tally
+        return {"matched": tally.matched[1:], **{side: n[1:] for side, n in tally.has.items()}}
+
+    @property
+    def ways(self) -> tuple[IntArray, IntArray, IntArray] | None:
+        """How many of each unit moved up, moved down, and were followed; None without bands."""
+        ways = self._sets.ways()
+        return None if ways is None else (ways[0][1:], ways[1][1:], ways[2][1:])
+
+    def at_or_above(self, side: str, order: int) -> FloatArray:
+        """The share of each unit at or above a band, NaN where nobody is."""
+        return self._sets.tally.sides[side].at_or_above[1:, order - 1]
+
+    def rows(self, at: IntArray) -> list[ByRow]:
+        """Some of the units, given by their places."""
+        figures = zip(at.tolist(), _figures(self._sets, at + 1, []), self.beside.of(at), strict=True)
+        return [
+            ByRow(value=self.units[one][0], value2=self.units[one][1], compared=beside, **own)
+            for one, own, beside in figures
+        ]
+
+    def summary(self, at: IntArray | None = None) -> Summary:
+        """The summary with every unit, or with some given by their places."""
+        comparison = self._sets.comparison
+        bands, scope, notes = comparison.bands, comparison.scope, list(comparison.notes)
+        (total,) = _figures(self._sets, np.array([0]), notes)
+        for side, window in (("from", scope.first), ("to", scope.second)):
+            if bands and (lacking := int(self._sets.tally.without_band[side][0])):
+                notes.append(f"{lacking:,} students with a result in {window.label} have no band there")
+        return Summary.model_construct(
+            caption=caption(comparison.pieces),
+            by=self.rows(np.arange(len(self.units)) if at is None else at),
+            outlook=_outlook(comparison),
+            notes=notes,
+            **total,
+        )
+
+
+def counted(comparison: Comparison) -> Counted:
+    """A comparison counted, over all its students and by unit where asked."""
     inside = unit_places(comparison)
-    outside = _places(comparison.outside, scope.by, scope.by2) if scope.by else {}
-    units = _in_order(inside, outside)
-    places = [inside.get(unit, _NOBODY) for unit in units]
-    figures = _figures(
+    outside = units_outside(comparison)
+    units = units_in_order(inside, outside)
+    places = [inside.get(unit, NOBODY) for unit in units]
+    sets = _sets(
         comparison,
         [np.arange(comparison.students.height), *places],
-        [comparison.outside.height, *(outside.get(unit, _NOBODY).size for unit in units)],
-        notes,
+        [comparison.outside.height, *(outside.get(unit, NOBODY).size for unit in units)],
     )
-    compared = compared_to_whole(comparison, figures, places)
-    total, *by_unit = figures
-    return Summary.model_construct(
-        caption=caption(comparison.pieces),
-        by=[
-            ByRow(value=unit[0], value2=unit[1], compared=beside, **own)
-            for unit, own, beside in zip(units, by_unit, compared, strict=True)
-        ],
-        outlook=_outlook(comparison),
-        notes=notes,
-        **total,
-    )
+    return Counted(units, compared_to_whole(comparison, sets.ways(), sets.growth, places), sets)
+
+
+def summarise(comparison: Comparison) -> Summary:
+    """The summary of a comparison, over all its students and by unit where asked."""
+    return counted(comparison).summary()

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bodkin.answers.comparison.breakdown import unit_order, unit_places
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.summary import figures_of, unit_order, unit_places
+from bodkin.answers.comparison.summary import figures_of
 from bodkin.answers.comparison.summary_parts import BandRow, ByRow, Figures, Summary
 from bodkin.core.arrays import IntArray
 from bodkin.core.suppression import Sum, Unsafe, withhold

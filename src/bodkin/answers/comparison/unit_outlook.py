@@ -3,8 +3,8 @@
 import numpy as np
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.breakdown import unit_order, unit_places
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.summary import unit_order, unit_places
 from bodkin.answers.comparison.summary_parts import UnitFigure
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.outlook import count_range

@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.compared import beyond_chance
+from bodkin.answers.comparison.compared import beyond_chance, figures_said
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.summary_parts import Summary, UnitFigure
 from bodkin.answers.scope.sentence import caption
@@ -52,6 +52,6 @@ def growth_units(comparison: Comparison, summary: Summary) -> GrowthUnits:
         by=by,
         met_share=summary.growth.met_share,
         mean_gain_z=whole,
-        said=beyond_chance(by, summary.by, "mean_gain_z", whole, ways),
+        said=beyond_chance(by, figures_said(summary.by, "mean_gain_z"), whole, ways),
         rows=sorted(rows, key=_believable),
     )

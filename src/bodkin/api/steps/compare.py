@@ -5,13 +5,14 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Query, Response
 
 from bodkin.answers.compare.step import CompareAnswer, compare_answer
+from bodkin.answers.compare.units import Order, UnitColumn, counted_units, units_of
 from bodkin.answers.comparison.drill_down import DrillDown, Pick, drill_down, picked
 from bodkin.answers.comparison.exports import students_table, summary_table
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.comparison.suppression import suppress_small_cells
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
-from bodkin.api.parameters import AskedPick, AskedScope, Withhold
+from bodkin.api.parameters import ROWS, AskedPick, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.api.runtime import Worked
@@ -30,13 +31,22 @@ def _withheld(worked: Worked, withhold: int | None) -> Summary:
 
 
 @router.get("/compare", response_model=CompareAnswer)
-def compare(context: Scores, scope: AskedScope, withhold: Withhold = None) -> Response:
-    """Where students stand and what moved between two windows."""
+def compare(
+    context: Scores, scope: AskedScope, withhold: Withhold = None,
+    sort: UnitColumn | None = None, down: bool = False, count: RowCount = ROWS,
+) -> Response:  # fmt: skip
+    """Where students stand and what moved between two windows, with the first so many units of the breakdown."""
 
     def made() -> Response:
-        worked = context.work_out(scope)
-        summary = _withheld(worked, withhold)
-        return answered(compare_answer(worked.comparison, summary, versions(context.session)[0], withhold))
+        worked, order = context.work_out(scope), Order(sort, down, count)
+        comparison, version = worked.comparison, versions(context.session)[0]
+        bands = len(comparison.bands)
+        if withhold is None:
+            units = counted_units(worked.counted, comparison.scope, bands, order)
+            return answered(compare_answer(comparison, worked.whole, version, None, units))
+        safe = _withheld(worked, withhold)
+        units = units_of(safe.by, comparison.scope, bands, order, safe.movement.net if safe.movement else None)
+        return answered(compare_answer(comparison, safe, version, withhold, units))
 
     return context.kept(made)
 

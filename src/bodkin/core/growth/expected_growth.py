@@ -160,11 +160,11 @@ def summarise_growth_of_each(
     Raises BadInput for a place beyond the students. See :func:`summarise_growth`.
     """
     size = seen.gain.size
-    if any(places.size and not 0 <= places.min() <= places.max() < size for places in groups):
-        raise BadInput(f"groups must hold places from 0 to {size - 1}")
     gain, expected, met, percentile = seen.gain, expectation.gain, seen.met, seen.percentile
     counted = ~np.isnan(gain - expected)
     who = np.concatenate([*groups, np.zeros(0, dtype=np.int64)])
+    if who.size and not 0 <= who.min() <= who.max() < size:
+        raise BadInput(f"groups must hold places from 0 to {size - 1}")
     group = np.repeat(np.arange(len(groups)), [places.size for places in groups])[counted[who]]
     who = who[counted[who]]
     n = np.bincount(group, minlength=len(groups))

@@ -24,6 +24,11 @@ export function sorted<T, K extends string>(
 
 export function useSorting<K extends string>(first: Sorting<K>) {
   const [by, setBy] = useState(first);
+  return { by, header: headerOf(by, setBy) };
+}
+
+/** Headers that sort by their column, for an order that is kept elsewhere. */
+export function headerOf<K extends string>(by: Sorting<K>, setBy: (by: Sorting<K>) => void) {
   const header = (key: K, label: string, attributes: { num?: boolean; title?: string } = {}) => {
     const on = by.key === key;
     return (
@@ -39,5 +44,5 @@ export function useSorting<K extends string>(first: Sorting<K>) {
       </th>
     );
   };
-  return { by, header };
+  return header;
 }

@@ -1,7 +1,6 @@
 """Practice of many students in a period: how much, how well, how hard, the reasons when something is off."""
 
-import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from math import isnan
@@ -14,7 +13,7 @@ from pydantic import BaseModel, Field
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.follow_up.practice.patterns import UnitPattern, unit_patterns
 from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, entries_within, of_students
-from bodkin.answers.words import percent, plural, without_accents
+from bodkin.answers.words import in_natural_order, percent, plural
 from bodkin.core.arrays import IntArray
 from bodkin.core.errors import NotFound
 from bodkin.core.follow_up.practice import (
@@ -262,24 +261,13 @@ def _rows(rows: pl.DataFrame, found: Practice, aims: PracticeGoals, elapsed: flo
     return every.sort(order, descending=[True, False, False])
 
 
-def _natural(text: str) -> tuple[list[tuple[bool, int, str]], str]:
-    """A key that sorts as people do: numbers by their size, accents and capitals aside."""
-    parts = [part for part in re.split(r"(\d+)", without_accents(text).casefold()) if part]
-    return [(not part.isdecimal(), int(part) if part.isdecimal() else 0, part) for part in parts], text
-
-
-def _in_order(texts: Iterable[str | None]) -> dict[str, int]:
-    """Each text's place among all of them, as people sort them."""
-    return {text: at for at, text in enumerate(sorted({one for one in texts if one is not None}, key=_natural))}
-
-
 def _sorted(rows: pl.DataFrame, by: PracticeColumn, down: bool) -> pl.DataFrame:
     key = pl.col(by)
     if by == "reasons":
         key = key.list.len().cast(pl.Int32)
     elif by in ("name", "section"):
         key = pl.coalesce("section", "school") if by == "section" else key
-        places = _in_order(rows.select(key).to_series())
+        places = in_natural_order(rows.select(key).to_series())
         key = key.replace_strict(places, default=None, return_dtype=pl.Int64)
     return rows.sort(key, descending=down, nulls_last=True, maintain_order=True)
 
