@@ -71,7 +71,7 @@ class AnyQuestion(unittest.TestCase):
     @slowly
     def test_what_must_hold_of_every_comparison(self, scope):
         """Shares add up, margins are the shares, matched never exceeds a window, ends hold the share."""
-        answer = signed_in("coach").get("/api/compare", params=scope).json()
+        answer = signed_in("coach").get("/api/compare", params={**scope, "count": 5000}).json()
         self.assertLessEqual(answer["matched_n"], min(answer["from_n"], answer["to_n"]))
         moved = answer["movement"]
         self.assertEqual(sum(map(sum, moved["table"])), moved["up"] + moved["same"] + moved["down"])

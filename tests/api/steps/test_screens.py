@@ -134,7 +134,7 @@ class EqualTheHeadlessRun(unittest.TestCase):
             scope = draw(rng)
             with self.subTest(number=number, scope=scope):
                 students, summary = self.headless(scope, number)
-                shown = coach.get("/api/compare", params=scope).json()
+                shown = coach.get("/api/compare", params={**scope, "count": 5000}).json()
                 for part in ("bands", "movement", "by", "notes"):
                     self.assertEqual(shown[part], summary[part], part)
                 self.assertEqual(
@@ -231,6 +231,28 @@ class FirstChoiceAndSentence(unittest.TestCase):
         self.assertTrue(all(row["expected_score"] and row["gain"] is None for row in answer["rows"]))
 
 
+class UnitsInParts(unittest.TestCase):
+    def test_a_part_is_that_of_the_whole(self):
+        """Sorted by the server, so many of them; what is said of all stays, small groups withheld or not."""
+        coach, asked = signed_in("coach"), {**SCOPE, "by": "section"}
+        for more in ({}, {"withhold": 10}):
+            whole = coach.get("/api/compare", params={**asked, **more, "count": 500}).json()
+            self.assertGreater(len(whole["by"]), 60)
+            self.assertEqual(whole["units_n"], len(whole["by"]))
+            said = coach.get("/api/compare", params={**asked, **more}).json()
+            self.assertEqual(said, {**whole, "by": whole["by"][:60]})
+            turned = {"sort": "up", "down": "true", "count": 7}
+            shown = coach.get("/api/compare", params={**asked, **more, **turned}).json()
+            # Withheld numbers come last.
+            ups = [-1 if row["movement"]["up"] is None else row["movement"]["up"] for row in whole["by"]]
+            told = [-1 if row["movement"]["up"] is None else row["movement"]["up"] for row in shown["by"]]
+            self.assertEqual(told, sorted(ups, reverse=True)[:7])
+            self.assertEqual({**shown, "by": []}, {**whole, "by": []})
+        refused = coach.get("/api/compare", params={**asked, "sort": "luck"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("sort", refused.json()["message"])
+
+
 class PlantedStories(unittest.TestCase):
     """Each story of the invented district that these steps can show is there to be found."""
 
@@ -250,7 +272,7 @@ class PlantedStories(unittest.TestCase):
 
     def test_a_class_that_rushed_stands_out(self):
         """7 Yawl in mathematics: the lowest net move of all classes of grade 7."""
-        by = self.compare(subject="mathematics", grade="7", by="section")["by"]
+        by = self.compare(subject="mathematics", grade="7", by="section", count=500)["by"]
         self.assertEqual(min(by, key=lambda r: r["movement"]["net"])["value"], "7 Yawl")
 
     def test_portuguese_readers_do_far_better_in_portuguese(self):
