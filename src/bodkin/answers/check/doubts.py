@@ -11,7 +11,6 @@ from bodkin.answers.check.sittings import (
     as_decided,
     counting,
     decided_words,
-    entitled_to,
     measured,
     numbers,
 )
@@ -91,38 +90,47 @@ def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
     return whole
 
 
-def doubtful(seen: WindowSittings, data: CheckData, names: Names) -> tuple[list[Doubtful], list[Rushed]]:
-    """Results of the window that are hard to believe, a suggested retest first; and classes that rushed."""
+_TOO_FAST = pl.col("fast_for_all") | pl.col("fast_for_self")
+
+
+def doubtful(seen: WindowSittings, data: CheckData) -> tuple[pl.DataFrame, list[Rushed]]:
+    """Results of the window that are hard to believe, as :func:`doubts_of` has them; and classes that rushed.
+
+    Adds what was decided about them, ``both`` (too fast and far below) and ``retest`` (asked for).
+    """
     whole = doubts_of(data, seen.window)
     if not whole.height:
-        return [], []
+        return as_decided(whole, data).with_columns(both=pl.lit(value=False), retest=pl.lit(value=False)), []
     mine = whole.filter(pl.col("result_id").is_in(seen.sittings["result_id"].implode()))
-    entitled = entitled_to(data, seen.day)
-    asked = set(data.retests.filter((pl.col("window") == seen.window) & (pl.col("state") == "open"))["student_id"])
-    too_fast = pl.col("fast_for_all") | pl.col("fast_for_self")
-    found = []
-    for row in as_decided(mine.filter(too_fast | pl.col("far_below")), data).iter_rows(named=True):
-        fast = row["fast_for_all"] or row["fast_for_self"]
-        found.append(
-            Doubtful(
-                **{name: row[name] for name in _SHOWN}, name=display_name(names, row["student_id"]),
-                used=row["accommodations"], entitled=sorted(entitled.get(row["student_id"], ())),
-                both=fast and row["far_below"], why=_why(row), decided=decided_words(row),
-                retest=row["student_id"] in asked,
-            )
-        )  # fmt: skip
+    asked = data.retests.filter((pl.col("window") == seen.window) & (pl.col("state") == "open"))["student_id"]
+    found = as_decided(mine.filter(_TOO_FAST | pl.col("far_below")), data).with_columns(
+        both=_TOO_FAST & pl.col("far_below"), retest=pl.col("student_id").is_in(asked.implode())
+    )
     classes = mine.filter(pl.col("section").is_not_null()).group_by("school", "section", maintain_order=True)
-    counted = classes.agg(too_fast.sum().alias("fast"), pl.len().alias("tested")).filter(
+    counted = classes.agg(_TOO_FAST.sum().alias("fast"), pl.len().alias("tested")).filter(
         (pl.col("fast") >= RUSHED_FEWEST) & (pl.col("fast") >= RUSHED_SHARE * pl.col("tested"))
     )
-    rushed = [Rushed(**row) for row in counted.sort("fast", "section", descending=[True, False]).iter_rows(named=True)]
-    return sorted(found, key=_weight), rushed
+    rushed = counted.sort("fast", "section", descending=[True, False]).iter_rows(named=True)
+    return found, [Rushed(**row) for row in rushed]
+
+
+def doubts_in_words(found: pl.DataFrame, entitled: dict[str, set[str]], names: Names) -> list[Doubtful]:
+    """Doubtful results with their evidence, a suggested retest first; ``entitled``: accommodations by student."""
+    rows = [
+        Doubtful(
+            **{name: row[name] for name in _SHOWN}, name=display_name(names, row["student_id"]),
+            used=row["accommodations"], entitled=sorted(entitled.get(row["student_id"], ())), why=_why(row),
+            decided=decided_words(row),
+        )
+        for row in found.iter_rows(named=True)
+    ]  # fmt: skip
+    return sorted(rows, key=_weight)
 
 
 _SHOWN = (
     "result_id", "student_id", "grade", "school", "section", "language", "tested_on", "score", "standard_error",
     "minutes", "last_score", "last_window", "items_tried", "items_right", "state", "limit", "own_median", "change",
-    "fast_for_all", "fast_for_self", "far_below",
+    "fast_for_all", "fast_for_self", "far_below", "both", "retest",
 )  # fmt: skip
 
 

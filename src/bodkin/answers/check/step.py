@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.check.doubts import doubtful
+from bodkin.answers.check.doubts import doubtful, doubts_in_words
 from bodkin.answers.check.pairs import language_words, several_sittings, two_languages
 from bodkin.answers.check.rows import (
     ClassLine,
@@ -170,29 +171,43 @@ def _spreads(table: ScoreTable, scope: Scope, window: str) -> dict[str, float]:
     return {str(grade): float(sd) for grade, sd in rows.group_by("grade").agg(pl.col("sd").median()).iter_rows()}
 
 
-@dataclass(frozen=True, slots=True)
 class Looked:
-    """What the step, the rail and Home share: the window with its sittings, and what is doubtful in it."""
+    """What the step, the rail and Home share: the window with its sittings, and what is doubtful in it.
 
-    seen: WindowSittings
-    doubts: list[Doubtful]
-    rushed: list[Rushed]
+    Thousands of results can be doubtful: they are put into words for whoever shows them.
+    """
+
+    def __init__(self, seen: WindowSittings, data: CheckData, names: Names) -> None:
+        self.seen = seen
+        self._found, self.rushed = doubtful(seen, data)
+        self._entitled, self._names = entitled_to(data, seen.day), names
+
+    def _words(self, found: pl.DataFrame) -> list[Doubtful]:
+        return doubts_in_words(found, self._entitled, self._names)
+
+    @cached_property
+    def doubts(self) -> list[Doubtful]:
+        """Every doubtful result, a suggested retest first."""
+        return self._words(self._found)
+
+    @cached_property
+    def both(self) -> list[Doubtful]:
+        """Those of them that were too fast and far below."""
+        return self._words(self._found.filter("both"))
 
     @property
     def pending(self) -> list[Doubtful]:
         """Doubtful results that somebody should decide about."""
-        return [one for one in self.doubts if one.both and one.state is None and not one.retest]
+        return [one for one in self.both if one.state is None and not one.retest]
 
 
 def looked_at(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> Looked:
     """The scope's window looked at, once for whoever asks about it in this state of the data."""
-
-    def made() -> Looked:
-        seen = window_sittings(table, scope, data, today)
-        return Looked(seen, *doubtful(seen, data, names))
-
     plain = scope.model_copy(update={"by": None, "by2": None})
-    return data.decided.once(("looked at", table.version, table.view, plain, today), made)
+    return data.decided.once(
+        ("looked at", table.version, table.view, plain, today),
+        lambda: Looked(window_sittings(table, scope, data, today), data, names),
+    )
 
 
 def check_answer(
@@ -222,20 +237,23 @@ def check_answer(
     )  # fmt: skip
 
 
-class CheckSeen(BaseModel):
-    """What of a check stands out by itself, for Home."""
+@dataclass(frozen=True, slots=True)
+class CheckSeen:
+    """What of a check stands out by itself, for Home and the pages."""
 
-    window: str
-    rushed: list[Rushed]
-    doubts: list[Doubtful]
+    looked: Looked
     languages: list[TwoLanguages]
+
+    @property
+    def window(self) -> str:
+        """The window that is checked."""
+        return self.looked.seen.window
 
 
 def check_seen(table: ScoreTable, scope: Scope, data: CheckData, names: Names, today: date) -> CheckSeen:
     """Classes that rushed, doubtful results and pairs of languages of the window that is checked."""
     looked = looked_at(table, scope, data, names, today)
-    languages = _languages(table, scope, looked.seen, names)
-    return CheckSeen(window=looked.seen.window, rushed=looked.rushed, doubts=looked.doubts, languages=languages)
+    return CheckSeen(looked, _languages(table, scope, looked.seen, names))
 
 
 class CheckLine(BaseModel):

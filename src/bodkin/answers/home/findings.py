@@ -159,8 +159,11 @@ def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
         strong = (alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
         every, few = _grade_of(grown, np.ones(grown.shape, dtype=np.bool_)), _grade_of(grown, strong)
         schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
-        for school, places in schools.iter_rows():
-            yield _Part(str(grade), school, alike, np.array(places, dtype=np.int64), every, few)
+        # One long row cut into the schools: hundreds of lists of places take long to hand over one by one.
+        ends = np.cumsum(schools["row"].list.len().to_numpy())
+        places = np.split(schools["row"].explode().to_numpy().astype(np.int64), ends[:-1])
+        for school, own in zip(schools["school"].to_list(), places, strict=True):
+            yield _Part(str(grade), school, alike, own, every, few)
 
 
 @dataclass(frozen=True, slots=True)

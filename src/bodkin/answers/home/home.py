@@ -89,11 +89,12 @@ def _wild(one: Doubtful, names: Names) -> Finding:
 
 def check_findings(check: CheckSeen, names: Names) -> list[Finding]:
     """What Check found that belongs on Home: two classes that rushed, two wild results elsewhere, two languages."""
-    rushed_classes = {one.section for one in check.rushed}
-    wild = [one for one in check.doubts if one.both and one.section not in rushed_classes]
+    rushed = check.looked.rushed
+    rushed_classes = {one.section for one in rushed}
+    wild = [one for one in check.looked.both if one.section not in rushed_classes]
     return [
         *(_wild(one, names) for one in reversed(wild[:2])),
-        *(_rushed(one, check.window) for one in reversed(check.rushed[:2])),
+        *(_rushed(one, check.window) for one in reversed(rushed[:2])),
         *_language(check.languages),
     ]
 
@@ -139,7 +140,6 @@ def home_answer(measures: Collection[MeasureSeen], names: Names) -> HomeSeen:
     fell = sorted((one for one in found if one.kind == "fell"), key=lambda one: (ORDER[one.step], one.size))
     grew = sorted((one for one in found if one.kind == "grew"), key=lambda one: -one.size)
     words = [
-        worth_a_word(seen.comparison, names, [one.student_id for one in seen.check.doubts if one.both])
-        for seen in measures
+        worth_a_word(seen.comparison, names, [one.student_id for one in seen.check.looked.both]) for seen in measures
     ]
     return HomeSeen(_few(fell), grew[:MOST_TO_CELEBRATE], together(words))

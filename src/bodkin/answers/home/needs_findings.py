@@ -116,12 +116,12 @@ def _by_grade_and_school(seen: StandardsSeen) -> Iterator[_Place]:
     state = codes[who, which]
     known = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
     lack = np.bincount(cell[(state == NEARLY) | (state == NOT_YET)], minlength=shape[0] * shape[1]).reshape(shape)
-    grades = unit["grade"].to_numpy()
+    grades, schools = unit["grade"].to_numpy(), unit["school"].to_list()
     for grade in unit["grade"].unique(maintain_order=True):
         mine = np.flatnonzero(grades == grade)
         all_known, all_lack = known[mine].sum(axis=0), lack[mine].sum(axis=0)
         for at in mine.tolist():
-            yield _Place((grade, unit["school"][at]), known[at], all_known, lack[at], all_lack)
+            yield _Place((grade, schools[at]), known[at], all_known, lack[at], all_lack)
 
 
 def item_findings(tests: Sequence[SatTest]) -> list[Finding]:

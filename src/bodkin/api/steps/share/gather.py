@@ -167,7 +167,7 @@ def _doubtful(context: Context, scope: Scope) -> dict[str, list[str]]:
         context.runtime.settings.today,
     )  # fmt: skip
     found: dict[str, list[str]] = {}
-    for one in seen.doubts:
+    for one in seen.looked.doubts:
         if one.state is None:
             found.setdefault(one.student_id, []).append(f"{seen.window}: {one.why}")
     return found
