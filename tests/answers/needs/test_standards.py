@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from collections import Counter
 from datetime import date
 
 import networkx as nx
@@ -79,6 +80,8 @@ class ByClass(unittest.TestCase):
                     used = own or [row for row in mine if row["grade"] is not None and row["grade"] == grade]
                     wanted.append((section or "no class", when_taught([(r["from"], r["to"]) for r in used], TODAY)))
                 self.assertEqual([(one.section, one.taught) for one in told[code]], wanted, (seed, code))
+                counted = Plans.of(data.teaching).how_many_taught(code, classes_of(students), TODAY)
+                self.assertEqual(+counted, Counter(when for _, when in wanted), (seed, code))
                 met |= {one.taught for one in told[code]}
         self.assertEqual(met, {"now", "before", "later", "never"})
 

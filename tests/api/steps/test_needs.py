@@ -136,6 +136,18 @@ class LikeTheHeadlessRuns(unittest.TestCase):
                     names = ("mastered", "nearly", "not_yet", "lacking", "later", "weight")
                     self.assertEqual(counts, [getattr(row, name) for name in names])
 
+    def test_the_classes_of_the_grid_leave_in_parts(self):
+        """The first so many of them; what is said of all students stays."""
+        whole = got("/needs/standards", **MATHS, count=500).json()
+        self.assertGreater(len(whole["classes"]), 60)
+        self.assertEqual((whole["students"], whole["classes_n"]), ([], len(whole["classes"])))
+        self.assertEqual(sum(row["n"] for row in whole["classes"]), whole["covered"])
+        part = got("/needs/standards", **MATHS, count=7).json()
+        self.assertEqual(part, {**whole, "classes": whole["classes"][:7]})
+        for at, column in enumerate(whole["columns"]):
+            (skill,) = (one for one in whole["skills"] if one["standard"] == column["standard"])
+            self.assertEqual(sum(row["cells"][at]["evidence"] for row in whole["classes"]), skill["evidence"])
+
     def test_items_over_random_scopes(self):
         """Random scopes of two tests: every figure, flag and option as the run has them."""
         draw = random.Random(8)

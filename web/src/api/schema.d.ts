@@ -9298,7 +9298,7 @@ export interface components {
         };
         /**
          * StandardsAnswer
-         * @description Needs by standard; the grid has students, or classes where they are many.
+         * @description Needs by standard; the grid has students, or some of the ``classes_n`` classes where they are many.
          */
         StandardsAnswer: {
             /** Caption */
@@ -9344,6 +9344,8 @@ export interface components {
             students: components["schemas"]["GridStudent"][];
             /** Classes */
             classes: components["schemas"]["GridClass"][];
+            /** Classes N */
+            classes_n: number;
             /** Has Calendar */
             has_calendar: boolean;
             /** Has Prerequisites */
@@ -17896,6 +17898,7 @@ export interface operations {
     standards_api_needs_standards_get: {
         parameters: {
             query: {
+                count?: number;
                 assessment: string;
                 subject: string;
                 strand?: string | null;

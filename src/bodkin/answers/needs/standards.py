@@ -102,7 +102,7 @@ class GridClass(BaseModel):
 
 
 class StandardsAnswer(StepAnswer):
-    """Needs by standard; the grid has students, or classes where they are many."""
+    """Needs by standard; the grid has students, or some of the ``classes_n`` classes where they are many."""
 
     subject: str
     first: date | None
@@ -116,6 +116,7 @@ class StandardsAnswer(StepAnswer):
     columns: list[StandardColumn]
     students: list[GridStudent]
     classes: list[GridClass]
+    classes_n: int
     has_calendar: bool
     has_prerequisites: bool
 
@@ -215,6 +216,17 @@ class Plans:
         own = self.by_class.get((school, section or ""), {}).get(standard)
         return own if own is not None else self.by_grade.get(grade or "", {}).get(standard, [])
 
+    def how_many_taught(self, standard: str, classes: Sequence[Class], today: date) -> Counter[Taught]:
+        """How many classes are taught a standard when; those without a plan of their own are counted by grade."""
+        own = [one for one in classes if standard in self.by_class.get((one[0], one[1] or ""), ())]
+        grades = Counter(one[2] for one in classes)
+        grades.subtract(one[2] for one in own)
+        found = Counter(self.taught(standard, own, today))
+        for grade, n in grades.items():
+            if n:
+                found[when_taught(self.spans(standard, None, None, grade), today)] += n
+        return found
+
     def taught(self, standard: str, classes: Iterable[Class], today: date) -> list[Taught]:
         """When each class is taught a standard; the plan of a grade is looked at once for all its classes."""
         of_grade: dict[str | None, Taught] = {}
@@ -278,7 +290,7 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
     for row in skills(seen.graph, seen.mastery, seen.kept, seen.reach, None, None):
         mastered, nearly, not_yet, thin, none = row.counts
         planned = seen.data.teaching.height and row.lacking
-        taught = Counter(plans.taught(row.standard, classes, today)) if planned else Counter[Taught]()
+        taught = plans.how_many_taught(row.standard, classes, today) if planned else Counter[Taught]()
         found.append(
             SkillRow(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
@@ -296,7 +308,7 @@ def codes_of(seen: StandardsSeen, standards: Collection[str]) -> Any:
     return seen.mastery.codes[:, [at[one] for one in standards]]
 
 
-def _grid(seen: StandardsSeen, names: Names) -> tuple[list[GridStudent], list[GridClass]]:
+def _grid(seen: StandardsSeen, names: Names, count: int | None) -> tuple[list[GridStudent], list[GridClass], int]:
     codes = codes_of(seen, seen.kept)
     if seen.students.height <= MOST_STUDENTS:
         rows = [
@@ -306,20 +318,20 @@ def _grid(seen: StandardsSeen, names: Names) -> tuple[list[GridStudent], list[Gr
             )
             for at, (student, section) in enumerate(seen.students.select("student_id", "section").iter_rows())
         ]  # fmt: skip
-        return sorted(rows, key=lambda row: (row.section or "~", names.get(row.student_id, ("", "")))), []
-    classes = []
+        return sorted(rows, key=lambda row: (row.section or "~", names.get(row.student_id, ("", "")))), [], 0
+    classes, every = [], classes_of(seen.students)
 
     @cache
     def cell(some: int, all_: int) -> GridCell:
         # Thousands of cells hold few different counts.
         return GridCell.model_construct(mastered=some, lacking=all_ - some, evidence=all_)
 
-    for school, section, _, mine in classes_of(seen.students):
+    for school, section, _, mine in every[:count]:
         own = codes[mine]
         held, evidence = (own == MASTERED).sum(axis=0).tolist(), (own < THIN).sum(axis=0).tolist()
         cells = [cell(some, all_) for some, all_ in zip(held, evidence, strict=True)]
         classes.append(GridClass(school=school, section=section, n=len(mine), cells=cells))
-    return [], classes
+    return [], classes, len(every)
 
 
 def _headline(rows: Sequence[SkillRow], data: NeedsData) -> tuple[str, str]:
@@ -342,12 +354,16 @@ def _headline(rows: Sequence[SkillRow], data: NeedsData) -> tuple[str, str]:
 
 
 def standards_answer(
-    found: StandardsSeen, subject: str, asked: Asked, names: Names, parts: dict[str, Any], today: date
-) -> StandardsAnswer:
-    """Needs by standard for a scope; ``parts`` are those that every step's answer has."""
+    found: StandardsSeen, subject: str, asked: Asked, names: Names, parts: dict[str, Any], today: date,
+    count: int | None = None,
+) -> StandardsAnswer:  # fmt: skip
+    """Needs by standard for a scope; ``parts`` are those that every step's answer has.
+
+    ``count``: classes of the grid, all where it is not given.
+    """
     columns = _columns(found)
     rows = _skill_rows(found, columns, today)
-    students, classes = _grid(found, names)
+    students, classes, classes_n = _grid(found, names, count)
     headline, lead = _headline(rows, found.data)
     notes = [*parts["notes"]]
     if found.data.standards.height and not found.data.prerequisites.height:
@@ -358,6 +374,6 @@ def standards_answer(
         **{**parts, "notes": notes, "covered": found.students.height}, headline=headline, lead=lead, subject=subject,
         first=asked.first, last=asked.last, sources=sources_of(found.data), chosen=list(asked.sources),
         mastered_from=asked.limits.mastered_from, nearly_from=asked.limits.nearly_from, fewest=asked.limits.fewest,
-        skills=rows, columns=columns, students=students, classes=classes,
+        skills=rows, columns=columns, students=students, classes=classes, classes_n=classes_n,
         has_calendar=bool(found.data.teaching.height), has_prerequisites=bool(found.data.prerequisites.height),
     )  # fmt: skip

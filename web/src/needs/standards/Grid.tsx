@@ -1,12 +1,11 @@
 /** The grid: students x standards with the evidence mark, or classes x standards with the share that holds each. */
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { EvidenceMark } from "../../marks/EvidenceMark";
 import type { EvidenceAsked } from "../../panel/PanelContext";
 import { Name, useSaid } from "../../people/Hiding";
 import { PinMark } from "../../pins/PinMark";
 import { useScope } from "../../scope/ScopeContext";
-import { useFirst } from "../../ui/lists/useFirst";
 import { percent } from "../../words/format";
 import { needs as words } from "../../words/steps/needs";
 import { Evidence } from "./Evidence";
@@ -19,8 +18,8 @@ type Column = Schemas["StandardColumn"];
 export const STATES = [words.mastered, words.nearly, words.notYet, words.thin, words.none];
 const DOTTED = 3;
 /** Rows of sixty cells or more each. */
-const SHOWN = 40;
-const MORE = 40;
+export const SHOWN = 40;
+export const MORE = 40;
 
 /** Columns by strand, the own grade first within each. */
 export function byStrand(columns: Column[]): { column: Column; at: number; first: boolean }[] {
@@ -49,21 +48,24 @@ export function Grid({
   answer,
   evidence,
   onPick,
+  shown,
+  more,
 }: {
   answer: Answer;
   evidence: EvidenceAsked;
   onPick: (standard: string) => void;
+  /** How many rows to show, and the button for more of so many. */
+  shown: number;
+  more: (n: number) => ReactNode;
 }) {
   const { change } = useScope();
   const saidName = useSaid();
   const [cell, setCell] = useState<{ student: string; name: string; standard: string } | null>(null);
   const [student, setStudent] = useState<{ id: string; name: string } | null>(null);
-  const classes = answer.classes.length > 0;
-  const [shown, more] = useFirst(classes ? answer.classes.length : answer.students.length, SHOWN, MORE);
+  const classes = answer.classes_n > 0;
   // Over many classes a standard that nobody has evidence on would only be an empty column.
-  const columns = byStrand(answer.columns).filter(
-    ({ at }) => !classes || answer.classes.some((row) => row.cells[at]?.evidence),
-  );
+  const held = new Set(answer.skills.filter((one) => one.evidence).map((one) => one.standard));
+  const columns = byStrand(answer.columns).filter(({ column }) => !classes || held.has(column.standard));
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: the grid scrolls on its own
     <section className={css.grid} tabIndex={0} aria-label={classes ? words.gridClasses : words.grid}>
@@ -117,7 +119,7 @@ export function Grid({
               })}
             </tr>
           ))}
-          {answer.classes.slice(0, shown).map((row) => (
+          {answer.classes.map((row) => (
             <tr key={`${row.school} ${row.section}`}>
               <th scope="row">
                 <button
@@ -159,7 +161,7 @@ export function Grid({
           ))}
         </tbody>
       </table>
-      {more}
+      {more(classes ? answer.classes_n : answer.students.length)}
       {cell && <Evidence {...cell} evidence={evidence} onClose={() => setCell(null)} />}
       {student && <OneStudent {...student} evidence={evidence} onClose={() => setStudent(null)} />}
     </section>

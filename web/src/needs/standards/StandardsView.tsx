@@ -8,10 +8,11 @@ import { NothingHere } from "../../step/NothingHere";
 import { Notes, Shown } from "../../step/Shown";
 import { useStepParam } from "../../step/useStepParam";
 import { Download } from "../../ui/Download";
+import { useShown } from "../../ui/lists/useFirst";
 import { PrintButton } from "../../ui/PrintButton";
 import { needs as words } from "../../words/steps/needs";
 import { Ahead, Calendar } from "./Further";
-import { Grid, MarkKey } from "./Grid";
+import { Grid, MarkKey, MORE, SHOWN } from "./Grid";
 import { Ground } from "./Ground";
 import css from "./standards.module.css";
 import { TeachFirst } from "./TeachFirst";
@@ -86,10 +87,11 @@ export function StandardsView({ scope }: { scope: Scope }) {
   const me = useMe();
   const { evidence, set, intoQuery } = useEvidence();
   const [chosen, setChosen] = useStepParam("standard");
+  const [count, more] = useShown(SHOWN, MORE);
   const answer = useQuery({
-    queryKey: ["needs", "standards", scope, evidence],
+    queryKey: ["needs", "standards", scope, evidence, count],
     queryFn: () =>
-      got(client.GET("/api/needs/standards", { params: { query: { ...asked(scope), ...evidence } } })),
+      got(client.GET("/api/needs/standards", { params: { query: { ...asked(scope), ...evidence, count } } })),
     placeholderData: (before) => before,
   });
   const query = intoQuery(writeScope(scope)).toString();
@@ -113,8 +115,8 @@ export function StandardsView({ scope }: { scope: Scope }) {
                 />
                 <Filters answer={data} set={set} />
                 <div className="switches">
-                  <h2 style={{ margin: 0 }}>{data.classes.length ? words.gridClasses : words.grid}</h2>
-                  {data.classes.length ? <span className="quiet">{words.gridClassesNote}</span> : <MarkKey />}
+                  <h2 style={{ margin: 0 }}>{data.classes_n ? words.gridClasses : words.grid}</h2>
+                  {data.classes_n ? <span className="quiet">{words.gridClassesNote}</span> : <MarkKey />}
                   <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
                     {me.may_export && (
                       <>
@@ -125,7 +127,7 @@ export function StandardsView({ scope }: { scope: Scope }) {
                     <PrintButton />
                   </span>
                 </div>
-                <Grid answer={data} evidence={evidence} onPick={setChosen} />
+                <Grid answer={data} evidence={evidence} onPick={setChosen} shown={count} more={more} />
                 <Ahead scope={scope} evidence={evidence} />
                 <Calendar scope={scope} evidence={evidence} onPick={setChosen} />
               </div>

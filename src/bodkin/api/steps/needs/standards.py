@@ -72,14 +72,14 @@ def look(context: Context, scope: Scope, asked: Asked, *, export: bool = False) 
 
 
 @router.get("", response_model=StandardsAnswer)
-def standards(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
+def standards(context: Scores, scope: AskedScope, asked: AskedEvidence, count: RowCount = ROWS) -> Response:
     """What to teach first, and who holds what: students x standards, or classes x standards where they are many."""
 
     def made() -> Response:
         comparison, parts = context.of_students(scope)
         found = context.standards_seen(comparison, asked)
         today = context.runtime.settings.today
-        return answered(standards_answer(found, scope.subject, asked, context.names, parts, today))
+        return answered(standards_answer(found, scope.subject, asked, context.names, parts, today, count))
 
     return context.kept(made)
 
