@@ -91,8 +91,9 @@ class Meetings(unittest.TestCase):
 
     def test_whether_it_was_done(self):
         """Said once, changed, taken back; a review that is due leaves the list where a newer decision stands."""
-        old = ask("team/students/" + next(iter(ask("team/meetings")[0]["students"]))["student_id"])["decided"][0]
-        self.assertEqual(old["done"], True)
+        student = next(iter(ask("team/meetings")[0]["students"]))["student_id"]
+        # Tests of the browser decide about the same students; theirs are not done.
+        old = next(one for one in ask(f"team/students/{student}")["decided"] if one["done"])
         for done in (False, None):
             found = post(f"decisions/{old['id']}/done", {"done": done})
             self.assertEqual(found.status_code, 200, found.text)
