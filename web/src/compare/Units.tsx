@@ -1,5 +1,5 @@
 /** The same shares by unit as small rows that sort by net move. */
-import type { ReactNode } from "react";
+import { memo, type ReactNode, useDeferredValue, useMemo } from "react";
 import type { Schemas } from "../api/client";
 import type { operations } from "../api/schema";
 import { tone } from "../marks/ramp";
@@ -97,6 +97,125 @@ function inside(label: string | undefined): string {
   return /^(Fall|Winter|Spring)$/.test(label ?? "") ? (label ?? "").toLowerCase() : (label ?? "");
 }
 
+interface Seen {
+  answer: Answer;
+  by: By;
+  by2: By | null;
+}
+
+/** Whether units' students are followed from window to window. */
+function followed(answer: Answer): boolean {
+  return !answer.single && !answer.same_grade;
+}
+
+/** The rows, drawn anew only where they or their width change. */
+const UnitRows = memo(function UnitRows({ seen, drawn, bar }: { seen: Seen; drawn: number; bar: number }) {
+  const { answer, by, by2 } = seen;
+  const { open } = usePanel();
+  const quoted = answer.quoted?.order ?? 0;
+  const moves = followed(answer);
+  // Where nobody is followed, a unit has its students of the later window.
+  const count = (row: Row) => (moves ? row.counts.matched : row.counts.to);
+  const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
+  const scale = around(answer.movement?.net ?? 0, answer.units_reach ?? 0);
+  return (
+    <>
+      {answer.by.slice(0, drawn).map((row) => {
+        const unit = {
+          unit: by,
+          value: row.value,
+          ...(by2 && row.value2 != null ? { unit2: by2, value2: row.value2 } : {}),
+        };
+        const said = named(row);
+        return (
+          <tr key={said}>
+            <td>
+              <UnitName by={by} value={row.value}>
+                {said}
+              </UnitName>
+            </td>
+            <td className="num">
+              <button type="button" className="open" onClick={() => open(unit)}>
+                {count(row) == null ? "withheld" : many(count(row))}
+              </button>
+            </td>
+            <td>
+              {!answer.single && (
+                <Bar
+                  row={row}
+                  side="from"
+                  width={bar}
+                  label={season(answer.from_label)}
+                  onOpen={(band) => open({ side: "from", band, ...unit })}
+                />
+              )}
+              <Bar
+                row={row}
+                side="to"
+                width={bar}
+                label={season(answer.to_label)}
+                onOpen={(band) => open({ side: "to", band, ...unit })}
+              />
+            </td>
+            {!answer.single && (
+              <td className="num">
+                <button
+                  type="button"
+                  className="open"
+                  {...workedProps(aboveWorked(row, "from", quoted))}
+                  onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
+                >
+                  {percent(share(row, "from"))}
+                </button>
+              </td>
+            )}
+            <td className="num">
+              <button
+                type="button"
+                className="open"
+                {...workedProps(aboveWorked(row, "to", quoted))}
+                onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
+              >
+                {percent(share(row, "to"))}
+              </button>
+            </td>
+            {moves &&
+              (["up", "down"] as const).map((way) => (
+                <td className="num" key={way}>
+                  <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
+                    {row.movement ? (row.movement[way] == null ? "withheld" : many(row.movement[way])) : 0}
+                  </button>
+                </td>
+              ))}
+            {moves && (
+              <td className="num">
+                <b title={netWorked(row)}>
+                  {row.movement?.net == null ? "–" : signed(row.movement.net * 100)}
+                </b>
+              </td>
+            )}
+            {moves && (
+              <td>
+                <Whisker
+                  figure={row.compared.net_move}
+                  whole={answer.movement?.net}
+                  domain={scale}
+                  width={96}
+                  label={words.netMoveBeside(
+                    said,
+                    signed((row.compared.net_move?.raw ?? 0) * 100),
+                    row.compared.net_move?.different ?? false,
+                  )}
+                />
+              </td>
+            )}
+          </tr>
+        );
+      })}
+    </>
+  );
+});
+
 export type UnitColumn = NonNullable<
   NonNullable<operations["compare_api_compare_get"]["parameters"]["query"]>["sort"]
 >;
@@ -112,21 +231,16 @@ export function Units(props: {
   more: (n: number) => ReactNode;
 }) {
   const { answer, by, by2, word } = props;
-  const { open } = usePanel();
   const [box, width] = useWidth<HTMLDivElement>(1000);
   const header = headerOf(props.order, props.setOrder);
-  const quoted = answer.quoted?.order ?? 0;
-  const moves = !answer.single && !answer.same_grade;
-  // Where nobody is followed, a unit has its students of the later window.
-  const count = (row: Row) => (moves ? row.counts.matched : row.counts.to);
-  const share = (row: Row, side: "from" | "to") => row.bands[quoted - 1]?.[`${side}_at_or_above`];
+  const moves = followed(answer);
   const worked = useWorkedAmong("[data-worked]", (node) => node.dataset.worked);
-  const rows = answer.by;
-  const drawn = useGrowing(rows.length, AT_ONCE);
-  if (!rows.length || !answer.bands.length) return null;
+  const drawn = useGrowing(answer.by.length, AT_ONCE);
+  // Hundreds of rows in another order are drawn between keys and clicks, not before them.
+  const calm = useDeferredValue(useMemo(() => ({ answer, by, by2 }), [answer, by, by2]));
+  if (!answer.by.length || !answer.bands.length) return null;
   // The other columns take about so much; the bars have what is left.
   const bar = Math.max(110, Math.min(360, width - 770));
-  const scale = around(answer.movement?.net ?? 0, answer.units_reach ?? 0);
   // Two winters are told apart by their years.
   const same = season(answer.from_label) === season(answer.to_label);
   const [first, second] = [answer.from_label, answer.to_label].map((label) => (same ? label : season(label)));
@@ -158,102 +272,7 @@ export function Units(props: {
           </tr>
         </thead>
         <tbody {...worked.handlers}>
-          {rows.slice(0, drawn).map((row) => {
-            const unit = {
-              unit: by,
-              value: row.value,
-              ...(by2 && row.value2 != null ? { unit2: by2, value2: row.value2 } : {}),
-            };
-            const said = named(row);
-            return (
-              <tr key={said}>
-                <td>
-                  <UnitName by={by} value={row.value}>
-                    {said}
-                  </UnitName>
-                </td>
-                <td className="num">
-                  <button type="button" className="open" onClick={() => open(unit)}>
-                    {count(row) == null ? "withheld" : many(count(row))}
-                  </button>
-                </td>
-                <td>
-                  {!answer.single && (
-                    <Bar
-                      row={row}
-                      side="from"
-                      width={bar}
-                      label={season(answer.from_label)}
-                      onOpen={(band) => open({ side: "from", band, ...unit })}
-                    />
-                  )}
-                  <Bar
-                    row={row}
-                    side="to"
-                    width={bar}
-                    label={season(answer.to_label)}
-                    onOpen={(band) => open({ side: "to", band, ...unit })}
-                  />
-                </td>
-                {!answer.single && (
-                  <td className="num">
-                    <button
-                      type="button"
-                      className="open"
-                      {...workedProps(aboveWorked(row, "from", quoted))}
-                      onClick={() => open({ side: "from", at_or_above: quoted, ...unit })}
-                    >
-                      {percent(share(row, "from"))}
-                    </button>
-                  </td>
-                )}
-                <td className="num">
-                  <button
-                    type="button"
-                    className="open"
-                    {...workedProps(aboveWorked(row, "to", quoted))}
-                    onClick={() => open({ side: "to", at_or_above: quoted, ...unit })}
-                  >
-                    {percent(share(row, "to"))}
-                  </button>
-                </td>
-                {moves &&
-                  (["up", "down"] as const).map((way) => (
-                    <td className="num" key={way}>
-                      <button type="button" className="open" onClick={() => open({ moved: way, ...unit })}>
-                        {row.movement
-                          ? row.movement[way] == null
-                            ? "withheld"
-                            : many(row.movement[way])
-                          : 0}
-                      </button>
-                    </td>
-                  ))}
-                {moves && (
-                  <td className="num">
-                    <b title={netWorked(row)}>
-                      {row.movement?.net == null ? "–" : signed(row.movement.net * 100)}
-                    </b>
-                  </td>
-                )}
-                {moves && (
-                  <td>
-                    <Whisker
-                      figure={row.compared.net_move}
-                      whole={answer.movement?.net}
-                      domain={scale}
-                      width={96}
-                      label={words.netMoveBeside(
-                        said,
-                        signed((row.compared.net_move?.raw ?? 0) * 100),
-                        row.compared.net_move?.different ?? false,
-                      )}
-                    />
-                  </td>
-                )}
-              </tr>
-            );
-          })}
+          <UnitRows seen={calm} drawn={drawn} bar={bar} />
         </tbody>
       </table>
       {props.more(answer.units_n)}
