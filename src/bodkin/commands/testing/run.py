@@ -1,5 +1,6 @@
 """Runs units over two workers and counts them; the last line tells how many passed and failed."""
 
+import gc
 import json
 import multiprocessing
 import os
@@ -12,7 +13,7 @@ from concurrent.futures.process import BrokenProcessPool
 
 from bodkin.commands.testing.changed import changed_files, parts_for
 from bodkin.commands.testing.shared_server import NEEDS_SERVER, load_template, shared_server
-from bodkin.commands.testing.units import DURATIONS, Outcome, Unit, longest_first, run_unit, wanted
+from bodkin.commands.testing.units import DURATIONS, GC_THRESHOLDS, Outcome, Unit, longest_first, run_unit, wanted
 from bodkin.core.errors import BodkinError
 from bodkin.store.server import die_with_parent
 from bodkin.store.settings import ROOT
@@ -35,7 +36,8 @@ def _show(outcome: Outcome) -> None:
 
 
 def _begin_worker() -> None:
-    """A worker ends with the run, at once."""
+    """A worker ends with the run, at once; it collects garbage as seldom as the application does."""
+    gc.set_threshold(*GC_THRESHOLDS)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     die_with_parent()
 
@@ -46,6 +48,9 @@ def _run(units: Sequence[Unit], *, template: bool) -> list[Outcome]:
     ``template``: the first of them loads the demo for all.
     """
     outcomes: list[Outcome] = []
+    # What every test imported stays: the collector need not look through it again and again in each worker.
+    gc.collect()
+    gc.freeze()
     # Forked: the modules of all tests are here by now, and take each worker ten seconds to read again. No
     # connection and no thread is open yet.
     pool = ProcessPoolExecutor(
