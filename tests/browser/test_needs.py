@@ -22,6 +22,9 @@ class Task(InBrowser):
         page.get_by_role("link", name=re.compile("Grade 5 at Causeway Intermediate: .* digit of a number")).click()
         expect(page.locator("h1")).to_contain_text("Teach first: explain what each digit of a number is worth")
         ground = page.get_by_role("region", name="The ground below M3-NP-2")
+        # What to teach first ends where the ground below it begins.
+        table = page.locator("table.rows").first.bounding_box()
+        self.assertLessEqual(table["x"] + table["width"], ground.bounding_box()["x"])
         expect(ground.get_by_role("button", name=re.compile("M2-NP-2"))).to_be_visible()
         lack = int(re.search(r"(\d+) of", ground.get_by_role("button", name="lack it").first.inner_text())[1])
         self.assertGreater(lack, 60)

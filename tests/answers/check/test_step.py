@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.check.sittings import entitled_to, window_sittings
-from bodkin.answers.check.step import check_answer, check_line
+from bodkin.answers.check.step import check_answer, check_line, looked_at
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, ScoreTable, empty
@@ -76,6 +76,27 @@ class Looked(unittest.TestCase):
             self.assertEqual((line.line, line.finding), (waiting, f"{step.headline}. {step.lead}"), sat)
         nobody = check_line(TABLE, scope(), data([], []), {}, TODAY)
         self.assertEqual(nobody.line, "nobody expected")
+
+    def test_what_home_needs_is_a_part_of_every_doubtful_result(self):
+        """Too fast and far below, in the order of the step; of thousands only those are put into words."""
+        rows, sittings = [], []
+        for at in range(12):
+            student = f"s{at:02}"
+            rows.append(place(student))
+            # Two windows before tell what is fast for the student.
+            sittings.append(sitting(3 * at, student, LAST_SPRING))
+            sittings.append(sitting(3 * at + 1, student, FALL, score=520.0 + at))
+            # Every third is fast, every second falls: a sixth does both.
+            more = {"minutes": 2.0 if at % 3 == 0 else 40.0, "score": 400.0 - at if at % 2 == 0 else 521.0 + at}
+            sittings.append(sitting(3 * at + 2, student, WINTER, **more))
+        answer = data(sittings, rows)
+        looked, step = looked_at(TABLE, scope(), answer, {}, TODAY), self.check(answer)
+        self.assertEqual(looked.doubts, step.doubts)
+        self.assertEqual([one.student_id for one in looked.both], ["s06", "s00"])
+        self.assertEqual(looked.both, [one for one in step.doubts if one.both])
+        self.assertEqual({one.student_id for one in step.doubts if not one.both},
+                         {"s02", "s03", "s04", "s08", "s09", "s10"})  # fmt: skip
+        self.assertEqual(looked.pending, looked.both)
 
     def test_who_left_or_came_later_is_not_expected(self):
         """A student who left before the window's last day, or came after it, is not missing."""

@@ -6,8 +6,10 @@ import unittest
 from typing import get_args
 
 import numpy as np
+import polars as pl
 
 from bodkin.answers.compare.units import Order, UnitColumn, counted_units, units_of
+from bodkin.answers.comparison.breakdown import arrays_of, unit_places
 from bodkin.answers.comparison.comparison import compare, quoted_order
 from bodkin.answers.comparison.summary import counted
 from bodkin.answers.scope.scope import Scope
@@ -44,6 +46,21 @@ def by_hand(rows, column, down, bands, followed):
 
     there = [row for row in rows if key(row) is not None]
     return sorted(there, key=key, reverse=down) + [row for row in rows if key(row) is None]
+
+
+class Places(unittest.TestCase):
+    def test_each_unit_has_its_own_students(self):
+        """Lists of any length come back as they were, none where there is none; units as by looking at each student."""
+        draw = random.Random(1)
+        for n in (0, 1, 2, 50):
+            lists = [[draw.randrange(1000) for _ in range(draw.randint(1, 9))] for _ in range(n)]
+            found = arrays_of(pl.Series(lists, dtype=pl.List(pl.Int64)))
+            self.assertEqual([one.tolist() for one in found], lists)
+        made = district()
+        sections = made.students["section"].to_list()
+        for (section, second), places in unit_places(made).items():
+            self.assertIsNone(second)
+            self.assertEqual(sorted(places.tolist()), [at for at, one in enumerate(sections) if one == section])
 
 
 class Parts(unittest.TestCase):

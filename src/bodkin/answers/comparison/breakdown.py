@@ -38,6 +38,14 @@ def _one_by_one(frame: pl.DataFrame, by: str, name: str) -> pl.DataFrame:
     return pl.DataFrame({name: frame[by].fill_null(NOT_SAID), "place": np.arange(frame.height)})
 
 
+def arrays_of(places: pl.Series) -> list[IntArray]:
+    """Lists of places, none of them empty, as an array each: one long row cut, since thousands take long one by one."""
+    if places.is_empty():
+        return []
+    ends = np.cumsum(places.list.len().to_numpy())
+    return np.split(places.explode().to_numpy().astype(np.int64), ends[:-1])
+
+
 def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArray]:
     """Where in the frame the students of each unit stand."""
     if not frame.height:
@@ -53,10 +61,8 @@ def _places(frame: pl.DataFrame, by: str, by2: str | None) -> dict[Unit, IntArra
             # One unit a student: it stands at the student's place.
             units = second.with_columns(first=units["first"].gather(second["place"]))
     grouped = units.group_by("first", "second").agg(pl.col("place"))
-    # One long row cut into the units: thousands of units are quicker so than one by one.
-    sizes = grouped["place"].list.len().to_numpy()
-    places = np.split(grouped["place"].explode().to_numpy(), np.cumsum(sizes)[:-1])
-    return dict(zip(zip(grouped["first"], grouped["second"], strict=True), places, strict=True))
+    units_of = zip(grouped["first"], grouped["second"], strict=True)
+    return dict(zip(units_of, arrays_of(grouped["place"]), strict=True))
 
 
 def unit_places(comparison: Comparison) -> dict[Unit, IntArray]:

@@ -9,6 +9,7 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.breakdown import arrays_of
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import percent, plural
@@ -159,10 +160,7 @@ def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
         strong = (alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
         every, few = _grade_of(grown, np.ones(grown.shape, dtype=np.bool_)), _grade_of(grown, strong)
         schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
-        # One long row cut into the schools: hundreds of lists of places take long to hand over one by one.
-        ends = np.cumsum(schools["row"].list.len().to_numpy())
-        places = np.split(schools["row"].explode().to_numpy().astype(np.int64), ends[:-1])
-        for school, own in zip(schools["school"].to_list(), places, strict=True):
+        for school, own in zip(schools["school"].to_list(), arrays_of(schools["row"]), strict=True):
             yield _Part(str(grade), school, alike, own, every, few)
 
 
