@@ -7,7 +7,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { client, got, Refused } from "./api/client";
 import { CheckPage } from "./check/CheckPage";
@@ -33,7 +33,7 @@ import { OutPage } from "./setup/OutPage";
 import { SystemsPage } from "./setup/systems/SystemsPage";
 import { TestsPage } from "./setup/tests/TestsPage";
 import { SharePage } from "./share/SharePage";
-import { NoSuchPage } from "./step/NoSuchPage";
+import { NoSuchPage, NotForYou } from "./step/NoSuchPage";
 import { StudentPage } from "./student/StudentPage";
 import { antTheme } from "./styles/theme";
 import type { Theme } from "./styles/tokens";
@@ -61,6 +61,10 @@ function useTheme() {
 function Pages() {
   const { nothing } = useScope();
   const me = useMe();
+  const setup = (page: ReactNode) => (me.may_set_up ? page : <NotForYou whose={words.theDataCoachSetsUp} />);
+  const logs = me.may_see_logs ? <LogsPage /> : <NotForYou whose={words.coachesAndLeadsSeeLogs} />;
+  const pages = me.may_make_pages ? <SharePage /> : <NotForYou whose={words.teachersMakePages} />;
+  const share = nothing ? <HomePage /> : pages;
   return (
     <Routes>
       <Route path="/" element={<HomePage />} />
@@ -74,19 +78,19 @@ function Pages() {
       <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
       <Route path="/groups" element={<BoardPage />} />
       <Route path="/groups/:view" element={<BoardPage />} />
-      <Route path="/setup" element={me.may_set_up ? <SetupPage /> : <NoSuchPage />} />
-      <Route path="/setup/calendar" element={me.may_set_up ? <CalendarPage /> : <NoSuchPage />} />
-      <Route path="/setup/systems" element={me.may_set_up ? <SystemsPage /> : <NoSuchPage />} />
-      <Route path="/setup/out" element={me.may_set_up ? <OutPage /> : <NoSuchPage />} />
-      <Route path="/setup/tests" element={me.may_set_up ? <TestsPage /> : <NoSuchPage />} />
-      <Route path="/logs" element={me.may_see_logs ? <LogsPage /> : <NoSuchPage />} />
+      <Route path="/setup" element={setup(<SetupPage />)} />
+      <Route path="/setup/calendar" element={setup(<CalendarPage />)} />
+      <Route path="/setup/systems" element={setup(<SystemsPage />)} />
+      <Route path="/setup/out" element={setup(<OutPage />)} />
+      <Route path="/setup/tests" element={setup(<TestsPage />)} />
+      <Route path="/logs" element={logs} />
       <Route path="/account" element={<AccountPage />} />
       <Route path="/figures" element={<FiguresPage />} />
       <Route path="/follow-up" element={<FollowUpPage />} />
       <Route path="/follow-up/:view" element={<FollowUpPage />} />
       <Route path="/follow-up/:view/:more" element={<FollowUpPage />} />
-      <Route path="/share" element={me.may_make_pages && !nothing ? <SharePage /> : <NoSuchPage />} />
-      <Route path="/share/:view" element={me.may_make_pages && !nothing ? <SharePage /> : <NoSuchPage />} />
+      <Route path="/share" element={share} />
+      <Route path="/share/:view" element={share} />
       <Route path="/student/:id" element={<StudentPage />} />
       <Route path="/:step" element={<NoSuchPage />} />
     </Routes>

@@ -1,12 +1,13 @@
 /** Compare: where do students stand, and what moved between windows? */
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { NavLink, useParams } from "react-router";
+import { NavLink, useParams, useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useScope } from "../scope/ScopeContext";
-import { asked, type By, type Scope, windowsOf, writeScope } from "../scope/scope";
+import { asked, type By, isBy, type Scope, windowsOf, writeScope } from "../scope/scope";
 import { NothingHere } from "../step/NothingHere";
 import { Notes, Shown } from "../step/Shown";
+import { useSetStepParams } from "../step/useStepParam";
 import { Choice } from "../ui/Choice";
 import { Download } from "../ui/Download";
 import type { Sorting } from "../ui/lists/sorting";
@@ -144,10 +145,22 @@ const VIEWS = [
   ["outcome", words.likelyOutcome],
 ] as const;
 
+/** The breakdown of the address; a word that is none counts as not there. */
+function useBreakdown(scope: Scope) {
+  const [params] = useSearchParams();
+  const [by, by2] = ["by", "by2"]
+    .map((name) => params.get(name))
+    .map((one) => (one && isBy(one) ? one : null));
+  return {
+    by: by ?? firstBy(scope),
+    by2: by && by2 !== by ? (by2 ?? null) : null,
+    withhold: params.has("withhold"),
+  };
+}
+
 function Moves({ scope }: { scope: Scope }) {
-  const [chosen, choose] = useState<[By, By | null] | null>(null);
-  const [withhold, setWithhold] = useState(false);
-  const [by, by2] = chosen ?? [firstBy(scope), null];
+  const { by, by2, withhold } = useBreakdown(scope);
+  const set = useSetStepParams();
   const followed = windowsOf(scope).length > 1 && scope.follow === "students";
   const [turned, setOrder] = useState<Sorting<UnitColumn> | null>(null);
   // What tells most: how units moved, or how they stand where nobody is followed.
@@ -174,9 +187,9 @@ function Moves({ scope }: { scope: Scope }) {
           scope={scope}
           by={by}
           by2={by2}
-          setBy={(first, second) => choose([first, second])}
+          setBy={(first, second) => set({ by: first, by2: second })}
           withhold={withhold}
-          setWithhold={setWithhold}
+          setWithhold={(on) => set({ withhold: on ? String(SMALL) : null })}
           order={order}
           setOrder={setOrder}
           more={more}

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { client, got } from "../api/client";
-import { firstChoice, readScope, type Scope, writeScope } from "./scope";
+import { firstChoice, readScope, type Scope, withScope, writeScope } from "./scope";
 
 interface ScopeState {
   scope: Scope | null;
@@ -41,9 +41,11 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
   });
 
   const write = useCallback(
-    (next: Scope, replace = false) =>
+    (next: Scope, replace = false) => {
       // Where one is by now, not where one was when this was drawn: a key may have led on meanwhile.
-      navigate({ pathname: window.location.pathname, search: writeScope(next).toString() }, { replace }),
+      const { pathname, search } = window.location;
+      navigate({ pathname, search: withScope(new URLSearchParams(search), next).toString() }, { replace });
+    },
     [navigate],
   );
 

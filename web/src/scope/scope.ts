@@ -17,6 +17,11 @@ export const BY = ["school", "grade", "section", "teacher", "language", "program
 /** One of BY, or a field of the roster as `field:name`. */
 export type By = string;
 
+/** Whether a word of an address is a breakdown. */
+export function isBy(word: string): boolean {
+  return word.startsWith("field:") || (BY as readonly string[]).includes(word);
+}
+
 /** The fields as the server declares them, once; how they break down is a matter of each step. */
 type Asked = operations["live_lines_api_scope_rail_get"]["parameters"]["query"];
 type Fields = Required<Omit<Asked, "by" | "by2" | "group" | "group_on" | "strand" | "language" | "quick">>;
@@ -97,6 +102,19 @@ export function writeScope(scope: Scope): URLSearchParams {
   if (scope.language) query.set("language", scope.language);
   if (scope.group_on && scope.group.length) query.set("group_on", scope.group_on);
   for (const name of LISTS) for (const value of scope[name]) query.append(name, value);
+  return query;
+}
+
+/** Choices of a step that hold for any students: they stay in the address when the scope changes. */
+const STAYING = ["by", "by2", "withhold"];
+
+/** An address with another scope. */
+export function withScope(now: URLSearchParams, scope: Scope): URLSearchParams {
+  const query = writeScope(scope);
+  for (const name of STAYING) {
+    const value = now.get(name);
+    if (value !== null) query.set(name, value);
+  }
   return query;
 }
 

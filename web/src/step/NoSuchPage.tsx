@@ -9,3 +9,15 @@ export function NoSuchPage() {
     </div>
   );
 }
+
+/** A page that is there for others: who they are, and how to go on. */
+export function NotForYou({ whose }: { whose: string }) {
+  return (
+    <div className="empty">
+      <h1>{words.thisPageIsNotOpenToYou}</h1>
+      <p>
+        {whose} {words.useTheStepsAtThe}
+      </p>
+    </div>
+  );
+}

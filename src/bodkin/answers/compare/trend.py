@@ -4,14 +4,13 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.compare.over_windows import OverWindows, over_windows
 from bodkin.answers.compare.trend_withheld import lines_shown, shares_shown
 from bodkin.answers.comparison.breakdown import unit_values
 from bodkin.answers.comparison.comparison import Members, quoted_order, with_units
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, Notes, bands_at, norms_at
-from bodkin.answers.comparison.pairing import over_windows
 from bodkin.answers.scope.scope import BY, FIELD, Scope
 from bodkin.answers.scope.sentence import Piece, caption
 from bodkin.answers.words import percent, plural, signed
@@ -98,36 +97,36 @@ def read_over(text: str) -> tuple[str, str]:
     raise BadInput(f'over: "{text}" is not a subgroup; write it like "program: Multilingual learner"')
 
 
-def _orders(table: ScoreTable, scope: Scope, rows: pl.DataFrame, notes: Notes) -> tuple[FloatArray, list[str]]:
+def _orders(table: ScoreTable, scope: Scope, over: OverWindows, notes: Notes) -> tuple[FloatArray, list[str]]:
     """Band order of every result by the cuts of its own window and grade, and the bands' names."""
-    orders = np.full(rows.height, np.nan)
+    orders = np.full(over.rows.height, np.nan)
     names: dict[int, str] = {}
     for at, window in enumerate(scope.windows):
-        mine = (rows["at"] == at).to_numpy()
-        part = rows.filter(mine)
+        here = over.window(at)
+        part = over.rows[here]
         side = part.rename({"score": "to_score", "tested_on": "to_tested_on"})
         grades = Grades.of(part["own_grade"])
         score = part["score"].to_numpy()
         norms = norms_at(table, scope, window, grades, side, "to", notes)
         own = part["percentile"].fill_null(float("nan")).to_numpy()
         found = bands_at(table, scope, window, grades, score, norms, own, notes)
-        orders[mine] = found.orders
+        orders[here] = found.orders
         names |= found.names
     return orders, [names[order] for order in sorted(names)]
 
 
 def _points(
-    rows: pl.DataFrame, orders: FloatArray, mine: BoolArray, windows: int, quoted: int | None, *, beside: bool
+    over: OverWindows, orders: FloatArray, mine: BoolArray, quoted: int | None, *, beside: bool
 ) -> list[TrendPoint]:
-    at, score = rows["at"].to_numpy(), rows["score"].to_numpy()
+    scores = over.rows["score"].to_numpy()
     found = []
-    for place in range(windows):
-        here = at == place
-        chosen = here & mine
+    for place in range(over.bounds.size - 1):
+        here = over.window(place)
+        chosen, score = mine[here], scores[here]
         values = score[chosen]
         means, middle = cohort_means(values[:, None]), class_summary(values)
         point: dict[str, Any] = {"n": int(chosen.sum()), "above_n": None, "above": None}
-        known = orders[chosen]
+        known = orders[here][chosen]
         known = known[~np.isnan(known)]
         point["known_n"] = int(known.size)
         low = high = np.array([np.nan])
@@ -136,7 +135,7 @@ def _points(
             low, high = wilson_interval([count], [known.size])
             point |= {"above_n": count, "above": count / known.size}
         if beside:
-            apart = gap(values, score[here & ~mine])
+            apart = gap(values, score[~chosen])
             point |= {
                 "gap": apart.difference, "gap_low": apart.low, "gap_high": apart.high, "g": apart.g,
                 "gap_reason": apart.reason,
@@ -151,40 +150,35 @@ def _points(
     return found
 
 
-def _steady(rows: pl.DataFrame, orders: FloatArray, windows: int, quoted: int | None) -> int | None:
+def _steady(over: OverWindows, orders: FloatArray, quoted: int | None) -> int | None:
     """Students at the quoted band or above in each of the last three windows and not falling."""
+    windows = over.bounds.size - 1
     if windows < STEADY_WINDOWS or quoted is None:
         return None
-    wide = rows.select("student_id", "at", order=pl.Series(orders)).pivot("at", index="student_id", values="order")
-    # A window that nobody sat has no column of its own.
-    nothing = pl.lit(None, dtype=pl.Float64)
-    names = [str(at) for at in range(windows)]
-    wide = wide.select([name if name in wide.columns else nothing.alias(name) for name in names])
-    table = wide.fill_null(float("nan")).to_numpy()
+    number = over.number[over.rows["who"].to_numpy()]
+    table = np.full((over.n, windows), np.nan)
+    for at in range(windows):
+        here = over.window(at)
+        table[number[here], at] = orders[here]
     held = steady(table) == 1
     return int((held & (table[:, -1] >= quoted)).sum())
 
 
-def _over_rows(rows: pl.DataFrame, by: str, value: str) -> BoolArray:
-    return unit_values(rows, by).list.contains(value).to_numpy()
+def _inside(over: OverWindows, table: ScoreTable, scope: Scope, text: str, members: Members) -> BoolArray:
+    """Which rows are of students of a subgroup."""
+    by, value = read_over(text)
+    students = with_units(over.students, table, scope.model_copy(update={"by": by, "by2": None}), members)
+    return over.rows_of(unit_values(students, by).list.contains(value).to_numpy())
 
 
-def trend_rows(table: ScoreTable, scope: Scope, over: Sequence[str], members: Members) -> pl.DataFrame:
-    """Results of all windows with what the subgroups go by."""
-    rows = over_windows(table, scope)
-    for text in over:
-        by, _ = read_over(text)
-        if (by == "group" or by.startswith(FIELD)) and by not in rows.columns:
-            rows = with_units(rows, table, scope.model_copy(update={"by": by, "by2": None}), members)
-    return rows
-
-
-def students_at(table: ScoreTable, scope: Scope, place: int, over: str | None, members: Members) -> frozenset[str]:
-    """Students whom a point of the trend stands on."""
-    rows = trend_rows(table, scope, [over] if over else [], members).filter(pl.col("at") == place)
-    if over:
-        rows = rows.filter(_over_rows(rows, *read_over(over)))
-    return frozenset(rows["student_id"])
+def students_at(table: ScoreTable, scope: Scope, place: int, text: str | None, members: Members) -> frozenset[str]:
+    """Students whom a point of the trend stands on; ``text``: of a subgroup laid over it."""
+    over = over_windows(table, scope)
+    here = over.window(place)
+    who = over.rows["who"][here]
+    if text:
+        who = who.filter(_inside(over, table, scope, text, members)[here])
+    return frozenset(over.students["student_id"][who])
 
 
 WITHHELD = TrendPoint(
@@ -197,17 +191,17 @@ _OF_SHARE = dict.fromkeys(("known_n", "above_n", "above", "above_low", "above_hi
 
 
 def _withhold(
-    lines: list[TrendLine], masks: Sequence[BoolArray], rows: pl.DataFrame, orders: FloatArray, quoted: int | None,
+    lines: list[TrendLine], masks: Sequence[BoolArray], over: OverWindows, orders: FloatArray, quoted: int | None,
     minimum: int,
 ) -> list[TrendLine]:  # fmt: skip
     """Lines without the figures of few students, window by window."""
-    at = rows["at"].to_numpy()
     known, above = ~np.isnan(orders), orders >= (quoted or 0)
     points: list[list[TrendPoint]] = [[] for _ in lines]
     for place in range(len(lines[0].points)):
-        here = [mask & (at == place) for mask in masks]
-        shown = lines_shown(here, minimum)
-        told = shares_shown(here, shown, above, known, minimum)
+        here = over.window(place)
+        inside = [mask[here] for mask in masks]
+        shown = lines_shown(inside, minimum)
+        told = shares_shown(inside, shown, above[here], known[here], minimum)
         for line, is_shown, has_share, kept in zip(lines, shown, told, points, strict=True):
             hidden = _OF_FEW if has_share else {**_OF_FEW, **_OF_SHARE}
             kept.append(line.points[place].model_copy(update=hidden) if is_shown else WITHHELD)
@@ -224,33 +218,30 @@ def trend_answer(
     """
     if len(over) > MOST_OVER:
         raise BadInput(f"over: at most {MOST_OVER} subgroups can be laid over")
-    notes, windows = Notes(), scope.windows
-    rows = trend_rows(table, scope, over, members)
-    orders, bands = _orders(table, scope, rows, notes)
+    notes = Notes()
+    results = over_windows(table, scope)
+    orders, bands = _orders(table, scope, results, notes)
     quoted = quoted_order(len(bands)) if len(bands) > 1 else None
-    everyone = np.ones(rows.height, dtype=bool)
-    lines = [
-        TrendLine(name="All", over=None,
-                  points=_points(rows, orders, everyone, len(windows), quoted, beside=False))
-    ]  # fmt: skip
+    everyone = np.ones(results.rows.height, dtype=bool)
+    lines = [TrendLine(name="All", over=None, points=_points(results, orders, everyone, quoted, beside=False))]
     masks = [everyone]
     for text in over:
         by, value = read_over(text)
-        mine = _over_rows(rows, by, value)
+        mine = _inside(results, table, scope, text, members)
         masks.append(mine)
-        points = _points(rows, orders, mine, len(windows), quoted, beside=True)
+        points = _points(results, orders, mine, quoted, beside=True)
         lines.append(TrendLine(name=f"grade {value}" if by == "grade" else value, over=text, points=points))
-    n = rows["student_id"].n_unique()
+    n = results.n
     band = bands[quoted - 1] if quoted else None
-    held = _steady(rows, orders, len(windows), quoted)
+    held = _steady(results, orders, quoted)
     if withhold is not None:
-        lines = _withhold(lines, masks, rows, orders, quoted, withhold)
+        lines = _withhold(lines, masks, results, orders, quoted, withhold)
         if held is not None and not withhold <= held <= n - withhold:
             held = None
     return TrendAnswer(
         caption=caption(pieces), pieces=pieces, headline=_headline(lines, n), lead=_lead(lines, band, scope, n),
-        windows=[str(window) for window in windows], labels=[window.label for window in windows], bands=bands,
-        quoted=band, same_students=scope.paired, n=n, steady=held, lines=lines,
+        windows=[str(window) for window in scope.windows], labels=[window.label for window in scope.windows],
+        bands=bands, quoted=band, same_students=scope.paired, n=n, steady=held, lines=lines,
         notes=notes.reasons, data_version=version,
     )  # fmt: skip
 

@@ -234,31 +234,6 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
     return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
 
 
-def over_windows(table: ScoreTable, scope: Scope) -> pl.DataFrame:
-    """Every counted result of the scope in all its windows, one row a student and window.
-
-    ``at`` is the window's place; ``own_grade`` the grade on the day of the test. The other fields
-    are those of the student's latest result, by which the scope chooses, unless it follows
-    grades. Matched: only students with a result in every window. Rows of a window stand together.
-    """
-    parts = []
-    for at, window in enumerate(scope.windows):
-        side = in_reach(of_window(table, scope, window), scope).with_columns(own_grade=pl.col("grade"))
-        if scope.follow == "grade":
-            side = narrowed(side, scope, table)
-        parts.append(side.select("student_id", *_CARRIED, "own_grade").with_columns(at=pl.lit(at)))
-    rows = pl.concat(parts)
-    if scope.follow == "students":
-        # Window stands behind window, so that the last row of a student is the latest.
-        latest = rows.unique("student_id", keep="last").select("student_id", *FIELDS)
-        chosen = narrowed(latest, scope, table).select("student_id", *FIELDS)
-        rows = rows.drop(FIELDS).join(chosen, on="student_id", how="inner", maintain_order="left")
-    if scope.paired:
-        often = rows.group_by("student_id").len().filter(pl.col("len") == len(scope.windows))
-        rows = rows.join(often, on="student_id", how="semi", maintain_order="left")
-    return rows
-
-
 def students_of_classes(table: ScoreTable, scope: Scope) -> frozenset[str]:
     """Everybody in the classes of a scope in the school year of its later window, whoever asks.
 

@@ -45,6 +45,8 @@ SAFE = {
     "Cross-Origin-Opener-Policy": "same-origin",
 }
 HSTS = "max-age=31536000"
+ASSETS, FOR_EVER = "/assets/", "public, max-age=31536000, immutable"
+"""The client's files carry a mark of their content in their names, so a browser need never ask for one again."""
 
 _log = logging.getLogger("bodkin")
 
@@ -156,6 +158,8 @@ def _make_safe(message: MutableMapping[str, Any], request: Request) -> None:
         headers.setdefault("Strict-Transport-Security", HSTS)
     if request.url.path.startswith(API):
         headers.setdefault("Cache-Control", "no-store")
+    elif request.url.path.startswith(ASSETS) and message["status"] in (200, 206, 304):
+        headers.setdefault("Cache-Control", FOR_EVER)
 
 
 class _Body:

@@ -49,4 +49,7 @@ export const frame = {
   showsThemAgain: "shows them again.",
   bodkinCannotBeReached: "Bodkin cannot be reached",
   tryAgain: "Try again",
+  theDataCoachSetsUp: "The data coach sets up Bodkin.",
+  coachesAndLeadsSeeLogs: "The logs are for the data coach and school leads.",
+  teachersMakePages: "Teachers, school leads and the data coach make these pages.",
 };

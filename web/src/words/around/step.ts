@@ -11,6 +11,7 @@ export const step = {
   howEveryFigureIsWorked: "How every figure is worked out",
   backToTheFirstChoice: "Back to the default",
   thereIsNoSuchPage: "There is no such page",
+  thisPageIsNotOpenToYou: "This page is not open to you",
   useTheStepsAtThe: "Use the steps at the left to go on.",
   lookOnlyAt: (value: string) => `Show only ${value}`,
   outlookByUnit: "Outlook by unit",
