@@ -171,6 +171,58 @@ class ByMouse(InBrowser):
         expect(page.get_by_label("Shares in each band")).to_be_visible()
         self.assertEqual(page.get_by_label("Shares in each band").inner_text(), shares)
 
+    def test_a_breakdown_is_in_the_address(self):
+        """A link brings it back, another choice of students keeps it, a word that is none counts as not there."""
+        page = self.page
+        self.sign_in(path=GROWTH.replace("growth", "compare"))
+        by, small = page.get_by_label("Broken down by"), page.get_by_label("hide small groups")
+        by.select_option("grade")
+        page.get_by_label("and by").select_option("program")
+        small.click()
+        expect(small).to_be_checked()
+        page.goto(page.url)
+        expect(by).to_have_value("grade")
+        expect(page.get_by_label("and by")).to_have_value("program")
+        expect(small).to_be_checked()
+        page.get_by_role("button", name="year-end cut").click()
+        expect(page.locator(".scope")).to_contain_text("by year-end cuts")
+        expect(by).to_have_value("grade")
+        page.goto(page.url.replace("by=grade", "by=shoe").replace("by2=program", "by2=grade"))
+        expect(by).to_have_value("school")
+        expect(page.get_by_role("alert")).to_have_count(0)
+
+    def test_heads_of_tables_stay_at_the_top(self):
+        """Scrolled down a long table its head lies at the edge, so that no row shows above it."""
+        page = self.page
+        self.sign_in(path=f"{GROWTH.replace('growth', 'compare')}&by=section")
+        expect(page.locator(".units tbody tr").nth(30)).to_be_attached()
+        page.locator(".work").evaluate("one => { one.scrollTop = one.scrollHeight }")
+        head, edge = (page.locator(one).first.bounding_box() for one in (".units thead th", ".work"))
+        self.assertAlmostEqual(head["y"], edge["y"], delta=1)
+
+    def test_a_picker_closes_with_its_page(self):
+        """A key that leads to another step leaves no picker open, there and after the way back."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        page.get_by_role("button", name="all students").click()
+        expect(page.locator(".picker")).to_be_visible()
+        self.go(GROWTH.replace("growth", "compare"), ".flow")
+        expect(page.locator(".picker")).to_have_count(0)
+        page.go_back()
+        expect(page.locator(".lanes tbody tr").first).to_be_visible()
+        expect(page.locator(".picker")).to_have_count(0)
+
+    def test_files_of_the_client_are_kept_for_good(self):
+        """Their names change with their content; the page that names them is asked for each time."""
+        page = self.page
+        self.sign_in(path=GROWTH)
+        script = page.locator("script[src]").first.get_attribute("src")
+        kept = page.request.get(f"{self.address}{script.lstrip('/')}")
+        self.assertIn("immutable", kept.headers["cache-control"])
+        self.assertEqual(page.request.get(self.address).headers["cache-control"], "no-cache")
+        gone = page.request.get(f"{self.address}assets/nothing.js")
+        self.assertNotIn("immutable", gone.headers.get("cache-control", ""))
+
     def test_pins_stay_through_steps_and_come_back(self):
         """Pinned in Growth, carried to Compare, cleared and undone, hidden with one key."""
         page = self.page
@@ -206,6 +258,9 @@ class ByMouse(InBrowser):
         page.keyboard.press("Escape")
         page.goto(f"{self.address}nowhere")
         expect(page.locator("h1")).to_have_text("There is no such page")
+        page.goto(f"{self.address}setup/calendar")
+        expect(page.locator("h1")).to_have_text("This page is not open to you")
+        expect(page.locator(".empty")).to_contain_text("The data coach sets up Bodkin.")
         page.keyboard.press("/")
         page.get_by_label("Name or number of the student").fill("a")
         expect(page.locator("dialog li .open").first).to_be_visible()

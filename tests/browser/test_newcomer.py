@@ -245,7 +245,7 @@ class FurtherViews(InBrowser):
         page.get_by_label("First window").select_option("own")
         page.get_by_label("From", exact=True).fill("2026-09-01")
         page.get_by_label("To", exact=True).fill("2026-10-31")
-        expect(page.locator(".scope")).to_contain_text("1 Sep to 31 Oct 2026")
+        expect(page.locator(".scope")).to_contain_text("Sep 1 to Oct 31, 2026")
         expect(page).to_have_url(re.compile(r"2026-09-01\.\.2026-10-31"))
         expect(page.locator(".flow")).to_be_visible()
 

@@ -37,7 +37,7 @@ def bars():
 
 
 def report(*pages):
-    return Report(title="Bodkin", caption="Tide Reading.", made="Made on 2 Feb 2026", day=(2026, 2, 2),
+    return Report(title="Bodkin", caption="Tide Reading.", made="Made on Feb 2, 2026", day=(2026, 2, 2),
                   pages=list(pages) or [page()])  # fmt: skip
 
 
@@ -53,7 +53,7 @@ class Reports(unittest.TestCase):
         for number, one in enumerate(pages, start=1):
             self.assertGreater(one.mediabox.width, one.mediabox.height)
             said = " ".join(one.extract_text().split())
-            for words in ("Tide Reading.", "Made on 2 Feb 2026", "fewer than 10 are withheld", f"Page {number} of 2"):
+            for words in ("Tide Reading.", "Made on Feb 2, 2026", "fewer than 10 are withheld", f"Page {number} of 2"):
                 self.assertIn(words, said)
 
     def test_every_word_of_the_table(self):

@@ -67,14 +67,19 @@ class Window:
 
 
 def _said(first: date, last: date) -> str:
-    """``1 Oct to 15 Nov 2026``; both years where they differ."""
-    begin = f"{first.day} {_MONTHS[first.month - 1]}" + (f" {first.year}" if first.year != last.year else "")
+    """``Oct 1 to Nov 15, 2026``; both years where they differ."""
+    begin = _month_and_day(first) if first.year == last.year else day_words(first)
     return f"{begin} to {day_words(last)}"
 
 
 def day_words(day: date) -> str:
-    """A day as a sentence says it: ``2 Nov 2026``."""
-    return f"{day.day} {_MONTHS[day.month - 1]} {day.year}"
+    """A day as a sentence says it: ``Nov 2, 2026``."""
+    return f"{_month_and_day(day)}, {day.year}"
+
+
+def _month_and_day(day: date) -> str:
+    # Not by strftime, which goes by the language of the machine.
+    return f"{_MONTHS[day.month - 1]} {day.day}"
 
 
 def parse_window(text: str) -> Window:

@@ -46,8 +46,8 @@ class Windows(unittest.TestCase):
                 found = read_window(text)
                 self.assertEqual((found.year, found.order), (window.year, window.order))
                 self.assertEqual(str(found), text)
-        self.assertEqual(read_window("2025-10-01..2025-11-15").label, "1 Oct to 15 Nov 2025")
-        self.assertEqual(read_window("2025-12-20..2026-01-20").word, "20 Dec 2025 to 20 Jan 2026")
+        self.assertEqual(read_window("2025-10-01..2025-11-15").label, "Oct 1 to Nov 15, 2025")
+        self.assertEqual(read_window("2025-12-20..2026-01-20").word, "Dec 20, 2025 to Jan 20, 2026")
 
     def test_own_days_go_by_the_day_and_name_what_lies_outside(self):
         """A result inside the days counts whatever its window; others are counted and named."""
@@ -60,7 +60,7 @@ class Windows(unittest.TestCase):
         made, summary = answer_for(table_of(rows), from_window=own)
         self.assertEqual((summary.counts.from_, summary.counts.matched), (21, 20))
         self.assertEqual(made.outside["student_id"].to_list(), ["late"])
-        self.assertIn("20 Sep to 20 Oct 2025", caption(made.pieces))
+        self.assertIn("Sep 20 to Oct 20, 2025", caption(made.pieces))
         reasons = {row.reason: row.n for row in summary.counts.left_out}
         self.assertEqual(reasons, {"no result in 2025-26 winter": 1, "outside the windows": 1})
 

@@ -99,9 +99,9 @@ class Given(unittest.TestCase):
             [group(), group(until=date(2026, 2, 9)), group(until=date(2026, 3, 1)), group(planned=150.0, required=90.0),
              group(), group(minutes=None)], TO_COME,
         )  # fmt: skip
-        self.assertEqual(said[0], "by 13 Feb 2026, with one more session a week")
+        self.assertEqual(said[0], "by Feb 13, 2026, with one more session a week")
         self.assertRegex(said[1], "with 2 more sessions a week$")
-        self.assertRegex(said[2], "^not before the group ends on 1 Mar 2026, even with 3 more sessions")
+        self.assertRegex(said[2], "^not before the group ends on Mar 1, 2026, even with 3 more sessions")
         self.assertRegex(said[3], "with the minutes that are planned$")
         self.assertEqual(said[4:], [None, None])
 
@@ -140,7 +140,7 @@ class Phases(unittest.TestCase):
         stay = followed(self.scores, goal, decided={"a": [(FIRST + timedelta(days=40), "stay", "")]}).students[0]
         self.assertEqual((stay.slope, stay.act, stay.since), (plain.slope, plain.act, None))
         new = followed(self.scores, goal, decided={"a": [(FIRST + timedelta(days=80), "pause", "")]}).students[0]
-        self.assertRegex(new.said, "^No rule yet: there is no result, counted since the change on 26 Mar 2026")
+        self.assertRegex(new.said, "^No rule yet: there is no result, counted since the change on Mar 26, 2026")
 
     def test_joined_later_and_practice(self):
         """The start of the help is marked, minutes are planned from then on; practice stands by week."""
@@ -208,7 +208,7 @@ class TheList(unittest.TestCase):
         found = suggested([standing], {"b": "Reeds"}, reviews, LAST, {})
         reasons = {one.student_id: one.reasons for one in found}
         self.assertIn("the rule says change the help", reasons["a"])
-        self.assertEqual(reasons["b"][0], "review due 1 Feb 2026: pause the help")
+        self.assertEqual(reasons["b"][0], "review due Feb 1, 2026: pause the help")
         self.assertEqual(reasons["b"][-1], "meets the exit rule of Reeds")
         self.assertEqual(reasons["c"], ["received 0\xa0% of the planned minutes"])
         self.assertEqual(found[0].student_id, "b")

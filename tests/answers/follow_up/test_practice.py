@@ -234,7 +234,7 @@ class Daily(unittest.TestCase):
         log = [entry("a", date(2027, 1, 11)), entry("a", date(2027, 2, 3))]
         self.assertEqual(self.words(date(2027, 1, 22), log[:1]).needs, [])
         tenth = self.words(date(2027, 1, 25), log[:1])
-        self.assertEqual([one.sentence for one in tenth.needs], ["No practice for 10 school days, since 11 Jan 2027"])
+        self.assertEqual([one.sentence for one in tenth.needs], ["No practice for 10 school days, since Jan 11, 2027"])
         self.assertEqual(self.words(date(2027, 1, 26), log[:1]).needs, [])
         back = self.words(date(2027, 2, 3), log)
         self.assertEqual([one.sentence for one in back.earned], ["Practices again after 16 school days without"])

@@ -121,10 +121,10 @@ class Table(unittest.TestCase):
         )  # fmt: skip
         found = page_of([], own, around)
         self.assertEqual({one.lane for one in (*found.spans, *found.marks)}, {"group", "session", "note", "decision"})
-        self.assertEqual(found.due, ["review goal in Tide, reading, 14 Jun 2026", "meets the exit rule of Reeds"])
+        self.assertEqual(found.due, ["review goal in Tide, reading, Jun 14, 2026", "meets the exit rule of Reeds"])
         self.assertEqual(len(due_words(own, date(2026, 6, 20))), 2)
         said = {one.what: one for one in found.said}
-        self.assertEqual(said["session"].sentence, "Last session 28 May 2026, Reeds, 30 minutes")
+        self.assertEqual(said["session"].sentence, "Last session May 28, 2026, Reeds, 30 minutes")
         self.assertEqual(said["session"].explained, "1 of 2 sessions")
         self.assertEqual(said["next"].explained, "not yet")
         self.assertEqual([point.score for point in found.practice], [40.0])
@@ -240,7 +240,7 @@ class AsOf(unittest.TestCase):
     def test_retests_are_due(self):
         """A retest that was asked for and not done, with its day."""
         own = record(retests=[DayRecord(date(2026, 5, 20), "Tide, reading", "retest")])
-        self.assertEqual(page_of([], own).due, ["retest in Tide, reading, asked for on 20 May 2026"])
+        self.assertEqual(page_of([], own).due, ["retest in Tide, reading, asked for on May 20, 2026"])
 
 
 class ManyYears(unittest.TestCase):

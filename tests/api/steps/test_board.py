@@ -398,7 +398,7 @@ class Records(unittest.TestCase):
         self.assertEqual(post(f"/acts/{moved.json()['id']}/undo", None).status_code, 200)
         names = [{row["student_id"] for row in one["rows"]} for one in (now, then, before)]
         self.assertEqual((names[1] - names[0], names[2]), ({student}, set()))
-        self.assertIn("group Tide pool readers as of 10 Feb 2027", then["caption"])
+        self.assertIn("group Tide pool readers as of Feb 10, 2027", then["caption"])
 
     def test_rules_speak_of_own_students_only(self):
         """An interventionist's waiting students are in reach, and fewer than a coach's; an aide is told nothing."""

@@ -1,6 +1,6 @@
 /** The scope line: one sentence that says what is looked at; each underlined piece opens a picker in place. */
 import { Popover } from "antd";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import type { Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
@@ -13,7 +13,10 @@ import { frame as words } from "../words/around/frame";
 import { students } from "../words/format";
 
 function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
+  const { pathname } = useLocation();
   const [open, setOpen] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a step to another page closes it
+  useEffect(() => setOpen(false), [pathname]);
   if (!piece.key) return <span>{piece.text}</span>;
   return (
     <Popover

@@ -11,7 +11,7 @@ import { type Act, useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { goals as words } from "../words/around/goals";
-import { percent, score, signed, students } from "../words/format";
+import { day, percent, score, signed, students } from "../words/format";
 
 type Offers = Schemas["GoalOffers"];
 type Aim = Schemas["Aim"];
@@ -150,7 +150,7 @@ function Done({ done, act, onClose }: { done: Schemas["GoalsSet"]; act: Act; onC
         {act.fault?.message ??
           (undone
             ? words.undoneGoalsAreAsThey
-            : words.aGoalNowBy(students(done.n), done.n === 1 ? "has" : "have", done.by_day))}
+            : words.aGoalNowBy(students(done.n), done.n === 1 ? "has" : "have", day(done.by_day)))}
       </p>
       {done.left_out.length > 0 && (
         <p className="quiet small">

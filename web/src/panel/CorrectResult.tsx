@@ -6,7 +6,7 @@ import { Fault } from "../step/Fault";
 import { useAct } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { panel as words } from "../words/around/panel";
-import { day, score } from "../words/format";
+import { day, moment, score } from "../words/format";
 
 type Result = Schemas["ResultAnswer"];
 type Column = Schemas["CorrectionAsked"]["column"];
@@ -46,8 +46,7 @@ function Corrections({ result }: { result: Result }) {
             )}
             <span className="quiet">
               {" "}
-              · {one.why} · {one.by} ·{" "}
-              {new Date(`${one.at}Z`).toLocaleDateString("en", { dateStyle: "medium" })}
+              · {one.why} · {one.by} · {moment(one.at)}
             </span>
           </li>
         ))}

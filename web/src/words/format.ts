@@ -66,10 +66,9 @@ export function day(value: string | null | undefined): string {
   return value ? DAYS.format(new Date(`${value}T12:00:00`)) : "no date";
 }
 
-/** A moment as the server keeps it (UTC without zone), on this machine's clock: 2027-02-12 08:15. */
+const MOMENTS = new Intl.DateTimeFormat("en", { dateStyle: "medium", timeStyle: "short" });
+
+/** A moment as the server keeps it (UTC without zone), on this machine's clock: Feb 12, 2027, 8:15 AM. */
 export function moment(value: string): string {
-  const at = new Date(`${value}Z`);
-  const two = (part: number) => String(part).padStart(2, "0");
-  const date = [at.getFullYear(), two(at.getMonth() + 1), two(at.getDate())].join("-");
-  return `${date} ${two(at.getHours())}:${two(at.getMinutes())}`;
+  return MOMENTS.format(new Date(`${value}Z`));
 }

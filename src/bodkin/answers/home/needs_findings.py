@@ -133,12 +133,13 @@ def item_findings(tests: Sequence[SatTest]) -> list[Finding]:
             flag = flags.get("check_key") or flags.get("shared_mistake")
             if flag is None:
                 continue
+            end = "" if flag.words.endswith("?") else "."
             n = int(test.flags[at].chosen[test.options[at].index(flag.option)]) if flag.option else 0
             found.append(
                 Finding(
                     step="needs/items", kind="fell", size=-(2.0 if flag.flag == "check_key" else 1.0), n=n,
                     scope={"assessment": [test.test], "from_window": [window], "to_window": [window]},
-                    sentence=f"{test.test}, item {item}: {flag.words[:1].lower()}{flag.words[1:]}.",
+                    sentence=f"{test.test}, item {item}: {flag.words[:1].lower()}{flag.words[1:]}{end}",
                     detail=f"{flag.detail[:1].upper()}{flag.detail[1:]}.",
                 )
             )  # fmt: skip

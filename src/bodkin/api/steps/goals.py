@@ -15,7 +15,7 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
-from bodkin.core.windows import Window, parse_window
+from bodkin.core.windows import Window, day_words, parse_window
 from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals, set_target
 
 router = APIRouter(prefix="/goals", tags=["goals"])
@@ -129,7 +129,7 @@ def _day(context: Context, body: NewGoals, until: Window) -> date:
 
 def _check_days(today: date, day: date, review_on: date | None) -> None:
     if day <= today:
-        raise BadInput(f"by_day: {day.isoformat()} is past; choose a day in the future")
+        raise BadInput(f"by_day: {day_words(day)} is past; choose a day in the future")
     if review_on is not None and not today <= review_on <= day:
         raise BadInput("review_on: choose a day between today and the goal's day")
 

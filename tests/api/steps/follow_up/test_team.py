@@ -86,7 +86,7 @@ class Meetings(unittest.TestCase):
         self.assertEqual(ask(f"team/decisions/{made['key']}"), before["evidence"])
         now = after["evidence"]["groups"][0]["series"]
         self.assertEqual((now["n"], now["act"]), (0, "none"))
-        self.assertRegex(now["said"], "counted since the change on 12 Feb 2027")
+        self.assertRegex(now["said"], "counted since the change on Feb 12, 2027")
         self.assertEqual(now["marks"][-1]["words"], "Fewer texts, read twice")
 
     def test_whether_it_was_done(self):

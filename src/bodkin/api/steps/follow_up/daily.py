@@ -19,6 +19,7 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput
+from bodkin.core.windows import day_words
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.writes.follow_up.team import say_word, words_said
 from bodkin.store.writes.goals import kept_goals
@@ -62,14 +63,14 @@ def daily_file(form: Form, context: Export, scope: AskedScope, day: date | None 
         if reach is None or one.student_id in reach
     ]
     header = ["student_id", "name", "kind", "about", "source", "on", "said_on"]
-    return export_file(context, Table(header, rows, f"Words of {found.day.isoformat()}"), "words-of-a-day", form)
+    return export_file(context, Table(header, rows, f"Words of {day_words(found.day)}"), "words-of-a-day", form)
 
 
 def _daily(context: Context, scope: Scope, day: date | None) -> DailyAnswer:
     today = context.runtime.settings.today
     day = day or today
     if not today - BACK <= day <= today:
-        raise BadInput(f"day: choose a day from {(today - BACK).isoformat()} to {today.isoformat()}")
+        raise BadInput(f"day: choose a day from {day_words(today - BACK)} to {day_words(today)}")
     students = students_today(context.table, context.narrowed(scope))["student_id"].to_list()
     names = {group.id: group.name for group in context.running_groups}
     named = pl.col("group").replace_strict(names, default=None, return_dtype=pl.String).alias("name")

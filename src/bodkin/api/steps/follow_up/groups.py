@@ -20,6 +20,7 @@ from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.core.windows import day_words
 from bodkin.store.writes.follow_up.weekly import keep_results, keep_session
 from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.undo import note
@@ -154,7 +155,7 @@ def _check_day(context: Context, group: GroupRecord, day: date) -> None:
     """Raise BadInput for a day to come, or before the group began."""
     today = context.runtime.settings.today
     if not group.first_day <= day <= today:
-        raise BadInput(f"day: choose a day from {group.first_day.isoformat()} to {today.isoformat()}")
+        raise BadInput(f"day: choose a day from {day_words(group.first_day)} to {day_words(today)}")
 
 
 @router.post("/groups/{group_id}/sessions")
@@ -169,7 +170,7 @@ def enter_session(group_id: Key, body: SessionEntered, context: Enter) -> Sessio
         raise NotFound("There is no such student.")
     there = {one: 0.0 if one in away or body.minutes == 0 else body.minutes for one in found.members}
     came = len(there) - len(away)
-    said = f"Session of {found.name} on {body.day.isoformat()} "
+    said = f"Session of {found.name} on {day_words(body.day)} "
     said += f"kept: {came} of {len(there)} came, {body.minutes:g} minutes" if body.minutes else "kept as not held"
     with context.runtime.store.writing(scores=False) as session:
         changes = keep_session(session, group_id, body.day, body.minutes, body.note or None, there)
@@ -189,7 +190,7 @@ def enter_results(group_id: Key, body: ResultsEntered, context: Enter) -> Result
     if wild:
         return ResultsKept(id=None, said="", wild=wild)
     n = len(body.scores)
-    said = f"{plural(n, 'result')} in {body.assessment} on {body.day.isoformat()} kept for {found.name}"
+    said = f"{plural(n, 'result')} in {body.assessment} on {day_words(body.day)} kept for {found.name}"
     with context.runtime.store.writing(scores=True) as session:
         changes = keep_results(session, measure, body.day, body.scores)
         act = note(session, "session", context.person.id, now(), said, changes, scores=True)

@@ -36,6 +36,7 @@ from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.follow_up.phases import Kind
+from bodkin.core.windows import day_words
 from bodkin.store.writes.follow_up.team import (
     DecisionRecord,
     MeetingRecord,
@@ -217,7 +218,7 @@ def suggested_file(form: Form, context: Export, on: date | None = None) -> Respo
 def new_meeting(body: MeetingAsked, context: Team) -> TeamAct:
     """Keep a meeting with its list of students."""
     _check_students(context, list(body.students))
-    said = f"Meeting {body.name} on {body.day.isoformat()} kept with {plural(len(body.students), 'student')}"
+    said = f"Meeting {body.name} on {day_words(body.day)} kept with {plural(len(body.students), 'student')}"
     with context.runtime.store.writing(scores=False) as session:
         key, changes = add_meeting(session, body.day, body.name, body.present, body.students, context.person.id)
         act = note(session, "team", context.person.id, now(), said, changes)
@@ -361,7 +362,7 @@ def say_done(key: Key, body: DoneAsked, context: Team) -> TeamAct:
     """Say whether a decision was carried out."""
     found = _decision(context, key)
     state = {True: "carried out", False: "not carried out", None: "open again"}[body.done]
-    said = f"Decision of {found.day.isoformat()} about {context.name_of(found.student_id)} is {state}"
+    said = f"Decision of {day_words(found.day)} about {context.name_of(found.student_id)} is {state}"
     with context.runtime.store.writing(scores=False) as session:
         changes = mark_done(session, key, done=body.done)
         act = note(session, "team", context.person.id, now(), said, changes)
