@@ -148,14 +148,11 @@ const VIEWS = [
 /** The breakdown of the address; a word that is none counts as not there. */
 function useBreakdown(scope: Scope) {
   const [params] = useSearchParams();
-  const [by, by2] = ["by", "by2"]
+  const [named, named2] = ["by", "by2"]
     .map((name) => params.get(name))
     .map((one) => (one && isBy(one) ? one : null));
-  return {
-    by: by ?? firstBy(scope),
-    by2: by && by2 !== by ? (by2 ?? null) : null,
-    withhold: params.has("withhold"),
-  };
+  const by = named ?? firstBy(scope);
+  return { by, by2: named2 && named2 !== by ? named2 : null, withhold: params.has("withhold") };
 }
 
 function Moves({ scope }: { scope: Scope }) {
@@ -187,7 +184,10 @@ function Moves({ scope }: { scope: Scope }) {
           scope={scope}
           by={by}
           by2={by2}
-          setBy={(first, second) => set({ by: first, by2: second })}
+          // Only what was chosen: the other may have changed since this was drawn.
+          setBy={(first, second) =>
+            set({ ...(first !== by && { by: first }), ...(second !== by2 && { by2: second }) })
+          }
           withhold={withhold}
           setWithhold={(on) => set({ withhold: on ? String(SMALL) : null })}
           order={order}

@@ -1,23 +1,22 @@
 /** Choices of a step that stand in the address beside the scope. */
 import { useCallback } from "react";
-import { useSearchParams } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 
 /** Sets several of them at once; null takes one out. */
 export function useSetStepParams(): (values: Record<string, string | null>) => void {
-  const [, setParams] = useSearchParams();
+  const navigate = useNavigate();
   return useCallback(
-    (values) =>
-      setParams(
-        (now) => {
-          for (const [name, value] of Object.entries(values)) {
-            if (value === null) now.delete(name);
-            else now.set(name, value);
-          }
-          return now;
-        },
-        { replace: true },
-      ),
-    [setParams],
+    (values) => {
+      // The address as it is by now: two choices in quick succession stand on one another, drawn or not.
+      const { pathname, search } = window.location;
+      const now = new URLSearchParams(search);
+      for (const [name, value] of Object.entries(values)) {
+        if (value === null) now.delete(name);
+        else now.set(name, value);
+      }
+      navigate({ pathname, search: now.toString() }, { replace: true });
+    },
+    [navigate],
   );
 }
 
