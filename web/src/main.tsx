@@ -7,6 +7,7 @@ import "./styles/steps.css";
 import "./styles/pages.css";
 import "./styles/import-desk.css";
 import "./styles/views.css";
+import "./styles/utilities.css";
 import "./styles/narrow.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

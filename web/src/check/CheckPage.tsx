@@ -34,7 +34,7 @@ export function CheckPage() {
       {(answer) => (
         <>
           <h1>{answer.headline}</h1>
-          <p className="lead" style={{ maxWidth: "none" }}>
+          <p className="lead u-any-width">
             <span className="quiet">{answer.window}.</span> {answer.lead}
           </p>
           <div role="status" aria-live="polite">
@@ -53,7 +53,7 @@ export function CheckPage() {
           <div className="switches">
             <Notes notes={answer.notes} />
             {me.may_export && (
-              <span style={{ marginLeft: "auto", display: "flex", gap: 18 }}>
+              <span className="u-at-end">
                 <Download path="check/missing" query={query} what={words.notTested} named />
                 <Download path="check/doubts" query={query} what={words.doubtfulResults} named />
                 <Download path="check/retests" query={query} what={words.retests} named />

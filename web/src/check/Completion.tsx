@@ -97,17 +97,17 @@ export function Completion({ answer, decide }: { answer: Step; decide: Decide })
         <tbody>
           {shown.map((line) => (
             <tr key={`${line.school} ${line.section}`}>
-              <td style={{ verticalAlign: "top" }}>
+              <td className="u-at-top">
                 {line.section}
                 <div className="quiet small">{line.school}</div>
               </td>
-              <td style={{ verticalAlign: "top" }}>
+              <td className="u-at-top">
                 <Bar line={line} />
                 <div className="quiet small">
                   {line.tested} {words.of} {line.expected}
                 </div>
               </td>
-              <td style={{ whiteSpace: "normal" }}>
+              <td className="u-wraps">
                 <Chase line={line} answer={answer} decide={decide} />
               </td>
             </tr>

@@ -14,7 +14,7 @@ export function Decisions({ may, decide }: { may: boolean; decide: Decide }) {
   });
   if (!may || !past.data?.length) return null;
   return (
-    <section aria-label={words.decisions} style={{ marginTop: 20 }}>
+    <section aria-label={words.decisions} className="u-above-20">
       <h2>{words.decidedLately}</h2>
       <table className="rows still" aria-label={words.decisions}>
         <tbody>

@@ -31,7 +31,7 @@ export function Languages({ answer }: { answer: Step }) {
   const x = (score: number) => ((score - low) / (high - low)) * (wide - 12) + 6;
   const shown = all ? rows : rows.slice(0, FIRST);
   return (
-    <section aria-label={words.twoLanguages} style={{ marginTop: 20 }}>
+    <section aria-label={words.twoLanguages} className="u-above-20">
       <h2>
         <How of="two-sittings-two-languages">{words.twoLanguages}</How>
       </h2>
@@ -98,7 +98,7 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
   if (answer.several.length === 0) return null;
   const shown = all ? answer.several : answer.several.slice(0, FIRST);
   return (
-    <section aria-label={words.severalResults} style={{ marginTop: 20 }}>
+    <section aria-label={words.severalResults} className="u-above-20">
       <h2>
         <How of="which-result-counts">{words.severalResultsInThisWindow}</How>
       </h2>
@@ -114,14 +114,14 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
         <tbody>
           {shown.map((one) => (
             <tr key={`${one.student_id} ${one.language}`}>
-              <td style={{ verticalAlign: "top" }}>
+              <td className="u-at-top">
                 <Name name={one.name} />{" "}
                 <span className="quiet small">
                   {one.section}
                   {one.language && one.language !== "English" && `, ${one.language}`}
                 </span>
               </td>
-              <td style={{ whiteSpace: "normal" }}>
+              <td className="u-wraps">
                 {one.sittings.map((sitting) => (
                   <div key={sitting.result_id}>
                     {sitting.score.toFixed(0)}{" "}
@@ -150,7 +150,7 @@ export function Several({ answer, decide }: { answer: Step; decide: Decide }) {
                   </div>
                 ))}
               </td>
-              <td className="num" style={{ verticalAlign: "top" }}>
+              <td className="num u-at-top">
                 {signed(one.difference)}
                 <div className="quiet small">
                   {one.beyond ? words.beyondTestError : words.withinTestError}
@@ -173,7 +173,7 @@ export function Without({ answer }: { answer: Step }) {
   const [open, setOpen] = useState(false);
   if (answer.without.length === 0) return null;
   return (
-    <section aria-label={words.accommodations} style={{ marginTop: 20 }}>
+    <section aria-label={words.accommodations} className="u-above-20">
       <h2>{words.accommodations}</h2>
       <p>
         {answer.without.length} {answer.without.length === 1 ? "student" : "students"}{" "}

@@ -7,7 +7,7 @@ import type { Decide } from "./useDecide";
 export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; decide: Decide }) {
   if (answer.retests.length === 0) return null;
   return (
-    <section aria-label={words.retests} style={{ marginTop: 20 }}>
+    <section aria-label={words.retests} className="u-above-20">
       <h2>{words.retestsAskedFor}</h2>
       <table className="rows still" aria-label={words.retestList}>
         <thead>
@@ -30,8 +30,8 @@ export function Retests({ answer, decide }: { answer: Schemas["CheckStep"]; deci
                 {one.section}
                 <div className="quiet small">{one.school}</div>
               </td>
-              <td style={{ whiteSpace: "normal" }}>{one.why}</td>
-              <td style={{ whiteSpace: "normal" }}>{one.accommodations?.split(";").join(", ")}</td>
+              <td className="u-wraps">{one.why}</td>
+              <td className="u-wraps">{one.accommodations?.split(";").join(", ")}</td>
               <td>{one.asked_by}</td>
               <td className="num">
                 {one.state === "done" ? (

@@ -28,8 +28,7 @@ export function ByChoice(props: {
       <label>
         {words.by}{" "}
         <select
-          className="input"
-          style={{ width: "auto" }}
+          className="input u-auto"
           aria-label={words.brokenDownBy}
           value={props.by}
           onChange={(event) =>
@@ -46,8 +45,7 @@ export function ByChoice(props: {
       <label>
         {words.and}{" "}
         <select
-          className="input"
-          style={{ width: "auto" }}
+          className="input u-auto"
           aria-label={words.andBy}
           value={props.by2 ?? ""}
           onChange={(event) => props.onChange(props.by, event.target.value || null)}

@@ -74,7 +74,7 @@ function Switches(props: {
         />{" "}
         {words.smallGroupsWithheld}
       </label>
-      <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+      <span className="u-at-end">
         <Download path="compare" query={query.toString()} what={words.sharesAndMovement} />
         <PrintButton />
       </span>

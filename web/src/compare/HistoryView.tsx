@@ -285,7 +285,7 @@ export function HistoryView({ scope }: { scope: Scope }) {
               />{" "}
               {words.partScores}
             </label>
-            <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+            <span className="u-at-end">
               {me.may_export && (
                 <Download path="compare/history" query={query.toString()} what={words.theHistory} />
               )}

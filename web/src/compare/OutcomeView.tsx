@@ -190,14 +190,14 @@ function View(props: {
       {answer.covered > 0 && (
         <div className="compare">
           <div>
-            <div className="switches" style={{ marginTop: 0 }}>
+            <div className="switches u-above-0">
               <RowsChoice value={by} onChange={setBy} />
             </div>
             {by === "student" ? students : <Units scope={scope} by={by} />}
           </div>
           <div>
             <Levels answer={answer} level={level} pick={setLevel} />
-            <table className="rows" style={{ marginTop: 14 }} aria-label={words.chanceByBand}>
+            <table className="rows u-above-14" aria-label={words.chanceByBand}>
               <thead>
                 <tr>
                   <th>{words.bandNow}</th>
@@ -229,9 +229,9 @@ function View(props: {
                 ))}
               </tbody>
             </table>
-            <h2 style={{ marginTop: 18 }}>{words.howWellItToldBefore}</h2>
+            <h2 className="u-above-20">{words.howWellItToldBefore}</h2>
             <Told answer={answer} />
-            <p className="small" style={{ marginTop: 8, display: "flex", gap: 14 }}>
+            <p className="small u-in-row u-above-8">
               {me.may_export && (
                 <Download
                   path="compare/outcome"

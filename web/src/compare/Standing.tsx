@@ -223,7 +223,7 @@ function Overall({ answer }: { answer: Answer }) {
       : []),
   ];
   return (
-    <p className="quiet small" style={{ marginTop: 8 }}>
+    <p className="quiet small u-above-8">
       {season(answer.to_label)}:{" "}
       <button type="button" className="open" onClick={() => open({ side: "to" })}>
         {many(numbers.n)} {words.scores}
@@ -271,9 +271,7 @@ export function Standing({ answer, picture }: { answer: Answer; picture?: React.
         {answer.bands.length > 0 && <Shares answer={answer} />}
         <Overall answer={answer} />
         {answer.shift && !answer.single && !answer.same_grade && (
-          <p className="quiet small" style={{ marginTop: 8 }}>
-            {answer.shift}
-          </p>
+          <p className="quiet small u-above-8">{answer.shift}</p>
         )}
       </div>
     </div>

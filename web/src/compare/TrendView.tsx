@@ -30,7 +30,7 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
       ? (choices?.group.map((group) => group.name) ?? [])
       : [...(known?.[by] ?? []), ...(by === "program" ? ["none"] : [])];
   return (
-    <div className="switches" style={{ marginTop: 4 }}>
+    <div className="switches u-above-8">
       <span className="quiet small">{words.laidOver}</span>
       {props.over.map((one) => (
         <button
@@ -46,8 +46,7 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
       {props.over.length < MOST && (
         <>
           <select
-            className="input"
-            style={{ width: "auto" }}
+            className="input u-auto"
             aria-label={words.subgroupBy}
             value={by}
             onChange={(event) => setBy(event.target.value)}
@@ -59,8 +58,7 @@ function LayOver(props: { scope: Scope; over: string[]; setOver: (over: string[]
             ))}
           </select>
           <select
-            className="input"
-            style={{ width: "auto" }}
+            className="input u-auto"
             aria-label={words.subgroup}
             value=""
             onChange={(event) => props.setOver([...props.over, `${by}: ${event.target.value}`])}
@@ -214,7 +212,7 @@ function View(props: {
         <span className="quiet small">
           <How of="cohorts-and-gaps">{words.whiskers95Range}</How>
         </span>
-        <span style={{ marginLeft: "auto" }}>
+        <span className="u-push">
           <Download path="compare/trend" query={query.toString()} what={words.theTrend} />
         </span>
       </div>

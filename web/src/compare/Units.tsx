@@ -54,7 +54,7 @@ function Bar(props: {
             fill={tone(band.order, n)}
             stroke="var(--band-outline)"
             strokeWidth={0.5}
-            style={{ cursor: "pointer" }}
+            className="u-pointed"
             onClick={() => props.onOpen(band.order)}
           >
             <title>

@@ -64,7 +64,7 @@ export function Frame(props: { turnTheme: () => void; onSignOut: () => void; chi
       <Rail onSignOut={onSignOut} />
       <main className="work">
         {hidden && (
-          <p className="aside" role="status" style={{ margin: "0 0 10px" }}>
+          <p className="aside u-above-0 u-below-10" role="status">
             {words.namesAreHidden} <kbd>H</kbd> {words.showsThemAgain}
           </p>
         )}

@@ -35,9 +35,7 @@ export function KeyHelp({ onClose }: { onClose: () => void }) {
           ))}
         </tbody>
       </table>
-      <p className="quiet small" style={{ marginTop: 10 }}>
-        {words.inTheFieldOfThe}
-      </p>
+      <p className="quiet small u-above-14">{words.inTheFieldOfThe}</p>
       <div className="buttons">
         <button type="button" className="plain" onClick={onClose}>
           {words.close}

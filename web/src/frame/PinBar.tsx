@@ -49,7 +49,7 @@ export function PinBar() {
         </span>
       ) : (
         <>
-          <b style={{ whiteSpace: "nowrap" }}>
+          <b className="u-one-line">
             {pinned.length} {words.pinned}
           </b>
           <span className="chips">

@@ -62,7 +62,7 @@ export function ScopeLine() {
         <PieceButton key={`${at} ${piece.key ?? ""}`} piece={piece} />
       ))}
       {/* The full stop never begins a line. */}
-      <span style={{ whiteSpace: "nowrap" }}>
+      <span className="u-one-line">
         {answer.pieces.slice(-2).map((piece) => (
           <PieceButton key={piece.key ?? piece.text} piece={piece} />
         ))}

@@ -8,6 +8,7 @@ import { useScope } from "../scope/ScopeContext";
 import { asked, type Scope } from "../scope/scope";
 import { How } from "../step/How";
 import { type Act, useAct } from "../step/useAct";
+import { Choice } from "../ui/Choice";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
 import { goals as words } from "../words/around/goals";
@@ -217,19 +218,18 @@ export function SetGoals({
         <Done done={done} act={act} onClose={onClose} />
       ) : (
         <form onSubmit={send}>
-          <fieldset className="choice" aria-label={words.kindOfGoal} style={{ marginBottom: 10 }}>
-            {(
-              [
+          <div className="u-below-10">
+            <Choice<Kind>
+              label={words.kindOfGoal}
+              value={kind}
+              options={[
                 ["keep pace", words.keepPace],
                 ["catch up", words.catchUp],
                 ["own", words.aGoalOfOurOwn],
-              ] as const
-            ).map(([value, label]) => (
-              <button key={value} type="button" aria-pressed={kind === value} onClick={() => setKind(value)}>
-                {label}
-              </button>
-            ))}
-          </fieldset>
+              ]}
+              onChange={setKind}
+            />
+          </div>
           {offers.isError && (
             <p className="fault" role="alert">
               {offers.error.message}

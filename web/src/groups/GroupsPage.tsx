@@ -60,8 +60,7 @@ function Card({ group, check }: { group: Group; check: Check | undefined }) {
               <PinMark id={member.student_id} name={member.name} />
               <button
                 type="button"
-                className="open"
-                style={{ borderBottomColor: "transparent" }}
+                className="open u-no-line"
                 onClick={() => openStudent({ id: member.student_id, name: member.name })}
               >
                 <Name name={member.name} />

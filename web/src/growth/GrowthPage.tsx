@@ -211,7 +211,7 @@ function View({ answer, scope }: { answer: Answer; scope: Scope }) {
           {words.usualScores2}
         </button>
         <Notes notes={answer.notes} />
-        <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+        <span className="u-at-end">
           {me.may_export && (
             <Download path="drill-down" query={writeScope(scope).toString()} what={words.allStudents} />
           )}

@@ -57,13 +57,7 @@ const Line = memo(function Line({ row, domain, bands, width, coming, means, goal
         <PinMark id={row.student_id} name={row.name} inRow />
       </td>
       <td>
-        <button
-          type="button"
-          className="open"
-          tabIndex={-1}
-          style={{ borderBottomColor: "transparent" }}
-          onClick={() => onOpen(row)}
-        >
+        <button type="button" className="open u-no-line" tabIndex={-1} onClick={() => onOpen(row)}>
           <Name name={row.name} />
         </button>
       </td>

@@ -47,7 +47,7 @@ function Ask({ answer, scope, onDone }: { answer: Answer; scope: Scope; onDone: 
         />
       </label>
       <Fault said={target.fault?.message} />
-      <div style={{ display: "flex", gap: 10 }}>
+      <div className="u-in-row">
         <button type="submit" className="plain">
           {words.keep}
         </button>

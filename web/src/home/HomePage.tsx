@@ -43,7 +43,7 @@ function Findings({ title, rows, scope }: { title: string; rows: Finding[]; scop
   const { hidden } = useHiding();
   if (rows.length === 0) return null;
   return (
-    <section aria-label={title} style={{ marginTop: 18 }}>
+    <section aria-label={title} className="u-above-20">
       <h2>{title}</h2>
       <ul className="findings">
         {rows.map((one) => (
@@ -84,7 +84,7 @@ export function HomePage() {
         {me.may_set_up ? (
           <>
             <p>{words.bringInScoresFirstNorms}</p>
-            <Link to="/setup" className="act" style={{ textDecoration: "none" }}>
+            <Link to="/setup" className="act u-no-line">
               {words.bringInAFile}
             </Link>
           </>
@@ -121,7 +121,7 @@ export function HomePage() {
           <div>
             <Findings title={words.worthCelebrating} rows={home.data.celebrate} scope={scope} />
             {home.data.since.length > 0 && (
-              <section aria-label={words.sinceYouWereHere} style={{ marginTop: 18 }}>
+              <section aria-label={words.sinceYouWereHere} className="u-above-20">
                 <h2>{words.sinceYouWereHere}</h2>
                 <ul className="findings">
                   {home.data.since.map((one) => (

@@ -21,7 +21,7 @@ export function Lately() {
   const students = opened.data ?? [];
   if (students.length + scopes.length + views.length === 0) return null;
   return (
-    <section aria-label={words.lately} style={{ marginTop: 18 }}>
+    <section aria-label={words.lately} className="u-above-20">
       <h2>{words.lately}</h2>
       {students.length > 0 && (
         <p>

@@ -19,7 +19,7 @@ export function PassedOn() {
     cache.invalidateQueries({ queryKey: ["remarks"] });
   };
   return (
-    <section aria-label={words.passedOnToYou} style={{ marginTop: 18 }}>
+    <section aria-label={words.passedOnToYou} className="u-above-20">
       <h2>{words.passedOnToYou}</h2>
       <ul className="findings">
         {rows.map((one) => (

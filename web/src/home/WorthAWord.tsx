@@ -13,7 +13,7 @@ const TITLES = { earned: words.hasEarnedAWord, needs: words.needsAWord } as cons
 function Rows({ kind, words }: { kind: keyof typeof TITLES; words: Word[] }) {
   if (words.length === 0) return <div />;
   return (
-    <section aria-label={TITLES[kind]} style={{ marginTop: 18 }}>
+    <section aria-label={TITLES[kind]} className="u-above-20">
       <h2>
         <How of="worth-a-word">{TITLES[kind]}</How>
       </h2>

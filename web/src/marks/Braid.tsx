@@ -35,7 +35,7 @@ export function Braid(props: {
       width="100%"
       role="img"
       aria-label={props.title}
-      style={{ display: "block" }}
+      className="u-block"
     >
       {[EDGE, width - EDGE].map((at) => (
         <line key={at} x1={at} x2={at} y1={EDGE} y2={height - EDGE} stroke="var(--rule)" />

@@ -121,8 +121,8 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
   const counted = box ? inside(box).length : 0;
   return (
     <div style={{ position: "relative", width, height }}>
-      <div style={{ position: "absolute", inset: 0 }}>
-        <svg width={width} height={height} aria-hidden style={{ position: "absolute", inset: 0 }}>
+      <div className="u-fills">
+        <svg width={width} height={height} aria-hidden className="u-fills">
           {belt != null && (
             <rect
               x={LEFT}
@@ -133,14 +133,13 @@ export function Field({ dots, bands, belt, pinned, onRegion, onOpen, width, heig
             />
           )}
         </svg>
-        <div style={{ position: "absolute", inset: 0 }}>
+        <div className="u-fills">
           <Dots x={xs} y={ys} order={dots.order} bands={bands} width={width} height={height} />
         </div>
       </div>
       <svg
         ref={svg}
-        className="region"
-        style={{ position: "absolute", inset: 0 }}
+        className="region u-fills"
         data-dots={n}
         width={width}
         height={height}

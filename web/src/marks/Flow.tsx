@@ -199,11 +199,11 @@ export function Flow({ bands, movement, labels, width, height, single = false, o
         </pattern>
       </defs>
       {!single && (
-        <text x={MARGIN + COLUMN} y={13} textAnchor="end" style={{ fontWeight: 600 }}>
+        <text x={MARGIN + COLUMN} y={13} textAnchor="end" className="u-strong">
           {labels[0]}
         </text>
       )}
-      <text x={x1} y={13} style={{ fontWeight: 600 }}>
+      <text x={x1} y={13} className="u-strong">
         {labels[1]}
       </text>
       {ribbons.map(({ i, j, cell, d, kind }) => {

@@ -77,7 +77,7 @@ export function StudentCard({ id }: { id: string }) {
             {found.results.map((result, at) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: two sittings can be alike in all but their place
               <tr key={at}>
-                <td style={{ whiteSpace: "normal" }}>
+                <td className="u-wraps">
                   {result.title}
                   {result.language && result.language !== "English" && (
                     <span className="quiet"> · {result.language}</span>
@@ -96,19 +96,15 @@ export function StudentCard({ id }: { id: string }) {
           </tbody>
         </table>
         {found.resembles.length > 0 && (
-          <div className="small" style={{ marginTop: 12 }}>
+          <div className="small u-above-14">
             {found.resembles.map((one) => (
-              <p key={one.title} className="quiet" style={{ margin: "4px 0" }}>
+              <p key={one.title} className="quiet u-above-8">
                 {one.title}: {one.sentence} <How of="resembling-grades-and-seasons">{words.how}</How>
               </p>
             ))}
           </div>
         )}
-        {found.results.length === 0 && (
-          <p className="quiet" style={{ padding: "14px 0" }}>
-            {words.noResultsYet}
-          </p>
-        )}
+        {found.results.length === 0 && <p className="quiet u-room">{words.noResultsYet}</p>}
       </section>
     </>
   );

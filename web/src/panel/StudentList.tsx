@@ -120,28 +120,24 @@ export function StudentList({ pick }: { pick: Pick }) {
         </div>
       </header>
       <div className="list">
-        {rows.length === 0 && (
-          <p className="quiet" style={{ padding: "14px 0" }}>
-            {words.nobodyHere}
-          </p>
-        )}
+        {rows.length === 0 && <p className="quiet u-room">{words.nobodyHere}</p>}
         <ol ref={list}>
           {rows.slice(0, Math.max(shown, at + 1)).map((row, place) => (
             <li key={row.student_id} className={place === at ? "at" : undefined}>
-              <div style={{ display: "flex", alignItems: "center", gap: 4 }}>
+              <div className="u-in-row">
                 <PinMark id={row.student_id} name={row.name} />
                 <StudentName student={row} />
-                <span className="quiet small" style={{ marginLeft: "auto" }}>
+                <span className="quiet small u-push">
                   {[row.grade && words.grade(row.grade), row.section ?? row.school]
                     .filter(Boolean)
                     .join(" · ")}
                 </span>
               </div>
-              <div style={{ display: "flex", alignItems: "center", gap: 8, paddingLeft: 18 }}>
+              <div className="u-in-row u-indented">
                 {(row.from_score != null || row.to_score != null) && (
                   <Lane row={row} domain={domain} bands={found.data.bands.length} width={210} height={24} />
                 )}
-                <span className="small" style={{ marginLeft: "auto" }}>
+                <span className="small u-push">
                   {row.left_out && <span className="quiet">{row.left_out} </span>}
                   {row.from_score != null && score(row.from_score)}
                   {row.from_score != null && row.to_score != null && " → "}
@@ -160,8 +156,7 @@ export function StudentList({ pick }: { pick: Pick }) {
         {found.data.n > shown && shown < MOST && (
           <button
             type="button"
-            className="plain"
-            style={{ marginTop: 10 }}
+            className="plain u-above-14"
             onClick={() => {
               if (found.data.n > rows.length) setMany(true);
               setShown(shown + 500);

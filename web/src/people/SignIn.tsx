@@ -38,9 +38,7 @@ export function SignIn({ onDone }: { onDone: () => void }) {
           <i />
           {words.bodkin}
         </h1>
-        <p className="quiet" style={{ marginBottom: 18 }}>
-          {words.oneCalmDeskForThe}
-        </p>
+        <p className="quiet u-below-18">{words.oneCalmDeskForThe}</p>
         <label className="field">
           <span>{words.login}</span>
           <input
@@ -65,7 +63,7 @@ export function SignIn({ onDone }: { onDone: () => void }) {
             {fault}
           </p>
         )}
-        <button type="submit" className="act" disabled={busy} style={{ marginTop: 6 }}>
+        <button type="submit" className="act u-above-8" disabled={busy}>
           {words.signIn}
         </button>
         {demo.data && (

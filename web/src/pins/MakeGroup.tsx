@@ -49,7 +49,7 @@ export function MakeGroup({ members, measure, onClose, onMade }: Props) {
   return (
     <Dialog title={`Make a group of ${students(members.length)}`} onClose={onClose}>
       <form onSubmit={send}>
-        <p className="quiet small" style={{ marginBottom: 10 }}>
+        <p className="quiet small u-below-10">
           {members.slice(0, 12).map((member, at) => (
             <span key={member.id}>
               {at > 0 && ", "}

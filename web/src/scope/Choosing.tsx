@@ -20,7 +20,7 @@ export function Radios<T extends string | boolean>(props: {
   onChange: (value: T) => void;
 }) {
   return (
-    <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
+    <fieldset className="u-bare">
       <h2>{props.title}</h2>
       {props.options.map(([value, label, why]) => (
         <label className="pick" key={label}>

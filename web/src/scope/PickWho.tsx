@@ -113,7 +113,7 @@ export function PickWho({ scope, choices, change, onDone }: PartProps) {
           </button>
         </p>
       )}
-      <div style={{ display: "flex", gap: 10, marginTop: 8 }}>
+      <div className="u-in-row u-above-8">
         <button type="button" className="plain" onClick={() => change(firstChoice(scope))}>
           {words.firstChoice}
         </button>

@@ -105,7 +105,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
   return (
     <div>
       <h2>{words.whichWindows}</h2>
-      <fieldset className="choice" aria-label={words.howManyWindows} style={{ marginBottom: 10 }}>
+      <fieldset className="choice u-bare u-below-10" aria-label={words.howManyWindows}>
         {(["one", "two", "several"] as const).map((one) => (
           <button key={one} type="button" aria-pressed={mode === one} onClick={() => turn(one)}>
             {one}
@@ -145,7 +145,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
         </>
       )}
       {mode === "several" && (
-        <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
+        <fieldset className="u-bare">
           <legend className="unseen">{words.windowsLookedAt}</legend>
           {choices.windows
             .filter((one) => one.n > 0)
@@ -157,7 +157,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
                   onChange={(event) => tick(one.name, event.target.checked)}
                 />
                 <span>
-                  {one.name} <small style={{ display: "inline" }}>{said(one)}</small>
+                  {one.name} <small className="u-inline">{said(one)}</small>
                 </span>
               </label>
             ))}
@@ -172,7 +172,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
           </button>
         </fieldset>
       )}
-      <div style={{ marginTop: 8 }}>
+      <div className="u-above-8">
         <button type="button" className="plain" onClick={onDone}>
           {words.done}
         </button>

@@ -44,7 +44,7 @@ function Measure({ scope, choices, change, onDone }: PartProps) {
         }}
       />
       {strands.length > 0 && (
-        <label className="field" style={{ marginTop: 10 }}>
+        <label className="field u-above-14">
           <span>{words.overallOrOneStrand}</span>
           <select
             value={scope.strand ?? ""}

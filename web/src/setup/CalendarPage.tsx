@@ -56,13 +56,7 @@ function YearStrip({ year, rows, width }: { year: Row; rows: Row[]; width: numbe
     .map((row) => words.to(row.name, said(row.first_day), said(row.last_day)))
     .join("; ");
   return (
-    <svg
-      width={width}
-      height={62}
-      role="img"
-      aria-label={`${year.name}: ${written}`}
-      style={{ display: "block" }}
-    >
+    <svg width={width} height={62} role="img" aria-label={`${year.name}: ${written}`} className="u-block">
       <line x1={0} x2={width} y1={44} y2={44} stroke="var(--line)" />
       {months
         .filter((month, at) => !at || x(month) - x(months[at - 1] ?? month) > 28 || at > 1)
@@ -122,14 +116,14 @@ function Table({ rows }: { rows: Row[] }) {
       <div ref={box}>
         {years.map((year) => (
           <section key={year.name} aria-label={year.name}>
-            <h2 style={{ marginTop: 12 }}>{year.name}</h2>
+            <h2 className="u-above-14">{year.name}</h2>
             <YearStrip year={year} rows={rows.filter((row) => yearOf(row, years) === year)} width={width} />
           </section>
         ))}
       </div>
       <p className="quiet small">{words.filledWindowsDashedDaysWithout}</p>
       <EditBar what={words.days} of={of} rows={written} onEdit={begin} />
-      <table className="rows" aria-label={words.calendar} style={{ marginTop: 8 }}>
+      <table className="rows u-above-8" aria-label={words.calendar}>
         <thead>
           <tr>
             <th>{words.what}</th>
@@ -175,8 +169,7 @@ function Table({ rows }: { rows: Row[] }) {
                     <td key={name}>
                       <input
                         type="date"
-                        className="input"
-                        style={{ width: "auto" }}
+                        className="input u-auto"
                         aria-label={words.dayOf(
                           name === "from" ? "First" : "Last",
                           one.name || `row ${at + 1}`,

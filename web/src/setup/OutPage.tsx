@@ -26,7 +26,7 @@ export function OutPage() {
       </p>
       <Shown query={all}>
         {(tables) => (
-          <table className="rows" aria-label={words.tables} style={{ maxWidth: 640 }}>
+          <table className="rows u-narrow" aria-label={words.tables}>
             <thead>
               <tr>
                 <th>{words.table}</th>

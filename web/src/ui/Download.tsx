@@ -6,8 +6,7 @@ export function Download(props: { path: string; query?: string; what: string; na
   const { path, query, what, named } = props;
   const link = (form: string, word: string) => (
     <a
-      className="word"
-      style={{ color: "inherit" }}
+      className="word u-ink"
       href={`/api/${path}.${form}${query ? `?${query}` : ""}`}
       aria-label={`${word}: ${what}`}
       download

@@ -26,8 +26,8 @@ export function PassOn() {
     }
   };
   return (
-    <form onSubmit={send} style={{ marginTop: 12 }}>
-      <h2 style={{ fontSize: 16 }}>{words.passOn}</h2>
+    <form onSubmit={send} className="u-above-14">
+      <h2 className="u-larger">{words.passOn}</h2>
       <p className="quiet small">{words.passOnMeans}</p>
       <label className="field">
         <span>{words.colleague}</span>

@@ -123,8 +123,8 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
         ))}
       </ul>
       {scope && (
-        <form onSubmit={keep} style={{ marginTop: 12 }}>
-          <h2 style={{ fontSize: 16 }}>{words.keepWhatIsLookedAt}</h2>
+        <form onSubmit={keep} className="u-above-14">
+          <h2 className="u-larger">{words.keepWhatIsLookedAt}</h2>
           <p className="quiet small">{caption}</p>
           <label className="field">
             <span>{words.name}</span>

@@ -63,7 +63,7 @@ function Units({ answer, by }: { answer: Answer; by: Unit }) {
     program: words.program,
   }[by];
   return (
-    <table className="rows" style={{ maxWidth: 560, marginTop: 16 }}>
+    <table className="rows u-narrow u-above-14">
       <thead>
         <tr>
           <th>{name}</th>
@@ -91,9 +91,9 @@ function Units({ answer, by }: { answer: Answer; by: Unit }) {
 function Mends({ answer }: { answer: Answer }) {
   if (!answer.mends.length) return null;
   return (
-    <section style={{ marginTop: 14 }}>
+    <section className="u-above-14">
       <h2>{words.history}</h2>
-      <ul style={{ margin: 0, paddingLeft: 18 }}>
+      <ul className="u-indented u-no-margin">
         {answer.mends.map((one) => (
           <li key={one.id} className={one.state === "undone" ? "quiet" : undefined}>
             {one.said}. <span className="quiet">{words.byOn(one.by ?? "–", day(one.on))}</span>
@@ -174,7 +174,7 @@ export function ItemsView({ scope }: { scope: Scope }) {
                 {words.alpha(data.alpha.toFixed(2))}
               </span>
             )}
-            <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+            <span className="u-at-end">
               <Download path="needs/items" query={query.toString()} what={words.theItems} named />
               {me.may_export && (
                 <Download path="needs/items/answers" query={query.toString()} what={words.theAnswers} named />

@@ -51,7 +51,7 @@ export function MendItem(props: {
   return (
     <Dialog title={words.correctItem(row.item)} onClose={props.onClose}>
       <form onSubmit={send}>
-        <fieldset style={{ border: 0, padding: 0, margin: "0 0 10px" }}>
+        <fieldset className="u-bare u-below-10">
           <legend className="quiet small">{words.rightAnswers}</legend>
           {options.map((option) => (
             <label key={option} className="pick" style={{ display: "inline-flex", marginRight: 14 }}>
@@ -91,7 +91,7 @@ export function MendItem(props: {
                 {words.means(short(preview.mean_before), short(preview.mean_after))};{" "}
                 {words.statesFollow(preview.states_changed)}.
               </p>
-              <ul style={{ margin: "4px 0 0", paddingLeft: 18 }}>
+              <ul className="u-indented u-above-8">
                 {preview.students.slice(0, SHOWN).map((one) => (
                   <li key={one.student_id}>
                     <Name name={one.name} />: {short(one.before)} → {short(one.after)}

@@ -75,7 +75,7 @@ export function Ground(props: Props) {
       <h2>{words.groundBelow(ground.standard)}</h2>
       <p className="small">{ground.text}</p>
       {own && own.lacking > 0 ? (
-        <p style={{ display: "flex", gap: 12, alignItems: "baseline", margin: "6px 0" }}>
+        <p className="u-in-row u-above-8">
           <button
             type="button"
             className="open"

@@ -142,7 +142,7 @@ export function Material(props: MaterialProps) {
             </details>
           )}
           {found.data.may_change && (
-            <div style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
+            <div className="u-in-row">
               {lacking > 0 && (
                 <button
                   type="button"

@@ -178,7 +178,7 @@ export function Pad(props: {
     <>
       <h1>{words.pad}</h1>
       <p className="lead">{words.padKeys}</p>
-      <p role="status" aria-live="polite" style={{ display: "flex", gap: 14, alignItems: "baseline" }}>
+      <p role="status" aria-live="polite" className="u-in-row">
         <span>{batch.busy ? words.saving : words.saved(batch.saved)}</span>
         <button
           type="button"

@@ -28,7 +28,7 @@ function Doubts(props: {
     <>
       {doubtful.length > 0 && <h2>{words.doubtful}</h2>}
       {doubtful.map(({ one, at }) => (
-        <label key={`${at} ${one.text}`} className="field" style={{ maxWidth: 420 }}>
+        <label key={`${at} ${one.text}`} className="field u-narrow">
           <span>{words.whoIs(one.text)}</span>
           <select value={props.chosen[at] ?? ""} onChange={(event) => props.choose(at, event.target.value)}>
             <option value="">{words.nobody}</option>
@@ -109,7 +109,7 @@ export function QuickEntry({ scope }: { scope: Scope }) {
             </span>
             <textarea rows={8} value={text} onChange={(event) => setText(event.target.value)} />
           </label>
-          <p style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
+          <p className="u-in-row">
             <button type="button" className="plain" disabled={!text.trim() || act.busy} onClick={find}>
               {words.findThem}
             </button>

@@ -115,9 +115,9 @@ export function StandardsView({ scope }: { scope: Scope }) {
                 />
                 <Filters answer={data} set={set} />
                 <div className="switches">
-                  <h2 style={{ margin: 0 }}>{data.classes_n ? words.gridClasses : words.grid}</h2>
+                  <h2 className="u-no-margin">{data.classes_n ? words.gridClasses : words.grid}</h2>
                   {data.classes_n ? <span className="quiet">{words.gridClassesNote}</span> : <MarkKey />}
-                  <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+                  <span className="u-at-end">
                     {me.may_export && (
                       <>
                         <Download path="needs/standards" query={query} what={words.theGrid} named />

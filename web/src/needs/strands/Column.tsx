@@ -121,7 +121,7 @@ function Names(props: Props & { placing: Placing }) {
       tabIndex={0}
       aria-label={`${words.strandOf(strand.strand, strand.n)}. ${words.keysInStrand}`}
       aria-activedescendant={shown ? `${strand.strand}-${shown.at}` : undefined}
-      style={{ position: "absolute", inset: 0 }}
+      className="u-fills"
       onFocus={() => setAt((now) => Math.max(0, now))}
       onBlur={() => setAt(-1)}
       onMouseLeave={() => {

@@ -27,7 +27,7 @@ export function StrandTable({ answer, inPoints }: { answer: Answer; inPoints: bo
   }, [answer, by, inPoints]);
   const [shown, more] = useFirst(rows.length, SHOWN, MORE);
   return (
-    <section className="wide-table" style={{ marginTop: 16 }}>
+    <section className="wide-table u-above-14">
       <table className="rows">
         <caption className="unseen">{words.theSame}</caption>
         <thead>

@@ -259,11 +259,11 @@ export function StrandsView({ scope }: { scope: Scope }) {
         ) : (
           <>
             <h1>{data.headline}</h1>
-            <p className="lead" style={{ maxWidth: "none" }}>
+            <p className="lead u-any-width">
               {data.lead} {data.students.length > 0 && words.bold}
             </p>
             <div className="switches">
-              <label style={{ display: "inline-flex", gap: 6, alignItems: "center", whiteSpace: "nowrap" }}>
+              <label className="u-in-row u-one-line">
                 <span>{words.held}</span>
                 <select className="plain" value={data.line} onChange={(event) => setLine(event.target.value)}>
                   {data.lines.map((one) => (
@@ -292,7 +292,7 @@ export function StrandsView({ scope }: { scope: Scope }) {
                   {words.showEarlier(season(data.earlier_window).toLowerCase())}
                 </label>
               )}
-              <span style={{ marginLeft: "auto", display: "inline-flex", gap: 14 }}>
+              <span className="u-at-end">
                 {me.may_export && (
                   <Download path="needs/strands" query={query.toString()} what={words.thisTable} />
                 )}

@@ -87,7 +87,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
         </p>
       ))}
       {draft.seen_before && <p className="quiet">{words.thisVeryFileHasBeen}</p>}
-      <div style={{ display: "flex", gap: 10, margin: "12px 0" }}>
+      <div className="u-in-row u-above-14 u-below-10">
         {draft.mapping.missing.length > 0 ? null : waits ? (
           <button
             type="button"
@@ -135,7 +135,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
       <Refused draft={draft} busy={busy || draft.mapping.to_confirm} onChange={onChange} />
       {draft.sample.length > 0 && (
         <>
-          <h2 style={{ marginTop: 14 }}>{words.rows}</h2>
+          <h2 className="u-above-14">{words.rows}</h2>
           {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the list scrolls on its own */}
           <section className="scroll" tabIndex={0} aria-label={words.rowsThatAreNewOr}>
             <table className="rows">
@@ -151,7 +151,7 @@ export function Preview({ draft, alone, busy, onBringIn, onChange, onLeave }: Pr
                   <tr key={`${row.line} ${row.what}`}>
                     <td className="num">{row.line}</td>
                     <td>{row.what}</td>
-                    <td style={{ whiteSpace: "normal" }}>
+                    <td className="u-wraps">
                       {row.act}
                       {row.detail && <span className="quiet">: {row.detail}</span>}
                     </td>

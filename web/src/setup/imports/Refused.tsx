@@ -20,7 +20,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
   };
   return (
     <>
-      <h2 style={{ marginTop: 14 }}>{words.refusedRows}</h2>
+      <h2 className="u-above-14">{words.refusedRows}</h2>
       <p className="quiet small">
         {draft.refused_rows.length > 0 ? words.mendACellHereOr : words.takeThe}{" "}
         <a className="word" href={`/api/imports/${draft.draft}/refused.xlsx`} download>
@@ -64,7 +64,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
                       />
                     ) : null}
                   </td>
-                  <td style={{ whiteSpace: "normal" }}>{message}</td>
+                  <td className="u-wraps">{message}</td>
                 </tr>
               )),
             )}
@@ -74,7 +74,7 @@ export function Refused({ draft, busy, onChange }: Asking) {
                 <td>{part(fault.file ?? "")}</td>
                 <td>{fault.column || words.theWholeRow}</td>
                 <td />
-                <td style={{ whiteSpace: "normal" }}>{fault.message}</td>
+                <td className="u-wraps">{fault.message}</td>
               </tr>
             ))}
           </tbody>

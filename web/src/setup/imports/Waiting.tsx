@@ -61,7 +61,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
   };
 
   return (
-    <div style={{ marginTop: 16 }}>
+    <div className="u-above-14">
       {bundle.notices?.map((notice) => (
         <p className="quiet" key={notice}>
           {notice[0]?.toUpperCase()}
@@ -131,7 +131,7 @@ export function Waiting({ bundle, busy, doing, onChange, onDone }: Props) {
               ))}
             </tbody>
           </table>
-          <div style={{ display: "flex", gap: 10, margin: "12px 0", alignItems: "baseline" }}>
+          <div className="u-in-row u-above-14 u-below-10">
             {idle ? (
               <p className="aside">{words.everythingInTheseFilesIs}</p>
             ) : (

@@ -109,7 +109,7 @@ export function Sitting() {
   };
   const now = key === null ? undefined : going.data;
   return (
-    <section aria-label={words.aClassSitsTheSimulated} style={{ marginTop: 26 }}>
+    <section aria-label={words.aClassSitsTheSimulated} className="u-above-20">
       <h2>{words.tryAWindowAClass}</h2>
       <form
         className="inline"

@@ -126,7 +126,7 @@ export function SystemsPage() {
                           ))}
                         </select>
                       </td>
-                      <td style={{ whiteSpace: "normal" }}>
+                      <td className="u-wraps">
                         {one.last_at ? when(one.last_at) : "never"}
                         {one.last_outcome && (
                           <div className="quiet small">

@@ -146,7 +146,7 @@ export function NormsTable({ test, grade }: Props) {
     }));
   return (
     <>
-      <table className="rows" aria-label={words.norms} style={{ marginTop: 14 }}>
+      <table className="rows u-above-14" aria-label={words.norms}>
         <thead>
           <tr>
             <th>{words.norm}</th>

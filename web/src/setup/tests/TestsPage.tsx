@@ -39,7 +39,7 @@ function One({ test }: { test: Measure }) {
           </ul>
         </div>
       )}
-      <fieldset className="choice" aria-label={words.grade} style={{ padding: 0, margin: 0 }}>
+      <fieldset className="choice u-bare" aria-label={words.grade}>
         {test.grades.map((one) => (
           <button
             type="button"
@@ -52,7 +52,7 @@ function One({ test }: { test: Measure }) {
           </button>
         ))}
       </fieldset>
-      <div className="compare" style={{ marginTop: 10 }}>
+      <div className="compare u-above-14">
         <div ref={box}>
           <YearPicture grade={grade} width={Math.max(width, 340)} height={330} />
           <p className="quiet small">
@@ -100,11 +100,10 @@ export function TestsPage() {
             <p className="lead">{words.nothingYetBringInScores}</p>
           ) : (
             <>
-              <p className="lead" style={{ maxWidth: "none" }}>
+              <p className="lead u-any-width">
                 {lines.length > 1 && (
                   <select
-                    className="input"
-                    style={{ width: "auto" }}
+                    className="input u-auto"
                     aria-label={words.test}
                     value={at}
                     onChange={(event) => choose(Number(event.target.value))}

@@ -32,7 +32,7 @@ export function WhatItIs({ test }: { test: Schemas["TestAnswer"] }) {
   };
   if (!open)
     return (
-      <p style={{ margin: "0 0 10px" }}>
+      <p className="u-above-0 u-below-10">
         {test.kind.charAt(0).toUpperCase() + test.kind.slice(1)} {words.testNorms}{" "}
         {test.norm_group ? (
           <strong>{test.norm_group.toLowerCase()}</strong>
