@@ -36,7 +36,7 @@ class Desk(InBrowser):
         self.check_axe("questions")
         grades = asked.get_by_role("region", name="students in another grade than is known")
         while grades.locator("li:not(.answered)").count():
-            grades.locator("li:not(.answered) .choice").nth(1).click()
+            grades.locator("li:not(.answered) .offered").nth(1).click()
             expect(page.get_by_role("status").first).not_to_contain_text("Reading")
         asked.get_by_role("button", name='the same as "Saltgauge"').press("Enter")
         wild = asked.get_by_role("region", name="scores beyond the test's range")

@@ -105,7 +105,7 @@ export function PickWindows({ scope, choices, change, onDone }: PartProps) {
   return (
     <div>
       <h2>{words.whichWindows}</h2>
-      <fieldset className="choice u-bare u-below-10" aria-label={words.howManyWindows}>
+      <fieldset className="choice u-below-10" aria-label={words.howManyWindows}>
         {(["one", "two", "several"] as const).map((one) => (
           <button key={one} type="button" aria-pressed={mode === one} onClick={() => turn(one)}>
             {one}

@@ -7,7 +7,7 @@ export function Choice<T extends string | boolean>(props: {
   onChange: (value: T) => void;
 }) {
   return (
-    <fieldset className="choice u-bare" aria-label={props.label}>
+    <fieldset className="choice" aria-label={props.label}>
       {props.options.map(([value, label]) => (
         <button
           key={label}

@@ -27,7 +27,7 @@ function One({ item, busy, onAnswer }: OneProps) {
           <button
             key={one.answer}
             type="button"
-            className="choice"
+            className="offered"
             aria-pressed={item.answer === one.answer}
             disabled={busy}
             onClick={() => onAnswer(one.answer)}
@@ -74,7 +74,7 @@ function Kind({ question, busy, onAnswers }: { question: Question; busy: boolean
             <button
               key={one.answer}
               type="button"
-              className="choice"
+              className="offered"
               disabled={busy}
               onClick={() => onAnswers(question, null, one.answer)}
             >

@@ -39,7 +39,7 @@ function One({ test }: { test: Measure }) {
           </ul>
         </div>
       )}
-      <fieldset className="choice u-bare" aria-label={words.grade}>
+      <fieldset className="choice" aria-label={words.grade}>
         {test.grades.map((one) => (
           <button
             type="button"
