@@ -26,7 +26,7 @@ class Student(InBrowser):
         for words in (
             r"points where .* was expected; (within|clearly)",
             r"^(Most to be gained|Build next): ",
-            r"Last session \d+ \w+ 2027",
+            r"Last session \w+ \d+, 2027",
         ):
             sentence = page.get_by_role("listitem").filter(has_text=re.compile(words)).first
             expect(sentence).to_be_visible()

@@ -81,10 +81,9 @@ def over_windows(table: ScoreTable, scope: Scope) -> OverWindows:
     if scope.follow == "grade":
         return _of_grades(table, scope)
     everybody = _everybody(table, scope)
-    who = np.arange(everybody.latest.height)
-    students = everybody.latest.with_columns(place=who)
+    students = everybody.latest.with_columns(place=np.arange(everybody.latest.height))
     if scope.paired:
-        students = students.filter((everybody.places >= 0).all(axis=0))
+        students = students[np.flatnonzero((everybody.places >= 0).all(axis=0))]
     students = narrowed(in_reach(students, scope), scope, table)
     places = everybody.places[:, students["place"].to_numpy()]
     sides = []

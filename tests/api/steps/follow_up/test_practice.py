@@ -130,7 +130,7 @@ class Given(unittest.TestCase):
             self.assertLess(row["share"], 0.6)
         students = ask("given")
         self.assertIn("Osier word workshop", students["lead"])
-        self.assertRegex(students["rows"][0]["made_up"], r"^by \d+ (Mar|Apr) 2027, with \d more sessions a week$")
+        self.assertRegex(students["rows"][0]["made_up"], r"^by (Mar|Apr) \d+, 2027, with \d more sessions a week$")
         self.assertLessEqual(len(ask("given", "teacher")["rows"]), len(students["rows"]))
 
     def test_it_did_not_work_and_it_did_not_happen_are_two_findings(self):
