@@ -30,7 +30,7 @@ def _show(outcome: Outcome) -> None:
     state = "FAILED" if outcome.failed else "ok"
     slow = "".join(f" [{name.rpartition('.')[2]} {took:.0f} s]" for name, took in outcome.slow.items() if took > SLOW)
     name = outcome.unit.name.removeprefix("tests.")
-    print(f"{state} {name} ({n}, {outcome.seconds:.1f} s){slow}", flush=True)
+    print(f"{state} {name} ({n}, {outcome.seconds:.1f} s, busy {outcome.busy:.1f} s){slow}", flush=True)
     if outcome.report:
         print(outcome.report.rstrip(), flush=True)
 
