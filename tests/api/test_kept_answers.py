@@ -22,7 +22,9 @@ CHECK = {"assessment": "Unit check: decimals", "subject": "mathematics", "from_w
 QUESTIONS = (
     ("scope/choices", {"assessment": "Saltgauge", "subject": "reading", "year": "2026-27"}),
     ("compare", {**GRADE, "by": "section"}), ("compare/trend", GRADE), ("compare/history", GRADE),
-    ("compare/outcome", GRADE), ("check", GRADE), ("home", GRADE), ("needs/standards", MATHS),
+    ("compare/outcome", GRADE), ("growth", GRADE), ("growth/units", GRADE), ("growth/outlook", GRADE),
+    ("growth/outlook/units", GRADE), ("needs/strands", MATHS), ("check", GRADE), ("home", GRADE),
+    ("needs/standards", MATHS),
     ("needs/standards/ahead", MATHS), ("needs/standards/calendar", MATHS), ("needs/items", CHECK), ("board", GRADE),
     ("follow-up/practice", GRADE), ("follow-up/two", GRADE), ("follow-up/daily", GRADE),
     ("follow-up/groups/1/helped", GRADE), ("follow-up/helped", {**GRADE, "kind": "tier", "value": "2"}),

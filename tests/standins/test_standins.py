@@ -26,7 +26,7 @@ from bodkin.exchange.oneroster.package_out import oneroster_tables
 from bodkin.exchange.services import rostering, sources
 from bodkin.exchange.services.rostering import PATH, ROSTER_SCOPE, fetch, from_json, to_json
 from bodkin.exchange.services.sources import pull, pull_due
-from bodkin.standins.adaptive_test import LASTS, Asked, Sitter, adaptive_test, middle, run_class
+from bodkin.standins.adaptive_test import LASTS, ClassSitting, TestTaker, adaptive_test, middle, run_class
 from bodkin.standins.app import CLIENT_ID, CLIENT_SECRET, build
 from bodkin.store.server import port_free
 from bodkin.store.tables import Enrolment, Result, Section, StrandResult, Student
@@ -227,8 +227,8 @@ class AdaptiveTest(unittest.TestCase):
             for batch in range(5):
                 grade = str(batch + 3)
                 truth = rng.normal(middle(scale, grade, "winter"), 36.0, 400)
-                sitters = [Sitter(student_id=str(at), grade=grade) for at in range(400)]
-                asked = Asked(subject=scale.subject, season="winter", students=sitters, seed=batch)
+                sitters = [TestTaker(student_id=str(at), grade=grade) for at in range(400)]
+                asked = ClassSitting(subject=scale.subject, season="winter", students=sitters, seed=batch)
                 sat = run_class(asked, scale, truth)
                 score, error = (np.array([getattr(one, name) for one in sat]) for name in ("score", "standard_error"))
                 inside += list(np.abs(score - truth) <= 1.96 * error)
@@ -245,8 +245,8 @@ class AdaptiveTest(unittest.TestCase):
             inside, errors = [], []
             for seed in range(2):
                 truth = np.full(400, middle(scale, "4", "winter") + side * 36.0) + rng.normal(0, 0.5, 400)
-                sitters = [Sitter(student_id=str(at), grade="4") for at in range(400)]
-                asked = Asked(subject=scale.subject, season="winter", students=sitters, seed=seed + 7)
+                sitters = [TestTaker(student_id=str(at), grade="4") for at in range(400)]
+                asked = ClassSitting(subject=scale.subject, season="winter", students=sitters, seed=seed + 7)
                 sat = run_class(asked, scale, truth)
                 score, error = (np.array([getattr(one, name) for one in sat]) for name in ("score", "standard_error"))
                 inside += list(np.abs(score - truth) <= 1.96 * error)

@@ -20,7 +20,7 @@ from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
 from bodkin.api.rights import Right, may, require
-from bodkin.api.runtime import Progress, Runtime, Worked
+from bodkin.api.runtime import LongWork, Runtime, Worked
 from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
@@ -357,7 +357,7 @@ def reporting_progress(context: Context) -> Iterator[ReportProgress]:
     progress, who = context.runtime.progress, context.person.id
 
     def report(what: str, done: int, all_: int) -> None:
-        progress[who] = Progress(what, done, all_)
+        progress[who] = LongWork(what, done, all_)
 
     try:
         yield report

@@ -68,7 +68,7 @@ class Worked:
 
 
 @dataclass(frozen=True, slots=True)
-class Progress:
+class LongWork:
     """How far a person's long work is; ``all`` is 0 where that cannot be told."""
 
     what: str
@@ -96,7 +96,7 @@ class Runtime:
         self.passwords = PasswordDesk()
         self._undecided: dict[tuple[str, str], tuple[int, Kept[CheckData]]] = {}
         self._checks: dict[tuple[str, str], tuple[int, CheckData, CheckData]] = {}
-        self.progress: dict[int, Progress] = {}
+        self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
     def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:

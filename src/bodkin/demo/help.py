@@ -29,7 +29,7 @@ ACCOMMODATIONS = ("Extra time", "Small room", "Read aloud")
 
 
 @dataclass(frozen=True, slots=True)
-class HelpGroup:
+class PlannedGroup:
     """A group as it is planned and as it went: share of sessions held, minutes of one, attendance."""
 
     name: str
@@ -44,20 +44,20 @@ class HelpGroup:
     begins: str
 
 
-def groups(helped: Helped) -> tuple[HelpGroup, ...]:
+def groups(helped: Helped) -> tuple[PlannedGroup, ...]:
     """One works, one does not although attendance is good, one met half its planned minutes."""
     return (
-        HelpGroup(
+        PlannedGroup(
             "Tide pool readers", "Story structure", helped.works, "interventionist", 2, 30, 0.96, 30, 0.93, "9:00"
         ),
-        HelpGroup(
+        PlannedGroup(
             "Deep water readers", "Reading closely", helped.works_not, "interventionist", 2, 30, 0.97, 30, 0.95, "10:00"
         ),
-        HelpGroup("Osier word workshop", "Word work", helped.half_met, "aide", 2, 30, 0.62, 24, 0.9, "13:00"),
+        PlannedGroup("Osier word workshop", "Word work", helped.half_met, "aide", 2, 30, 0.62, 24, 0.9, "13:00"),
     )
 
 
-def group_row(group: HelpGroup, assessment: int, adult: int, made_by: int) -> dict[str, Any]:
+def group_row(group: PlannedGroup, assessment: int, adult: int, made_by: int) -> dict[str, Any]:
     """The group as it is kept."""
     return {
         "name": group.name, "focus": group.focus, "assessment_id": assessment, "adult_id": adult, "first_day": BEGAN,
@@ -67,7 +67,7 @@ def group_row(group: HelpGroup, assessment: int, adult: int, made_by: int) -> di
     }  # fmt: skip
 
 
-def meetings(rng: Generator, group: HelpGroup, until: date) -> Iterator[tuple[date, float, list[tuple[int, float]]]]:
+def meetings(rng: Generator, group: PlannedGroup, until: date) -> Iterator[tuple[date, float, list[tuple[int, float]]]]:
     """Each session held: day, minutes, and how many of them each member was there."""
     for day in school_days(YEARS[-1]):
         if not BEGAN <= day <= until or day.weekday() not in MEETS or rng.random() > group.held:

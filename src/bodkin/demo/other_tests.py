@@ -106,7 +106,7 @@ def link_rows() -> Iterator[dict[str, Any]]:
 
 
 @dataclass(slots=True)
-class Sat:
+class OtherResult:
     """One result of another test; ``strands`` are points won, or part scores, in the test's order."""
 
     test: tuple[str, str]
@@ -123,7 +123,7 @@ def _z(standing: Standing, year: str, season: str, subject: int) -> FloatArray:
     return standing[year, season, subject]
 
 
-def outcomes(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[Sat]:
+def outcomes(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[OtherResult]:
     """Each spring that is over: raw points, and points a reporting strand."""
     for now, year in enumerate(YEARS[:-1]):
         first, last = window_days(year, "spring")
@@ -141,10 +141,12 @@ def outcomes(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[Sat
             for who, won in zip(sits.tolist(), points.tolist(), strict=True):
                 values = {"score": sum(won), "points": sum(won), "points_possible": 3.0 * POINTS_A_STRAND}
                 day = days[len(days) // 2 + ("reading", "mathematics", "science").index(subject)]
-                yield Sat((OUTCOME, subject), who, year, day, (year, "spring"), values, tuple(won), of_points=True)
+                yield OtherResult(
+                    (OUTCOME, subject), who, year, day, (year, "spring"), values, tuple(won), of_points=True
+                )
 
 
-def reasoning(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[Sat]:
+def reasoning(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[OtherResult]:
     """One year, grades 3 and 6: three part scores and a whole, with the percentile of one's age."""
     year, now = YEARS[1], 1
     first, _ = window_days(year, "fall")
@@ -157,10 +159,12 @@ def reasoning(rng: Generator, pupils: Pupils, standing: Standing) -> Iterator[Sa
         values = {
             "score": whole, "standard_error": 4.0, "percentile": percentile, "percentile_basis": "Invented age norms",
         }  # fmt: skip
-        yield Sat((REASONING, "reasoning"), who, year, first + timedelta(days=7), (year, "fall"), values, tuple(parts))
+        yield OtherResult(
+            (REASONING, "reasoning"), who, year, first + timedelta(days=7), (year, "fall"), values, tuple(parts)
+        )
 
 
-def proficiency(rng: Generator, pupils: Pupils) -> Iterator[Sat]:
+def proficiency(rng: Generator, pupils: Pupils) -> Iterator[OtherResult]:
     """Multilingual learners, each spring that is over."""
     learner = learners(pupils)
     for now, year in enumerate(YEARS[:-1]):
@@ -170,7 +174,7 @@ def proficiency(rng: Generator, pupils: Pupils) -> Iterator[Sat]:
             score = 285 + 22 * pupils.ability[who, 0] + 20 * now + 6 * (pupils.grade[now][who] - 4)
             score = float(np.clip(np.round(score + rng.normal(0.0, 14.0)), 150, 400))
             values = {"score": score, "standard_error": 12.0}
-            yield Sat((PROFICIENCY, "English language"), who, year, day, (year, "spring"), values)
+            yield OtherResult((PROFICIENCY, "English language"), who, year, day, (year, "spring"), values)
 
 
 AIM_A_WEEK, AIM_BY = 1.4, date(2027, 4, 16)
@@ -196,7 +200,7 @@ def probe_goals(pupils: Pupils, helped: Helped, standing: Standing) -> Iterator[
             }  # fmt: skip
 
 
-def probes(rng: Generator, pupils: Pupils, helped: Helped, standing: Standing) -> Iterator[Sat]:
+def probes(rng: Generator, pupils: Pupils, helped: Helped, standing: Standing) -> Iterator[OtherResult]:
     """A minute a week for every student of an intervention group since the group began."""
     year, began = YEARS[-1], BEGAN
     fridays = [day for day in school_days(year) if day.weekday() == 4 and began < day <= DEMO_DAY]
@@ -212,10 +216,10 @@ def probes(rng: Generator, pupils: Pupils, helped: Helped, standing: Standing) -
                 weeks = (day - began).days / 7
                 score = float(np.round(max(5.0, start + slope * weeks + rng.normal(0.0, 4.5))))
                 values = {"score": score, "standard_error": 5.0, "minutes": 1.0}
-                yield Sat((PROBE, "reading"), who, year, day, window_of(day), values)
+                yield OtherResult((PROBE, "reading"), who, year, day, window_of(day), values)
 
 
-def strand_values(sat: Sat) -> list[dict[str, float | None]]:
+def strand_values(sat: OtherResult) -> list[dict[str, float | None]]:
     """What each strand of a result says: points won of those possible, or a part score."""
     if sat.of_points:
         return [

@@ -32,7 +32,7 @@ GROWTH_SD = 0.30
 """Spread of the growth of simulated students, in logits."""
 
 
-class Sitter(BaseModel):
+class TestTaker(BaseModel):
     """A student who sits the test; ``last_score`` where there is one."""
 
     student_id: str = Field(max_length=64)
@@ -40,12 +40,12 @@ class Sitter(BaseModel):
     last_score: float | None = None
 
 
-class Asked(BaseModel):
+class ClassSitting(BaseModel):
     """A class that sits a test of one subject in a season of the year."""
 
     subject: str
     season: str
-    students: list[Sitter] = Field(min_length=1, max_length=400)
+    students: list[TestTaker] = Field(min_length=1, max_length=400)
     seed: int = 0
 
 
@@ -57,7 +57,7 @@ class StrandSat(BaseModel):
     standard_error: float
 
 
-class Sat(BaseModel):
+class FinishedTest(BaseModel):
     """A finished test."""
 
     student_id: str
@@ -74,7 +74,7 @@ class Going(BaseModel):
 
     id: int
     all: int
-    done: list[Sat]
+    done: list[FinishedTest]
     finished: bool
 
 
@@ -82,7 +82,7 @@ class Going(BaseModel):
 class _Run:
     began: float
     at: FloatArray
-    sat: list[Sat]
+    sat: list[FinishedTest]
 
 
 def bank(rng: Generator) -> FloatArray:
@@ -96,7 +96,7 @@ def middle(scale: Scale, grade: str, season: str) -> float:
     return scale.fall[known] + scale.gain[known] * GROWN.get(season, 0.0)
 
 
-def _grown(scale: Scale, sitter: Sitter, season: str) -> float:
+def _grown(scale: Scale, sitter: TestTaker, season: str) -> float:
     """Points gained since the season before, as the norms have it."""
     seasons = list(GROWN)
     before = seasons[max(0, seasons.index(season) - 1)] if season in seasons else seasons[0]
@@ -116,7 +116,7 @@ def _scored(sitting: Sitting, hard: FloatArray) -> tuple[FloatArray, FloatArray]
     return estimate, np.where(none, sitting.ability.error, likeliest.error)
 
 
-def run_class(asked: Asked, scale: Scale, truth: FloatArray | None = None) -> list[Sat]:
+def run_class(asked: ClassSitting, scale: Scale, truth: FloatArray | None = None) -> list[FinishedTest]:
     """Every student's test from the first item to the last.
 
     ``truth``: what each can do, in scale points; without it, about where the last score and the
@@ -153,7 +153,7 @@ def run_class(asked: Asked, scale: Scale, truth: FloatArray | None = None) -> li
                 StrandSat(strand=name, score=_points(middles[at] + points), standard_error=round(float(error), 1))
             )
         found.append(
-            Sat(
+            FinishedTest(
                 student_id=one.student_id, score=_points(score),
                 standard_error=round(float(errors[at]) * POINTS_A_LOGIT, 1),
                 minutes=float(np.round(given.size * SECONDS_AN_ITEM * rng.uniform(0.75, 1.3) / 60)),
@@ -174,7 +174,7 @@ def adaptive_test(clock: Callable[[], float] = time.monotonic) -> APIRouter:
     numbers = itertools.count(1)
 
     @router.post("/sittings")
-    def start(asked: Asked) -> Going:
+    def start(asked: ClassSitting) -> Going:
         scale = next((one for one in SCALES if one.subject == asked.subject), None)
         if scale is None:
             raise HTTPException(404, "there is no test in this subject")

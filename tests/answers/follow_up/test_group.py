@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.answers.follow_up.benchmark import benchmarks
 from bodkin.answers.follow_up.given import ENOUGH, Followed, Met, Received
-from bodkin.answers.follow_up.group import Around, follow_up_answer
+from bodkin.answers.follow_up.group import AroundGroup, follow_up_answer
 from bodkin.answers.follow_up.progress import days_by_seven
 from bodkin.answers.follow_up.standings import GroupAsked, group_standings
 from bodkin.answers.follow_up.weekly import is_wild, usual_of, wild_results
@@ -35,7 +35,7 @@ def followed(
     decided=None, practice=None,
 ):  # fmt: skip
     group = Followed(1, "Reeds", "Words", sorted(scores), sessions, planned, required, joined or {})
-    around = Around(goals, decided or {}, practice or {})
+    around = AroundGroup(goals, decided or {}, practice or {})
     rows = weekly({one: own for one, own in scores.items() if own})
     table = table or table_of(rows or [result(1, "nobody", None, 1, tested_on=FIRST)])
     return follow_up_answer(

@@ -10,7 +10,7 @@ import polars as pl
 from bodkin.answers.follow_up.daily import daily_answer
 from bodkin.answers.follow_up.practice.log import practice_log_answer
 from bodkin.answers.follow_up.practice.many import practice_answer, practice_found
-from bodkin.answers.follow_up.practice.seen import Looked, levels_of, practice_seen, weekly_minutes
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, levels_of, practice_seen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.core.errors import NotFound
 from bodkin.store.reads.practice_data import ENTRIES, GOALS
@@ -18,7 +18,7 @@ from bodkin.store.reads.table.score_table import Calendar
 
 FIRST, LAST, TODAY = date(2027, 1, 11), date(2027, 2, 19), date(2027, 2, 5)
 SCHOOL = school_days(Calendar(), date(2026, 8, 1), LAST)
-LOOKED = Looked(FIRST, LAST, TODAY, SCHOOL, "quarter 3", "quarter 3")
+LOOKED = PeriodSeen(FIRST, LAST, TODAY, SCHOOL, "quarter 3", "quarter 3")
 
 
 def entry(student, on, **values):
@@ -89,7 +89,7 @@ class Many(unittest.TestCase):
 
     def test_days_of_one_s_own_take_their_part_of_the_goals(self):
         """Half of the marking period: half of its minutes, which is said."""
-        half = Looked(FIRST, LAST, TODAY, SCHOOL, "own days", "quarter 3", 0.5)
+        half = PeriodSeen(FIRST, LAST, TODAY, SCHOOL, "own days", "quarter 3", 0.5)
         found = practice_answer(students("a"), seen(entry("a", TODAY)), goals(("a", None, 100.0, None, None)), half, {})
         self.assertEqual(found.students[0].minutes_goal, 50.0)
         self.assertIn("this part of the goals of quarter 3", found.lead)

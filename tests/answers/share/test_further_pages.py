@@ -8,7 +8,7 @@ from bodkin.answers.share.further_pages import (
     HIDDEN,
     MOST_STANDARDS,
     HelpedFigures,
-    ItemFigures,
+    ItemOnPage,
     WindowFigures,
     helped_page,
     history_page,
@@ -141,7 +141,7 @@ class Needs(unittest.TestCase):
 
     def test_items(self):
         """Right answers with their share; where few were wrong neither the count nor the share is shown."""
-        items = [ItemFigures("1", "M1", 30, 0.5, 0.42, "Wrong key?"), ItemFigures("2", "M2", 57, 0.95, None, "")]
+        items = [ItemOnPage("1", "M1", 30, 0.5, 0.42, "Wrong key?"), ItemOnPage("2", "M2", 57, 0.95, None, "")]
         page = items_page("Check", 60, items, "Item 1")
         self.assertEqual(cells(page)["1"], ["M1", "30 (50\u00a0%)", "50\u00a0%", "0.42", "Wrong key?"])
         self.assertEqual(cells(page)["2"], ["M2", HIDDEN, "", "–", ""])

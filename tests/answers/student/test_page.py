@@ -5,7 +5,7 @@ from datetime import date
 
 from bodkin.answers.comparison.norms.threads import Place, kept_points
 from bodkin.answers.scope.scope import Scope
-from bodkin.answers.student.page import Around, WeeklyLine, due_words, student_page
+from bodkin.answers.student.page import AroundStudent, WeeklyLine, due_words, student_page
 from bodkin.answers.student.parts import standards_by_day
 from bodkin.answers.student.threads import threads_of
 from bodkin.store.reads.student.record import DayRecord, PlaceRecord, SpanRecord, StudentRecord
@@ -15,7 +15,7 @@ from tests.support.tables import BASE, FALL, SPRING, WINTER, result, table_of
 SCOPE = Scope(**BASE)
 TODAY = date(2026, 6, 1)
 DAYS = {FALL: date(2025, 9, 15), WINTER: date(2026, 1, 20), SPRING: date(2026, 5, 4)}
-NOTHING = Around()
+NOTHING = AroundStudent()
 
 
 def sat(line, window, score, **more):
@@ -115,7 +115,7 @@ class Table(unittest.TestCase):
                 DayRecord(date(2026, 7, 1), "goal in Ebb, reading"),
             ],
         )
-        around = Around(
+        around = AroundStudent(
             next_skill=("Build next: halves (M2)", "not yet"), practice={date(2026, 5, 25): 40.0},
             decisions=[DayRecord(TODAY, "more time", "change")], due=["meets the exit rule of Reeds"],
         )  # fmt: skip
@@ -140,7 +140,7 @@ class Table(unittest.TestCase):
         line = WeeklyLine(
             title="Minute", points=[Place(on=date(2025, 2, 3), score=61.0)], said="Reeds: Stay with the help"
         )
-        found = page_of([], around=Around(weekly=[line]))
+        found = page_of([], around=AroundStudent(weekly=[line]))
         self.assertEqual((found.weekly, found.threads, found.first), ([line], [], date(2025, 2, 3)))
 
 
@@ -225,7 +225,7 @@ class AsOf(unittest.TestCase):
         )  # fmt: skip
         rows = [*Inside.ROWS, sat(9, SPRING, 520)]
         practice = {date(2026, 1, 5): 20.0, date(2026, 2, 2): 30.0}
-        found = page_of(rows, own, Around(practice=practice), last=end, as_of="2025-26")
+        found = page_of(rows, own, AroundStudent(practice=practice), last=end, as_of="2025-26")
         self.assertEqual((found.grade, found.school, found.section, found.programs), ("4", "Reed", "4 Rail", ["Plan"]))
         self.assertEqual([point.window for point in found.threads[0].points], [FALL, WINTER])
         self.assertEqual([row.window for row in found.results], [WINTER, FALL])

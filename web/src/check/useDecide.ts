@@ -11,7 +11,7 @@ export function useDecide() {
     last: act.last,
     fault: act.fault,
     undo: act.undo,
-    judge: (body: Schemas["Decision"]) => run(() => got(client.POST("/api/check/decisions", { body }))),
+    judge: (body: Schemas["ResultDecision"]) => run(() => got(client.POST("/api/check/decisions", { body }))),
     ask: (body: Schemas["RetestAsked"]) => run(() => got(client.POST("/api/check/retests", { body }))),
     retest: (key: number, state: "done" | "withdrawn") =>
       run(() => got(client.POST("/api/check/retests/{key}/{state}", { params: { path: { key, state } } }))),

@@ -152,11 +152,14 @@ function useBreakdown(scope: Scope) {
     .map((name) => params.get(name))
     .map((one) => (one && isBy(one) ? one : null));
   const by = named ?? firstBy(scope);
-  return { by, by2: named2 && named2 !== by ? named2 : null, withhold: params.has("withhold") };
+  return { by, by2: named2 && named2 !== by ? named2 : null };
 }
 
 function Moves({ scope }: { scope: Scope }) {
-  const { by, by2, withhold } = useBreakdown(scope);
+  const { by, by2 } = useBreakdown(scope);
+  const [params] = useSearchParams();
+  // The box turns at once; the address follows.
+  const [withhold, setWithhold] = useState(params.has("withhold"));
   const set = useSetStepParams();
   const followed = windowsOf(scope).length > 1 && scope.follow === "students";
   const [turned, setOrder] = useState<Sorting<UnitColumn> | null>(null);
@@ -189,7 +192,10 @@ function Moves({ scope }: { scope: Scope }) {
             set({ ...(first !== by && { by: first }), ...(second !== by2 && { by2: second }) })
           }
           withhold={withhold}
-          setWithhold={(on) => set({ withhold: on ? String(SMALL) : null })}
+          setWithhold={(on) => {
+            setWithhold(on);
+            set({ withhold: on ? String(SMALL) : null });
+          }}
           order={order}
           setOrder={setOrder}
           more={more}

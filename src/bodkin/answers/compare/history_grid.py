@@ -39,7 +39,7 @@ class GridColumn(BaseModel):
     n: int
 
 
-class GridCell(BaseModel):
+class HistoryCell(BaseModel):
     """A result: score, band order (of its measure's ``bands``), day and grade."""
 
     score: float
@@ -55,7 +55,7 @@ class GridRow(BaseModel):
     grade: str | None
     section: str | None
     programs: list[str]
-    cells: list[GridCell | None]
+    cells: list[HistoryCell | None]
 
 
 class HistoryGrid(BaseModel):
@@ -130,12 +130,12 @@ def columns_of(
     return found
 
 
-def _cells(column: _Column, students: pl.Series) -> tuple[list[GridCell | None], list[str]]:
+def _cells(column: _Column, students: pl.Series) -> tuple[list[HistoryCell | None], list[str]]:
     """The cells of a column for some students, and the names of its bands."""
     held = column.results().filter(pl.col("student_id").is_in(students.implode()))
     found = placed(column.table, column.scope, column.window, held)
     cells = {
-        student: GridCell(
+        student: HistoryCell(
             score=value, order=None if np.isnan(order) else int(order), band=found.band(at)
         )
         for at, (student, value, order) in enumerate(

@@ -69,7 +69,7 @@ def _everybody(table: ScoreTable, scope: Scope) -> _Everybody:
     return table.worked.once(key, made)
 
 
-class _Side(NamedTuple):
+class _InWindow(NamedTuple):
     """Results of a window, and the place of each one's student."""
 
     rows: pl.DataFrame
@@ -90,7 +90,7 @@ def over_windows(table: ScoreTable, scope: Scope) -> OverWindows:
     for window, mine in zip(scope.windows, places, strict=True):
         there = np.flatnonzero(mine >= 0)
         rows = of_window(table, scope, window).select(*_CARRIED, own_grade="grade")
-        sides.append(_Side(rows[mine[there]], there))
+        sides.append(_InWindow(rows[mine[there]], there))
     return _together(sides, students.drop("place"), np.arange(students.height))
 
 
@@ -102,14 +102,14 @@ def _of_grades(table: ScoreTable, scope: Scope) -> OverWindows:
         found.append(narrowed(in_reach(results, scope), scope, table))
     begins = np.cumsum([0, *(side.height for side in found)])
     sides = [
-        _Side(side.select(*_CARRIED, "own_grade"), begin + np.arange(side.height))
+        _InWindow(side.select(*_CARRIED, "own_grade"), begin + np.arange(side.height))
         for side, begin in zip(found, begins, strict=False)
     ]
     students = pl.concat([side.select("student_id", *FIELDS) for side in found])
     return _together(sides, students, students["student_id"].rank("dense").cast(pl.Int64).to_numpy() - 1)
 
 
-def _together(sides: list[_Side], students: pl.DataFrame, number: IntArray) -> OverWindows:
+def _together(sides: list[_InWindow], students: pl.DataFrame, number: IntArray) -> OverWindows:
     rows = pl.concat([side.rows for side in sides])
     who = np.concatenate([side.who for side in sides])
     bounds = np.cumsum([0, *(side.rows.height for side in sides)])

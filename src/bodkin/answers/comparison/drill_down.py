@@ -60,11 +60,11 @@ class DrillDown(BaseModel):
     rows: list[StudentRow]
 
 
-Words = Callable[["Pick", "Naming"], str | None]
+Words = Callable[["Pick", "PickWords"], str | None]
 
 
 @dataclass(frozen=True, slots=True)
-class Naming:
+class PickWords:
     """What the words of a pick need: the scope's windows and the names of its bands."""
 
     scope: Scope
@@ -80,13 +80,13 @@ class Naming:
         return self.band(quoted_order(len(self.bands)))
 
 
-def _left_out_words(pick: Pick, _: Naming) -> str | None:
+def _left_out_words(pick: Pick, _: PickWords) -> str | None:
     if pick.reason is None and not pick.left_out:
         return None
     return f"Left out: {pick.reason}" if pick.reason else "Left out"
 
 
-def _side_words(pick: Pick, naming: Naming) -> str | None:
+def _side_words(pick: Pick, naming: PickWords) -> str | None:
     if pick.side is None:
         return None
     window = (naming.scope.first if pick.side == "from" else naming.scope.second).label
@@ -97,13 +97,13 @@ def _side_words(pick: Pick, naming: Naming) -> str | None:
     return f"With a result in {window}"
 
 
-def _flow_words(pick: Pick, naming: Naming) -> str | None:
+def _flow_words(pick: Pick, naming: PickWords) -> str | None:
     if pick.from_band is None and pick.to_band is None:
         return None
     return f"From {naming.band(pick.from_band or 0)} to {naming.band(pick.to_band or 0)}"
 
 
-def _met_words(pick: Pick, _: Naming) -> str | None:
+def _met_words(pick: Pick, _: PickWords) -> str | None:
     if pick.kept_pace_low:
         return "Met expected growth and still in the lower bands"
     return None if pick.met is None else "Met expected growth" if pick.met else "Grew less than expected"
@@ -113,7 +113,7 @@ def _by_chance(pick: Pick) -> bool:
     return pick.chance_from is not None or pick.chance_to is not None
 
 
-def _chance_words(pick: Pick, naming: Naming) -> str | None:
+def _chance_words(pick: Pick, naming: PickWords) -> str | None:
     if not _by_chance(pick):
         return None
     ends = (pick.chance_from or 0.0, 1.0 if pick.chance_to is None else pick.chance_to)
@@ -151,7 +151,7 @@ _TITLE: tuple[Words, ...] = (
 
 
 def _title(pick: Pick, comparison: Comparison) -> str:
-    naming = Naming(comparison.scope, comparison.bands)
+    naming = PickWords(comparison.scope, comparison.bands)
     parts = [words for say in _TITLE if (words := say(pick, naming)) is not None]
     return " · ".join(parts) or "All students of this view"
 

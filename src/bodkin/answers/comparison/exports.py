@@ -12,7 +12,7 @@ import xlsxwriter
 
 from bodkin.answers.comparison.comparison import STUDENT_COLUMNS, Comparison
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.comparison.summary_parts import Figures, Summary
+from bodkin.answers.comparison.summary_parts import SetFigures, Summary
 from bodkin.answers.scope.sentence import caption
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r", "\n")
@@ -98,7 +98,7 @@ def students_table(comparison: Comparison, rows: pl.DataFrame, names: Names) -> 
     return Table(["student_id", "name", *fields], lines, caption(comparison.pieces))
 
 
-def _band_lines(value: str, figures: Figures) -> Iterable[list[object]]:
+def _band_lines(value: str, figures: SetFigures) -> Iterable[list[object]]:
     for row in figures.bands:
         yield [
             value, row.band, row.order, row.from_n, row.from_share, row.from_low, row.from_high,

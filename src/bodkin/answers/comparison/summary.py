@@ -17,10 +17,10 @@ from bodkin.answers.comparison.summary_parts import (
     ByRow,
     ChiSquare,
     Counts,
-    Figures,
     GrowthPart,
     LeftOut,
     MovementPart,
+    SetFigures,
     Summary,
 )
 from bodkin.answers.scope.sentence import caption
@@ -250,10 +250,10 @@ def _figures(sets: _Sets, at: IntArray, notes: list[str]) -> list[dict[str, Any]
     ]
 
 
-def figures_of(comparison: Comparison, units: list[IntArray]) -> list[Figures]:
+def figures_of(comparison: Comparison, units: list[IntArray]) -> list[SetFigures]:
     """The figures of any sets of students, each given by its students' places."""
     sets = _sets(comparison, units, [0] * len(units))
-    return [Figures.model_construct(**parts) for parts in _figures(sets, np.arange(len(units)), [])]
+    return [SetFigures.model_construct(**parts) for parts in _figures(sets, np.arange(len(units)), [])]
 
 
 def _outlook(comparison: Comparison) -> Outlook | None:

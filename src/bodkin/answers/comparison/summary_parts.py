@@ -78,7 +78,7 @@ class GrowthPart(_Answer):
     withheld: bool | None = Field(default=None, exclude_if=lambda flag: flag is None)
 
 
-class Figures(_Answer):
+class SetFigures(_Answer):
     """The figures of a set of students."""
 
     counts: Counts
@@ -106,7 +106,7 @@ class Compared(_Answer):
     mean_gain_z: UnitFigure | None
 
 
-class ByRow(Figures):
+class ByRow(SetFigures):
     """The figures of one unit of a breakdown, and how it stands beside the whole."""
 
     compared: Compared
@@ -114,7 +114,7 @@ class ByRow(Figures):
     value2: str | None = Field(default=None, exclude_if=lambda value: value is None)
 
 
-class Summary(Figures):
+class Summary(SetFigures):
     """The whole answer, as ``summary.json`` has it; ``outlook`` while the second window is still to come."""
 
     caption: str

@@ -8,11 +8,11 @@ import numpy as np
 from bodkin.answers.comparison.breakdown import unit_order, unit_places
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.summary import figures_of
-from bodkin.answers.comparison.summary_parts import BandRow, ByRow, Figures, Summary
+from bodkin.answers.comparison.summary_parts import BandRow, ByRow, SetFigures, Summary
 from bodkin.core.arrays import IntArray
 from bodkin.core.suppression import Sum, Unsafe, withhold
 
-Count = Callable[[Figures], tuple[list[int], int]]
+Count = Callable[[SetFigures], tuple[list[int], int]]
 """Counts of a set of students in the cells of one table, and how many students there are in all."""
 
 
@@ -26,7 +26,7 @@ class _Layout:
     """
 
     units: int
-    hidden_rows: list[Figures]
+    hidden_rows: list[SetFigures]
     sums: list[Sum]
 
     @property
@@ -83,7 +83,7 @@ def _rows_of(comparison: Comparison, places: Sequence[tuple[tuple[str, str | Non
 
 
 def _masks(
-    layout: _Layout, units: Sequence[Figures], whole: Figures, small: Sequence[bool], count: Count, minimum: int
+    layout: _Layout, units: Sequence[SetFigures], whole: SetFigures, small: Sequence[bool], count: Count, minimum: int
 ) -> list[list[bool]]:
     """Which cells of each unit, and last of the whole, to withhold; all of the units where nothing else is safe.
 
@@ -135,7 +135,7 @@ def _of_whole(parts: Sequence[int], total: int, minimum: int) -> list[bool]:
     return [bool(hide) for hide in mask[:width]]
 
 
-def _small_units(layout: _Layout, units: Sequence[Figures], whole: int, minimum: int) -> list[bool]:
+def _small_units(layout: _Layout, units: Sequence[SetFigures], whole: int, minimum: int) -> list[bool]:
     sizes = [figures.counts.matched or 0 for figures in (*units, *layout.hidden_rows)]
     away = range(layout.units, layout.whole)
     # Sets that hold nobody say nothing about anybody.
@@ -149,7 +149,7 @@ def _small_units(layout: _Layout, units: Sequence[Figures], whole: int, minimum:
     return [bool(hide) for hide in mask[: len(units)]]
 
 
-def _without_bands(figures: Figures, hidden: Sequence[bool]) -> None:
+def _without_bands(figures: SetFigures, hidden: Sequence[bool]) -> None:
     """Blank the bands withheld, and the shares at or above from which they could be found."""
     for row, hide in zip(figures.bands, hidden, strict=True):
         if hide:
@@ -162,7 +162,7 @@ def _without_bands(figures: Figures, hidden: Sequence[bool]) -> None:
             row.from_at_or_above = row.to_at_or_above = None
 
 
-def _without_movement(figures: Figures, counts: bool, table: bool) -> None:
+def _without_movement(figures: SetFigures, counts: bool, table: bool) -> None:
     moved = figures.movement
     if moved is None or not (counts or table):
         return
@@ -175,7 +175,7 @@ def _without_movement(figures: Figures, counts: bool, table: bool) -> None:
         figures.compared.net_move = None
 
 
-def _without_growth(figures: Figures, everything: bool, met: bool) -> None:
+def _without_growth(figures: SetFigures, everything: bool, met: bool) -> None:
     growth = figures.growth
     if everything:
         growth.n = growth.mean_gain = growth.mean_expected = growth.median_growth_percentile = None
@@ -188,7 +188,7 @@ def _without_growth(figures: Figures, everything: bool, met: bool) -> None:
         figures.compared.mean_gain_z = None if everything else figures.compared.mean_gain_z
 
 
-def _without_anything(figures: Figures) -> None:
+def _without_anything(figures: SetFigures) -> None:
     figures.withheld = True
     figures.counts.from_ = figures.counts.to = figures.counts.matched = None
     for reason in figures.counts.left_out:
@@ -198,33 +198,33 @@ def _without_anything(figures: Figures) -> None:
     _without_growth(figures, everything=True, met=True)
 
 
-def _matched(figures: Figures) -> int:
+def _matched(figures: SetFigures) -> int:
     return figures.counts.matched or 0
 
 
 def _band_counts(side: str, paired: bool) -> Count:
-    def count(figures: Figures) -> tuple[list[int], int]:
+    def count(figures: SetFigures) -> tuple[list[int], int]:
         parts = [getattr(row, f"{side}_n") or 0 for row in figures.bands]
         return parts, _matched(figures) if paired else sum(parts)
 
     return count
 
 
-def _moves(figures: Figures) -> tuple[list[int], int]:
+def _moves(figures: SetFigures) -> tuple[list[int], int]:
     moved = figures.movement
     return ([moved.up or 0, moved.same or 0, moved.down or 0] if moved else [0, 0, 0]), _matched(figures)
 
 
-def _met(figures: Figures) -> tuple[list[int], int]:
+def _met(figures: SetFigures) -> tuple[list[int], int]:
     met, n = figures.growth.met_n or 0, figures.growth.n or 0
     return [met, n - met], _matched(figures)
 
 
-def _cells(figures: Figures) -> list[int]:
+def _cells(figures: SetFigures) -> list[int]:
     return [cell for row in figures.movement.table or [] for cell in row] if figures.movement else []
 
 
-def _loose(figures: Figures) -> list[int]:
+def _loose(figures: SetFigures) -> list[int]:
     """Students without one of the two results: by window, and by reason."""
     counts = figures.counts
     sides = [(counts.from_ or 0) - _matched(figures), (counts.to or 0) - _matched(figures)]
@@ -235,7 +235,7 @@ def _too_few(counts: Sequence[int], minimum: int) -> bool:
     return any(0 < count < minimum for count in counts)
 
 
-def _without_left_out(figures: Figures) -> None:
+def _without_left_out(figures: SetFigures) -> None:
     figures.counts.from_ = figures.counts.to = None
     for reason in figures.counts.left_out:
         reason.n = None
@@ -279,7 +279,7 @@ def suppress_small_cells(summary: Summary, minimum: int, comparison: Comparison)
         if (summary.counts.from_ or 0) < minimum:
             safe.outlook = None
         return safe
-    units: list[Figures] = list(safe.by)
+    units: list[SetFigures] = list(safe.by)
     layout = _layout(comparison, len(units))
     small = [True] * len(units)
     if layout is None:

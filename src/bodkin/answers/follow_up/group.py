@@ -13,7 +13,7 @@ from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.follow_up.benchmark import Point, benchmarks
 from bodkin.answers.follow_up.given import Followed, Given, help_given
-from bodkin.answers.follow_up.progress import Aim, Progress, Weeks, progress, weeks_of_instruction
+from bodkin.answers.follow_up.progress import GoalLine, Progress, Weeks, progress, weeks_of_instruction
 from bodkin.answers.follow_up.standings import headline, lead
 from bodkin.core.follow_up.phases import KINDS, phase_start
 from bodkin.core.windows import day_words
@@ -36,7 +36,7 @@ class WeekMinutes(BaseModel):
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class AroundGroup:
     """What stands around the results of a group's students, by student.
 
     ``goals``: score and day; ``decided``: day, kind and words of each decision about the help; ``practice``: minutes
@@ -160,7 +160,7 @@ _MARKED = {
 """Kinds of changes as they are marked."""
 
 
-def _marks(group: Followed, student: str, around: Around, first: date, last: date) -> list[Mark]:
+def _marks(group: Followed, student: str, around: AroundGroup, first: date, last: date) -> list[Mark]:
     """The start of the help and what was decided within a period, by day."""
     decided = [one for one in around.decided.get(student, ()) if one[1] in KINDS]
     found = [Mark(on=day, kind=kind, words=words or _MARKED[kind]) for day, kind, words in decided]
@@ -198,7 +198,7 @@ class _Period:
 
 
 def _series(
-    student: str, mine: pl.DataFrame | None, group: Followed, period: _Period, around: Around, names: Names
+    student: str, mine: pl.DataFrame | None, group: Followed, period: _Period, around: AroundGroup, names: Names
 ) -> Series:
     """One student of a group."""
     days = mine["tested_on"].to_list() if mine is not None else []
@@ -210,7 +210,8 @@ def _series(
     present = [(day, score) for day, score in points if since is None or day > since]
     goal = around.goals.get(student)
     found = progress(
-        [day for day, _ in present], [score for _, score in present], None if goal is None else Aim(goal[0], goal[1]),
+        [day for day, _ in present], [score for _, score in present],
+        None if goal is None else GoalLine(goal[0], goal[1]),
         period.weeks, adaptive=period.adaptive,
     )  # fmt: skip
     trend, aim = _ends(found, [day for day, _ in present], period.weeks)
@@ -236,7 +237,7 @@ def _series(
 
 def follow_up_answer(
     group: Followed, table: ScoreTable, measure: tuple[str, str], measures: Sequence[tuple[str, str]],
-    days: tuple[date, date], around: Around, names: Names, *, adaptive: bool,
+    days: tuple[date, date], around: AroundGroup, names: Names, *, adaptive: bool,
 ) -> FollowUpAnswer:  # fmt: skip
     """A group followed in a measure over a period, who needs a decision first.
 

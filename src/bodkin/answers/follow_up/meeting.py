@@ -56,7 +56,7 @@ class GroupEvidence(BaseModel):
     sessions: list[date]
 
 
-class Evidence(BaseModel):
+class MeetingEvidence(BaseModel):
     """What the team looks at of one student; kept with a decision as it was on its day."""
 
     on: date
@@ -93,7 +93,7 @@ class TeamStudent(BaseModel):
     programs: list[str]
     decided: list[DecisionSeen] = Field(description="the latest first")
     lines: list[str] = Field(description="the evidence in sentences, what calls for a decision first")
-    evidence: Evidence
+    evidence: MeetingEvidence
 
 
 DECISIONS = {
@@ -150,7 +150,7 @@ def _standing_line(line: StandingLine) -> str:
     return f"{said}."
 
 
-def evidence_lines(evidence: Evidence) -> list[str]:
+def evidence_lines(evidence: MeetingEvidence) -> list[str]:
     """The evidence in sentences."""
     lines = []
     for one in evidence.groups:

@@ -62,7 +62,7 @@ def weeks_of_instruction(calendar: Calendar) -> Weeks:
 
 
 @dataclass(frozen=True, slots=True)
-class Aim:
+class GoalLine:
     """A goal with its day, and where it starts from if somebody said so; ``down``: lower is better."""
 
     goal: float
@@ -99,7 +99,7 @@ def _none(reason: str) -> NextStep:
 
 
 def _aim_line(
-    weeks: FloatArray, scores: FloatArray, aim: Aim, week_of: Callable[[date], float]
+    weeks: FloatArray, scores: FloatArray, aim: GoalLine, week_of: Callable[[date], float]
 ) -> tuple[AimLine | None, int, str]:
     """The aim line, how many results it starts from, and why there is none."""
     until = week_of(aim.by)
@@ -119,7 +119,7 @@ def _aim_line(
 
 
 def progress(
-    days: Sequence[date], scores: Sequence[float], aim: Aim | None, weeks_since: Weeks = days_by_seven, *,
+    days: Sequence[date], scores: Sequence[float], aim: GoalLine | None, weeks_since: Weeks = days_by_seven, *,
     adaptive: bool = False,
 ) -> Progress:  # fmt: skip
     """How a series of results goes on; of several on one day the later counts.

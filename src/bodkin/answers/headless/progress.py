@@ -6,7 +6,7 @@ from typing import Any
 
 import polars as pl
 
-from bodkin.answers.follow_up.progress import Aim, days_by_seven, progress, weeks_of_instruction
+from bodkin.answers.follow_up.progress import GoalLine, days_by_seven, progress, weeks_of_instruction
 from bodkin.store.reads.table.score_table import Calendar
 
 _TEXT, _NUMBER, _TRUTH = pl.String(), pl.Float64(), pl.Boolean()
@@ -20,9 +20,9 @@ PROGRESS_FILE = pl.Schema(
 )  # fmt: skip
 
 
-def _aims(goals: pl.DataFrame) -> Mapping[tuple[str, str], Aim]:
+def _aims(goals: pl.DataFrame) -> Mapping[tuple[str, str], GoalLine]:
     return {
-        (row["student_id"], row["measure"]): Aim(
+        (row["student_id"], row["measure"]): GoalLine(
             row["goal"], row["by"], row["start"], row["start_on"], row["direction"] == "down"
         )
         for row in goals.iter_rows(named=True)

@@ -84,7 +84,7 @@ class GridStudent(BaseModel):
     states: str
 
 
-class GridCell(BaseModel):
+class ClassCell(BaseModel):
     """How many of a class hold a standard, of how many with evidence; ``lacking`` those nearly or not yet."""
 
     mastered: int
@@ -98,7 +98,7 @@ class GridClass(BaseModel):
     school: str | None
     section: str | None
     n: int
-    cells: list[GridCell]
+    cells: list[ClassCell]
 
 
 class StandardsAnswer(StepAnswer):
@@ -322,9 +322,9 @@ def _grid(seen: StandardsSeen, names: Names, count: int | None) -> tuple[list[Gr
     classes, every = [], classes_of(seen.students)
 
     @cache
-    def cell(some: int, all_: int) -> GridCell:
+    def cell(some: int, all_: int) -> ClassCell:
         # Thousands of cells hold few different counts.
-        return GridCell.model_construct(mastered=some, lacking=all_ - some, evidence=all_)
+        return ClassCell.model_construct(mastered=some, lacking=all_ - some, evidence=all_)
 
     for school, section, _, mine in every[:count]:
         own = codes[mine]

@@ -174,7 +174,7 @@ def standards_page(
     )  # fmt: skip
 
 
-class ItemFigures(NamedTuple):
+class ItemOnPage(NamedTuple):
     """An item: its name and standards, share of points, how well it tells students apart, flags in words."""
 
     name: str
@@ -185,7 +185,7 @@ class ItemFigures(NamedTuple):
     flags: str
 
 
-def items_page(test: str, n: int, items: Sequence[ItemFigures], headline: str) -> ReportPage:
+def items_page(test: str, n: int, items: Sequence[ItemOnPage], headline: str) -> ReportPage:
     """Each item of a common test: how many were right, and what looks wrong with it."""
     header = ["Standards", "Right", "Share of points", "Tells students apart", "Look at"]
     if n < DEFAULT_MINIMUM:

@@ -5,7 +5,7 @@ from typing import Literal, get_args
 
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.summary_parts import BandRow, ByRow, Figures, Summary, UnitFigure
+from bodkin.answers.comparison.summary_parts import BandRow, ByRow, SetFigures, Summary, UnitFigure
 from bodkin.answers.words import percent, plural, signed
 from bodkin.core.errors import BadInput
 from bodkin.core.suppression import DEFAULT_MINIMUM
@@ -107,7 +107,7 @@ def _there(summary: Summary) -> list[ByRow]:
     return [unit for unit in summary.by if unit.withheld or unit.counts.matched != 0]
 
 
-def _compare_row(name: str, figures: Figures) -> ReportRow:
+def _compare_row(name: str, figures: SetFigures) -> ReportRow:
     if figures.withheld or figures.counts.matched is None:
         return ReportRow(name=name, cells=[WITHHELD, "", "", "", "", ""])
     quoted, moved = _quoted(figures.bands), figures.movement
@@ -143,7 +143,7 @@ def _interval(figure: UnitFigure | None) -> Interval | None:
     return Interval(raw=figure.raw, low=figure.low, high=figure.high, estimate=figure.estimate)
 
 
-def _growth_row(name: str, figures: Figures, figure: UnitFigure | None) -> ReportRow:
+def _growth_row(name: str, figures: SetFigures, figure: UnitFigure | None) -> ReportRow:
     growth = figures.growth
     if figures.withheld or growth.n is None or growth.met_share is None:
         return ReportRow(name=name, cells=[WITHHELD if figures.withheld or growth.n is None else "0", "", "", "", ""])

@@ -115,7 +115,7 @@ class StudentPage(BaseModel):
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class AroundStudent:
     """What other answers say of the student: the round in each subject, what to teach next, practice, decisions.
 
     ``rounds``: by the name of the measure; ``next_skill`` and ``likely``, the outcome to come: a sentence and how it
@@ -216,8 +216,8 @@ def _place(table: ScoreTable, student: str, record: StudentRecord, as_of: str | 
 
 
 def student_page(
-    student: str, table: ScoreTable, record: StudentRecord, threads: Sequence[Thread], around: Around, names: Names,
-    today: date, as_of: str | None = None,
+    student: str, table: ScoreTable, record: StudentRecord, threads: Sequence[Thread], around: AroundStudent,
+    names: Names, today: date, as_of: str | None = None,
 ) -> StudentPage:  # fmt: skip
     """A student's page from the record, the threads and what other answers say, up to ``today``.
 

@@ -7,7 +7,7 @@ import polars as pl
 
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.follow_up.given import Followed, HelpGroup, Met, Received, Stay
-from bodkin.answers.follow_up.group import Around, FollowUpAnswer, follow_up_answer
+from bodkin.answers.follow_up.group import AroundGroup, FollowUpAnswer, follow_up_answer
 from bodkin.answers.follow_up.practice.seen import weekly_minutes
 from bodkin.answers.follow_up.progress import weeks_of_instruction
 from bodkin.answers.follow_up.standings import (
@@ -133,7 +133,7 @@ def followed(
     required = loaded.required.get(group.tier or 0)
     help_given = Followed(group.id, group.name, group.focus, members, met, planned, required, joined)
     practice = weekly_minutes(practice_of(context), members, *period) if loaded.whole else {}
-    around = Around(loaded.goals(chosen, members, period[1]), loaded.decided(group.id, members), practice)
+    around = AroundGroup(loaded.goals(chosen, members, period[1]), loaded.decided(group.id, members), practice)
     return follow_up_answer(
         help_given, context.table, chosen, measures, period, around, context.names,
         adaptive=loaded.kinds.get(chosen) == "adaptive",

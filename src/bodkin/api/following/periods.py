@@ -7,7 +7,7 @@ from typing import Annotated
 import polars as pl
 from fastapi import Depends
 
-from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, weekly_minutes
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.api.context import Context
 from bodkin.api.parameters import Key
@@ -52,7 +52,7 @@ def _around(periods: list[PeriodRecord], day: date) -> PeriodRecord | None:
     return begun[-1] if begun else None
 
 
-def looked_at(context: Context, asked: PeriodAsked) -> Looked:
+def looked_at(context: Context, asked: PeriodAsked) -> PeriodSeen:
     """The period that practice is looked at in: the one asked for, else the marking period of today.
 
     Days of one's own are held against their part of the goals of the marking period they end in. Raises BadInput
@@ -71,12 +71,12 @@ def looked_at(context: Context, asked: PeriodAsked) -> Looked:
         raise BadInput("first: this period has not begun")
     days = school_days(calendar, min(first, today) - BEFORE, max(last, today))
     if whole is not None and (first, last) == (whole.first, whole.last):
-        return Looked(first, last, today, days, whole.name, whole.name)
+        return PeriodSeen(first, last, today, days, whole.name, whole.name)
     name = f"{day_words(first)} to {day_words(last)}"
     if whole is None:
-        return Looked(first, last, today, days, name, None)
+        return PeriodSeen(first, last, today, days, name, None)
     inside = len(school_days(calendar, first, last)) / max(1, len(school_days(calendar, whole.first, whole.last)))
-    return Looked(first, last, today, days, name, whole.name, inside)
+    return PeriodSeen(first, last, today, days, name, whole.name, inside)
 
 
 def practice_of(context: Context) -> PracticeSeen:
@@ -84,7 +84,7 @@ def practice_of(context: Context) -> PracticeSeen:
     return context.runtime.practice(context.session)
 
 
-def goals_held(context: Context, looked: Looked) -> pl.DataFrame:
+def goals_held(context: Context, looked: PeriodSeen) -> pl.DataFrame:
     """The goals that a period is held against."""
     for one in marking_periods(context.session):
         if one.name == looked.goals_of:

@@ -19,7 +19,7 @@ from typing import Any
 from bodkin.answers.setup.rehearsal import Rehearsal
 from bodkin.api.context import Context, now, reporting_progress
 from bodkin.api.setup.drafts import Draft
-from bodkin.api.setup.previews import BroughtIn, BundleAnswer, bring_in_bundle, bundle, rehearsed
+from bodkin.api.setup.previews import BundleAnswer, ImportOutcome, bring_in_bundle, bundle, rehearsed
 from bodkin.core import errors
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.changes.plans import ReportProgress
@@ -63,13 +63,13 @@ def rehearsal(context: Context, waiting: Sequence[Draft]) -> Rehearsal:
         return rehearsed(store, today, waiting, progress)
 
 
-def brought_in(context: Context, waiting: Sequence[Draft]) -> list[BroughtIn]:
+def brought_in(context: Context, waiting: Sequence[Draft]) -> list[ImportOutcome]:
     """Bring files in, all or none; large ones by a process of their own."""
     store, today = context.runtime.store, context.runtime.settings.today
     with reporting_progress(context) as progress:
         if is_large(waiting):
             work = Work("bring in", waiting, (), today, context.person.id, now())
-            return [BroughtIn.model_validate(one) for one in done_apart(store, work, progress)]
+            return [ImportOutcome.model_validate(one) for one in done_apart(store, work, progress)]
         return bring_in_bundle(store, today, waiting, context.person.id, now(), progress)
 
 
@@ -118,7 +118,7 @@ def _say(**said: Any) -> None:
     sys.stdout.flush()
 
 
-def _do(given: dict[str, Any]) -> list[BroughtIn] | BundleAnswer | Rehearsal:
+def _do(given: dict[str, Any]) -> list[ImportOutcome] | BundleAnswer | Rehearsal:
     store = Store(given["url"])
     drafts = [Draft(key, Path(path), name) for key, path, name in given["drafts"]]
     today = date.fromisoformat(given["today"])

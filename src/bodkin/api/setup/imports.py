@@ -18,7 +18,7 @@ from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
-from bodkin.api.setup.previews import BroughtIn, BundleAnswer
+from bodkin.api.setup.previews import BundleAnswer, ImportOutcome
 from bodkin.core.errors import BadInput
 from bodkin.exchange.faults import BadFile
 from bodkin.exchange.imports import imports as exchange
@@ -151,7 +151,7 @@ def rehearse(together: Together, context: Setup) -> Rehearsal:
 
 
 @router.post("/bring-in")
-def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
+def bring_in(together: Together, context: Setup) -> list[ImportOutcome]:
     """Bring files in, all or none, in one transaction; refused rows stay out."""
     waiting = [drafts.find(context, key) for key in together.drafts]
     done = apart.brought_in(context, waiting)
@@ -161,7 +161,7 @@ def bring_in(together: Together, context: Setup) -> list[BroughtIn]:
 
 
 @router.post("/edited")
-def edited(body: Edited, context: Setup) -> BroughtIn:
+def edited(body: Edited, context: Setup) -> ImportOutcome:
     """Rows edited on the screen, brought in as a file of them would be: checked, kept in the history, undoable.
 
     A fault names the row by its line, the first row being line 2.
@@ -180,7 +180,7 @@ def edited(body: Edited, context: Setup) -> BroughtIn:
         key, seen = exchange.bring_in(session, name, content, context.person.id, now(), changes)
         if seen.reading.faults:
             raise BadFile(seen.reading.faults)
-    return BroughtIn(file=name, id=key, counts=seen.plan.counts if key else {})
+    return ImportOutcome(file=name, id=key, counts=seen.plan.counts if key else {})
 
 
 @router.post("/{draft}/changes")

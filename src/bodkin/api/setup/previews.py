@@ -152,7 +152,7 @@ class UnreadFile(BaseModel):
     faults: list[FaultBody]
 
 
-class BroughtIn(BaseModel):
+class ImportOutcome(BaseModel):
     """What bringing a file in came to; no id where there was nothing to do."""
 
     file: str
@@ -315,7 +315,7 @@ def rehearsed(store: Store, today: date, waiting: Sequence[Draft], progress: Rep
 
 def bring_in_bundle(
     store: Store, today: date, waiting: Sequence[Draft], by_id: int, at: datetime, progress: ReportProgress
-) -> list[BroughtIn]:
+) -> list[ImportOutcome]:
     """Bring files in, all or none, in one transaction; refused rows stay out."""
     done: list[tuple[Waiting, int | None, exchange.Preview]] = []
     # What changes nothing must not make everybody's screen load anew.
@@ -323,4 +323,4 @@ def bring_in_bundle(
         done = bring_in_all(session, [_waiting(today, draft) for draft in waiting], by_id, at, progress)
         if not any(key for _, key, _ in done):
             raise _Unchanged
-    return [BroughtIn(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]
+    return [ImportOutcome(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]

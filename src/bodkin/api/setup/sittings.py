@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
-from bodkin.api.setup.previews import BroughtIn
+from bodkin.api.setup.previews import ImportOutcome
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.exchange.imports.bundles import bring_in_all
 from bodkin.exchange.services import sittings
@@ -143,7 +143,7 @@ def going(key: Key, context: Setup) -> SittingAnswer:
 
 
 @router.post("/{key}/bring-in")
-def bring_in(key: Key, context: Setup) -> list[BroughtIn]:
+def bring_in(key: Key, context: Setup) -> list[ImportOutcome]:
     """Bring the results of a class in, once everybody has finished."""
     at_test = _own(context, key)
     state = sittings.going(context.runtime.settings.standins, at_test)
@@ -154,4 +154,4 @@ def bring_in(key: Key, context: Setup) -> list[BroughtIn]:
         # Students and test are Bodkin's own, so there is nothing to ask: a class that sits twice sits twice.
         done = bring_in_all(session, files, context.person.id, now(), supposing=True)
     del context.runtime.sittings[context.person.id, key]
-    return [BroughtIn(file=file.name, id=made, counts=seen.plan.counts) for file, made, seen in done]
+    return [ImportOutcome(file=file.name, id=made, counts=seen.plan.counts) for file, made, seen in done]

@@ -33,7 +33,7 @@ class CheckStep(CheckAnswer):
     may_ask: bool
 
 
-class Decision(BaseModel):
+class ResultDecision(BaseModel):
     """Something to decide about a result: keep it, set it aside, let it count, or think of it as before."""
 
     model_config = ConfigDict(extra="forbid")
@@ -135,7 +135,7 @@ def check_file(part: List, form: Form, context: Export, scope: AskedScope) -> Re
 
 
 @router.post("/decisions")
-def decide(body: Decision, context: Decides) -> Done:
+def decide(body: ResultDecision, context: Decides) -> Done:
     """Keep a result, set it aside, or let it count among several; set aside counts nowhere."""
     student = decisions.student_of(context.session, body.result_id)
     context.check_student(student)

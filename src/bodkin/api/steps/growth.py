@@ -39,12 +39,15 @@ def _beside(context: Context, scope: Scope) -> Mapping[str, Any]:
 @router.get("/growth", response_model=GrowthAnswer)
 def growth(context: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
     """Growth against expectation: the whole, every student as a dot, and the first rows."""
-    scope = scope.model_copy(update={"by": None, "by2": None})
+    return context.kept(lambda: answered(_growth(context, scope.model_copy(update={"by": None, "by2": None}), count)))
+
+
+def _growth(context: Context, scope: Scope, count: int) -> GrowthAnswer:
     worked = context.work_out(scope)
     first = growth_rows(worked.comparison, worked.summary, context.names, count=count, **_beside(context, scope))
     unit = context.target_unit(scope)
     target = target_of(context.session, scope.assessment, scope.subject, unit) if unit is not None else None
-    return answered(growth_answer(worked.comparison, worked.summary, first, versions(context.session)[0], target))
+    return growth_answer(worked.comparison, worked.summary, first, versions(context.session)[0], target)
 
 
 @router.get("/growth/rows", response_model=GrowthRows)
@@ -66,14 +69,21 @@ def rows(
 @router.get("/growth/units", response_model=GrowthUnits)
 def units(context: Scores, scope: AskedScope, by: By = "school") -> Response:
     """Growth of each unit beside the whole."""
-    worked = context.work_out(scope.model_copy(update={"by": by, "by2": None}))
-    return answered(growth_units(worked.comparison, worked.summary))
+
+    def made() -> Response:
+        worked = context.work_out(scope.model_copy(update={"by": by, "by2": None}))
+        return answered(growth_units(worked.comparison, worked.summary))
+
+    return context.kept(made)
 
 
 @router.get("/growth/outlook", response_model=OutlookAnswer)
 def outlook(context: Scores, scope: AskedScope, aim: Annotated[float | None, Query(gt=0, le=1)] = None) -> Response:
     """Where students will stand at a window still to come, and whom an aim would take."""
-    scope = scope.model_copy(update={"by": None, "by2": None})
+    return context.kept(lambda: answered(_outlook(context, scope.model_copy(update={"by": None, "by2": None}), aim)))
+
+
+def _outlook(context: Context, scope: Scope, aim: float | None) -> OutlookAnswer:
     worked = context.work_out(scope)
     past = None
     if worked.summary.outlook is not None:
@@ -81,13 +91,14 @@ def outlook(context: Scores, scope: AskedScope, aim: Annotated[float | None, Que
         key = (asked.assessment, asked.subject, asked.strand, asked.cuts, asked.against, asked.grade, asked.school)
         windows = (asked.from_window, asked.to_window)
         past = table.worked.once(("past outlook", *key, *windows, asked.reach), lambda: past_outlook(table, asked))
-    return answered(outlook_answer(worked.comparison, worked.summary, past, aim))
+    return outlook_answer(worked.comparison, worked.summary, past, aim)
 
 
 @router.get("/growth/outlook/units", response_model=UnitOutlooks)
 def outlook_by_unit(context: Scores, scope: AskedScope, by: By = "school") -> Response:
     """Where the students of each unit will stand at a window still to come; no unit where it has come."""
-    return answered(outlook_units(context.work_out(scope.model_copy(update={"by": by, "by2": None})).comparison))
+    by_unit = scope.model_copy(update={"by": by, "by2": None})
+    return context.kept(lambda: answered(outlook_units(context.work_out(by_unit).comparison)))
 
 
 @router.get("/growth/norms")

@@ -12,10 +12,12 @@ from bodkin.core.errors import BadInput
 from bodkin.core.groups.foci import foci_from_needs
 from bodkin.core.groups.grouping import EFFORT, propose_groups
 from bodkin.core.groups.grouping_rules import GroupingRules
-from bodkin.exchange.plain.headless.groups import Rules, Table, check_number, read_groups, read_needs, read_rules
+from bodkin.exchange.plain.headless.groups import MeasureTable, Rules, check_number, read_groups, read_needs, read_rules
 
 
-def _sizes(rules: Rules, groups: Table | None, count: int, students: int) -> tuple[list[int], list[int], list[int]]:
+def _sizes(
+    rules: Rules, groups: MeasureTable | None, count: int, students: int
+) -> tuple[list[int], list[int], list[int]]:
     """Fewest and most of each group, and the groups with sizes of their own."""
     found = {"fewest": [rules.fewest or 0] * count, "most": [students if rules.most is None else rules.most] * count}
     own = set()
@@ -27,7 +29,7 @@ def _sizes(rules: Rules, groups: Table | None, count: int, students: int) -> tup
     return found["fewest"], found["most"], sorted(own)
 
 
-def _foci(needs: Table, groups: Table | None, number: int | None, rules: Rules) -> FloatArray:
+def _foci(needs: MeasureTable, groups: MeasureTable | None, number: int | None, rules: Rules) -> FloatArray:
     if groups is not None:
         return groups.values
     check_number(number or 0, needs)

@@ -180,7 +180,7 @@ def mark_material(
 
 
 @dataclass(frozen=True, slots=True)
-class Given:
+class GivenToStudent:
     """Material that a student was given."""
 
     material_id: int
@@ -205,7 +205,7 @@ def material_of_groups(session: Session) -> dict[int, list[tuple[str, int, int]]
     return found
 
 
-def given_material(session: Session, materials: Collection[int]) -> list[Given]:
+def given_material(session: Session, materials: Collection[int]) -> list[GivenToStudent]:
     """Who was given some material, and who has done it."""
     rows = session.execute(
         select(AssignedMaterial.material_id, Student.student_id, AssignedMaterial.assigned_on, AssignedMaterial.done_on)
@@ -213,4 +213,4 @@ def given_material(session: Session, materials: Collection[int]) -> list[Given]:
         .where(AssignedMaterial.material_id.in_(materials))
         .order_by(AssignedMaterial.id)
     )
-    return [Given(*row) for row in rows]
+    return [GivenToStudent(*row) for row in rows]

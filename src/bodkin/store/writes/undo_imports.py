@@ -15,7 +15,7 @@ Rows = set[tuple[str, int]]
 
 
 @dataclass(slots=True)
-class Standing:
+class NewerWork:
     """What newer work stands on the rows of an import: other ``imports``, and ``rows`` that nobody's file brought."""
 
     imports: set[int] = field(default_factory=set)
@@ -38,9 +38,9 @@ def _brought_tables() -> list[Table]:
     return [table for table in Base.metadata.sorted_tables if "import_id" in table.c and table.name not in lists]
 
 
-def standing_on(session: Session, import_id: int) -> Standing:
+def standing_on(session: Session, import_id: int) -> NewerWork:
     """What newer work stands on the rows of an import: rows that point at them, and imports that changed them."""
-    found, brought = Standing(), _brought_tables()
+    found, brought = NewerWork(), _brought_tables()
     later = (
         select(Import.id)
         .join(ImportChange, ImportChange.import_id == Import.id)

@@ -15,7 +15,7 @@ import css from "../followUp.module.css";
 import { Decide } from "./Decide";
 
 type Student = Schemas["TeamStudent"];
-type Evidence = Schemas["Evidence"];
+type Evidence = Schemas["MeetingEvidence"];
 type Decided = Schemas["DecisionSeen"];
 
 function Pictures({ evidence, name }: { evidence: Evidence; name: string }) {

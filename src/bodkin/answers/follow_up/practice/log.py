@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, entries_within, of_students
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, entries_within, of_students
 from bodkin.answers.words import percent, plural, signed
 from bodkin.core.arrays import FloatArray
 from bodkin.core.follow_up.patterns import Pattern, practice_patterns
@@ -127,7 +127,7 @@ def _evidence(one: Pattern) -> str:
 
 
 def practice_log_answer(
-    seen: PracticeSeen, student: str, looked: Looked, reader: tuple[float | None, float | None], names: Names
+    seen: PracticeSeen, student: str, looked: PeriodSeen, reader: tuple[float | None, float | None], names: Names
 ) -> PracticeLogAnswer:
     """One student's log in a period; ``reader``: the easiest and hardest level of the student's range."""
     log = entries_within(of_students(seen, [student]), looked.first, min(looked.last, looked.today))
@@ -167,7 +167,7 @@ def _headline(claimed: list[Pattern], n: int) -> str:
     return first if len(claimed) == 1 else f"{first}, and {plural(len(claimed) - 1, 'more pattern')}"
 
 
-def _entries(seen: PracticeSeen, student: str, looked: Looked) -> list[LogEntry]:
+def _entries(seen: PracticeSeen, student: str, looked: PeriodSeen) -> list[LogEntry]:
     """The entries of a period, the latest first."""
     log, place = seen.log, seen.place.get(student)
     if place is None:

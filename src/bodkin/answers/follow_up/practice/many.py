@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.follow_up.practice.patterns import UnitPattern, unit_patterns
-from bodkin.answers.follow_up.practice.seen import Looked, PracticeSeen, entries_within, of_students
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, entries_within, of_students
 from bodkin.answers.words import in_natural_order, percent, plural
 from bodkin.core.arrays import IntArray
 from bodkin.core.errors import NotFound
@@ -191,7 +191,7 @@ def _headline(found: Practice, covered: int) -> str:
     return f"{n:,} of {plural(covered, 'student')} {verb}"
 
 
-def _lead(found: Practice, looked: Looked, covered: int, any_goal: bool) -> str:
+def _lead(found: Practice, looked: PeriodSeen, covered: int, any_goal: bool) -> str:
     if not covered:
         return "Import a practice log, or choose another period or other students."
     well = sum(not reasons for reasons in found.reasons)
@@ -207,7 +207,7 @@ def _lead(found: Practice, looked: Looked, covered: int, any_goal: bool) -> str:
 
 
 def practice_found(
-    rows: pl.DataFrame, seen: PracticeSeen, goals: pl.DataFrame, looked: Looked, names: Names
+    rows: pl.DataFrame, seen: PracticeSeen, goals: pl.DataFrame, looked: PeriodSeen, names: Names
 ) -> PracticeFound:
     """Practice of students in a period against its goals.
 
@@ -273,7 +273,7 @@ def _sorted(rows: pl.DataFrame, by: PracticeColumn, down: bool) -> pl.DataFrame:
 
 
 def practice_answer(
-    rows: pl.DataFrame, seen: PracticeSeen, goals: pl.DataFrame, looked: Looked, names: Names
+    rows: pl.DataFrame, seen: PracticeSeen, goals: pl.DataFrame, looked: PeriodSeen, names: Names
 ) -> PracticeAnswer:
     """The same with every row, those with most reasons first; see practice_found."""
     return practice_found(rows, seen, goals, looked, names).page()

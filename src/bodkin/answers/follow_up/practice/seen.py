@@ -56,7 +56,7 @@ def of_students(seen: PracticeSeen, students: Sequence[str]) -> PracticeLog:
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class PeriodSeen:
     """The period looked at: its days, the day of today, the school days up to its end, and where its goals are from."""
 
     first: date

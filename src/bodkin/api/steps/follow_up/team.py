@@ -13,8 +13,8 @@ from bodkin.answers.comparison.pairing import students_today
 from bodkin.answers.comparison.step_answer import student_rows
 from bodkin.answers.follow_up.meeting import (
     DecisionSeen,
-    Evidence,
     GroupEvidence,
+    MeetingEvidence,
     Review,
     StandingLine,
     Suggested,
@@ -276,7 +276,7 @@ def _standing(context: Context, scope: Scope, student: str) -> list[StandingLine
     return found
 
 
-def _evidence(context: Context, scope: Scope, student: str) -> Evidence:
+def _evidence(context: Context, scope: Scope, student: str) -> MeetingEvidence:
     groups = [
         GroupEvidence(
             group=one.group, name=one.name, focus=one.focus, assessment=one.assessment, subject=one.subject,
@@ -290,7 +290,7 @@ def _evidence(context: Context, scope: Scope, student: str) -> Evidence:
         if series.student_id == student
     ]  # fmt: skip
     practice, period = _practice_row(context, scope, student)
-    return Evidence(
+    return MeetingEvidence(
         on=context.runtime.settings.today, groups=groups, standing=_standing(context, scope, student),
         practice=practice, practice_period=period if practice is not None else None,
     )  # fmt: skip
@@ -328,9 +328,9 @@ def _decision(context: Context, key: int) -> DecisionRecord:
 
 
 @router.get("/decisions/{key}")
-def as_it_was(key: Key, context: Team) -> Evidence:
+def as_it_was(key: Key, context: Team) -> MeetingEvidence:
     """The evidence that a decision was made on, as it was on its day."""
-    return Evidence.model_validate(_decision(context, key).evidence)
+    return MeetingEvidence.model_validate(_decision(context, key).evidence)
 
 
 @router.post("/decisions", status_code=201)

@@ -20,7 +20,7 @@ Long = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
 Students = Annotated[list[Annotated[str, StringConstraints(max_length=64)]], Field(max_length=2000)]
 
 
-class GivenTo(BaseModel):
+class StudentGiven(BaseModel):
     """A student who was given material, and when it was done."""
 
     student_id: str
@@ -32,7 +32,7 @@ class GivenTo(BaseModel):
 class MaterialAnswer(MaterialRow):
     """Material with whom of one's students it was given to."""
 
-    given: list[GivenTo]
+    given: list[StudentGiven]
 
 
 class Materials(BaseModel):
@@ -76,12 +76,12 @@ class MaterialDone(BaseModel):
 def material(context: Scores, standard: str) -> Materials:
     """Material on a standard, and whom of one's students it was given to."""
     rows = materials_of(context.runtime.needs(context.session), standard)
-    given: dict[int, list[GivenTo]] = {}
+    given: dict[int, list[StudentGiven]] = {}
     for one in given_material(context.session, [row.id for row in rows]) if rows else []:
         if context.reach is None or one.student_id in context.reach:
             given.setdefault(one.material_id, []).append(
-                GivenTo(student_id=one.student_id, name=context.name_of(one.student_id), assigned_on=one.assigned_on,
-                        done_on=one.done_on)
+                StudentGiven(student_id=one.student_id, name=context.name_of(one.student_id),
+                             assigned_on=one.assigned_on, done_on=one.done_on)
             )  # fmt: skip
     found = [MaterialAnswer(**row.model_dump(), given=given.get(row.id, [])) for row in rows]
     return Materials(standard=standard, may_change=may(context.person.role, Right.MATERIAL), materials=found)

@@ -29,14 +29,18 @@ def strands(context: Scores, scope: AskedScope, line: Line | None = None, earlie
 
     With ``earlier`` also where each was in the earlier window.
     """
-    comparison, parts = context.of_students(scope)
-    own = context.strands(scope)
-    return answered(
-        strands_answer(
-            comparison, own.names, context.table, own.table, context.names, parts, line,
-            of_points=own.of_points, earlier=earlier,
-        )
-    )  # fmt: skip
+
+    def made() -> Response:
+        comparison, parts = context.of_students(scope)
+        own = context.strands(scope)
+        return answered(
+            strands_answer(
+                comparison, own.names, context.table, own.table, context.names, parts, line,
+                of_points=own.of_points, earlier=earlier,
+            )
+        )  # fmt: skip
+
+    return context.kept(made)
 
 
 def _distances(

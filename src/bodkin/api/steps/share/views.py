@@ -19,7 +19,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.share.further_pages import (
     HelpedFigures,
-    ItemFigures,
+    ItemOnPage,
     WindowFigures,
     helped_page,
     history_page,
@@ -146,7 +146,7 @@ def _items(context: Context, scope: Scope) -> ReportPage:
         return nothing_page("Items", f"{error} Choose a common test in the sentence.")
     found = items_answer(test, data, parts, {}, own=False)
     items = [
-        ItemFigures(
+        ItemOnPage(
             one.item, ", ".join(standard.standard for standard in one.standards), one.right_n, one.difficulty,
             one.discrimination, "" if found.options_withheld else ", ".join(flag.words for flag in one.flags),
         )

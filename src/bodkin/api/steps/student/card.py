@@ -55,7 +55,7 @@ class CorrectionAsked(BaseModel):
     why: str = Field(min_length=1, max_length=255)
 
 
-class Corrected(BaseModel):
+class CorrectionMade(BaseModel):
     """A correction that was made; its key undoes it."""
 
     id: int
@@ -95,7 +95,7 @@ def results(student_id: str, context: Decides) -> list[ResultAnswer]:
 
 
 @router.post("/results/{result_id}/corrections")
-def correct_result(result_id: Key, asked: CorrectionAsked, context: Decides) -> Corrected:
+def correct_result(result_id: Key, asked: CorrectionAsked, context: Decides) -> CorrectionMade:
     """Correct one cell of a result; undoing it brings back what stood there."""
     student = student_of(context.session, result_id)
     context.check_student(student)
@@ -103,4 +103,4 @@ def correct_result(result_id: Key, asked: CorrectionAsked, context: Decides) -> 
     said = f"Corrected the {cell} of a result of {context.name_of(student)} to {asked.value or 'nothing'}: {asked.why}"
     with context.runtime.store.writing(scores=False) as session:
         key = correct(session, result_id, asked.column, asked.value, asked.why, context.person.id, now(), said)
-    return Corrected(id=key, said=said)
+    return CorrectionMade(id=key, said=said)

@@ -15,7 +15,7 @@ from bodkin.answers.needs.strands import strands_answer
 from bodkin.answers.needs.students import one_student
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import measure_title
-from bodkin.answers.student.page import Around, WeeklyLine
+from bodkin.answers.student.page import AroundStudent, WeeklyLine
 from bodkin.answers.student.parts import StandardSeen, standards_by_day
 from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
@@ -223,7 +223,7 @@ def _changed(context: Context, student: str, record: StudentRecord) -> tuple[dat
 def around_of(
     context: Context, student: str, scope: Scope, record: StudentRecord, measures: tuple[list[Measure], list[Measure]],
     last: date,
-) -> Around:  # fmt: skip
+) -> AroundStudent:  # fmt: skip
     """What the steps say of a student up to a day: today, or the end of a school year that is over."""
     over, weekly = measures
     team = may(context.person.role, Right.TEAM)
@@ -232,9 +232,9 @@ def around_of(
     lines = weekly_of(context, student, weekly, last)
     rounds = rounds_of(context, student, scope, over)
     if last < context.runtime.settings.today:
-        return Around(rounds, None, None, practice, _decisions(context, student), (), lines, standards)
+        return AroundStudent(rounds, None, None, practice, _decisions(context, student), (), lines, standards)
     looked, changed = _changed(context, student, record)
-    return Around(
+    return AroundStudent(
         rounds, next_skill, _likely(context, student, scope), practice, _decisions(context, student),
         _due(context, student), lines, standards, looked, changed,
     )  # fmt: skip

@@ -20,7 +20,7 @@ SIZES = ("fewest", "most")
 
 
 @dataclass(frozen=True, slots=True)
-class Table:
+class MeasureTable:
     """Rows by name with a column a measure, shape (rows, measures); NaN where a measure is missing."""
 
     names: list[str]
@@ -30,7 +30,7 @@ class Table:
     sizes: dict[str, list[float]] = field(default_factory=dict)
 
 
-def _table(path: Path, name: str, extra: Sequence[str] = ()) -> Table:
+def _table(path: Path, name: str, extra: Sequence[str] = ()) -> MeasureTable:
     """A file of one name and any numeric columns. Raises BadFile."""
     sheet = open_plain(str(path), content_of(path), frozenset({name}))
     if name not in sheet.header:
@@ -50,10 +50,10 @@ def _table(path: Path, name: str, extra: Sequence[str] = ()) -> Table:
         raise BadFile([Fault(str(path), sheet.header_line, name, "there is no row")])
     values = rows.select(pl.col(measures).cast(pl.Float64).fill_null(float("nan"))).to_numpy()
     sizes = {one: rows[one].cast(pl.Float64).fill_null(float("nan")).to_list() for one in extra}
-    return Table(rows[name].to_list(), [titles[one] for one in measures], values, rows["line"].to_list(), sizes)
+    return MeasureTable(rows[name].to_list(), [titles[one] for one in measures], values, rows["line"].to_list(), sizes)
 
 
-def read_needs(path: Path) -> Table:
+def read_needs(path: Path) -> MeasureTable:
     """``needs.csv``: a student a row, a measure a column; a student without any is a fault. Raises BadFile."""
     table = _table(path, "student_id")
     nothing = np.flatnonzero(np.isnan(table.values).all(axis=1))
@@ -65,7 +65,7 @@ def read_needs(path: Path) -> Table:
     return table
 
 
-def read_groups(path: Path, measures: Sequence[str]) -> Table:
+def read_groups(path: Path, measures: Sequence[str]) -> MeasureTable:
     """``groups.csv``: a group a row with its focus in the needs' measures, and own sizes. Raises BadFile."""
     table = _table(path, "group", SIZES)
     faults = [Fault(str(path), 1, one, "the needs have this measure, the groups do not")
@@ -80,7 +80,7 @@ def read_groups(path: Path, measures: Sequence[str]) -> Table:
         faults.append(Fault(str(path), table.lines[row], measures[column], "is empty; a focus needs every measure"))
     if faults:
         raise BadFile(faults)
-    return Table(table.names, list(measures), values, table.lines, table.sizes)
+    return MeasureTable(table.names, list(measures), values, table.lines, table.sizes)
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +171,7 @@ def read_rules(path: Path, students: Sequence[str]) -> Rules:
     return Rules(*rules, adults, stays, None if effort is None else float(effort))
 
 
-def check_number(number: int, needs: Table) -> None:
+def check_number(number: int, needs: MeasureTable) -> None:
     """Raise BadInput where so many groups cannot be found."""
     if not 1 <= number <= len(needs.names):
         raise BadInput(f"--number: {number} groups cannot be made of {len(needs.names)} students")

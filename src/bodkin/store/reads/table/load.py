@@ -131,7 +131,7 @@ def places_named(session: Session, kept: Sequence[str]) -> list[pl.Expr]:
 
 
 @dataclass(frozen=True, slots=True)
-class Naming:
+class KeyNames:
     """What the keys of a result stand for, each by its key; ``shared``: names that classes of several schools have."""
 
     measures: dict[int, tuple[str, str]]
@@ -139,7 +139,7 @@ class Naming:
     places: dict[str, dict[int, str]]
     shared: frozenset[str]
 
-    def holds(self, other: "Naming") -> bool:
+    def holds(self, other: "KeyNames") -> bool:
         """Whether all that another one names is named alike here."""
         return (
             other.measures.items() <= self.measures.items() and other.windows.items() <= self.windows.items()
@@ -148,14 +148,14 @@ class Naming:
         )  # fmt: skip
 
 
-def load_naming(session: Session) -> Naming:
+def load_naming(session: Session) -> KeyNames:
     """What keys of results stand for."""
     measures = {
         key: (name, subject)
         for key, name, subject in session.execute(select(Assessment.id, Assessment.name, Assessment.subject))
     }
     places = {name: two_columns(session, select(table.id, column)) for name, table, column in _PLACES}
-    return Naming(measures, window_names(session), places, shared_names_kept(session))
+    return KeyNames(measures, window_names(session), places, shared_names_kept(session))
 
 
 def counts() -> Any:
@@ -168,7 +168,7 @@ def kept_results(session: Session, among: Callable[[Select[Any]], Select[Any]]) 
     return read_rows(session, _KEPT, lambda query: among(query).order_by(Result.id))
 
 
-def named_results(kept: pl.DataFrame, naming: Naming) -> pl.DataFrame:
+def named_results(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
     """Results with names instead of keys, as the score table holds them."""
     programs = pl.col("programs").fill_null("").str.split(";")
     results = kept.with_columns(

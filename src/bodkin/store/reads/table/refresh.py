@@ -17,7 +17,7 @@ from bodkin.store.ledger import REMOVED, changed_since, identity
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.table.load import (
     NOT_COUNTED,
-    Naming,
+    KeyNames,
     counts,
     kept_results,
     load_calendar,
@@ -131,7 +131,7 @@ class ScoreTables:
             measures = measures.union(*(_measures(rows) for rows in (self._made, made) if rows is not None))
         return _kept(table, old, measures)
 
-    def _whole(self, session: Session, naming: Naming) -> HeldResults:
+    def _whole(self, session: Session, naming: KeyNames) -> HeldResults:
         kept = kept_results(session, lambda query: query.where(counts()))
         return HeldResults(named_results(kept, naming), versions(session)[0], naming)
 
@@ -168,7 +168,7 @@ class ScoreTables:
         # Which measures the removed ones belonged to is known of those that counted only.
         return _Change(results, None if removed else _measures(before.rows.filter(away)) | _measures(touched))
 
-    def _read_anew(self, session: Session, naming: Naming) -> _Change:
+    def _read_anew(self, session: Session, naming: KeyNames) -> _Change:
         results = self._whole(session, naming)
         if results.rows.height > self._many:
             # What was just loaded stays; the collector need not walk it at every turn.

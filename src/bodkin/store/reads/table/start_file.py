@@ -12,7 +12,7 @@ from typing import Any
 
 import polars as pl
 
-from bodkin.store.reads.table.load import Naming
+from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
 FORMAT = 1
@@ -27,10 +27,10 @@ class HeldResults:
 
     rows: pl.DataFrame
     version: int
-    naming: Naming
+    naming: KeyNames
 
 
-def _plain(naming: Naming) -> dict[str, Any]:
+def _plain(naming: KeyNames) -> dict[str, Any]:
     return {
         "measures": [[key, *names] for key, names in naming.measures.items()],
         "windows": list(naming.windows.items()),
@@ -39,8 +39,8 @@ def _plain(naming: Naming) -> dict[str, Any]:
     }
 
 
-def _naming(plain: dict[str, Any]) -> Naming:
-    return Naming(
+def _naming(plain: dict[str, Any]) -> KeyNames:
+    return KeyNames(
         {key: (name, subject) for key, name, subject in plain["measures"]}, dict(plain["windows"]),
         {kind: dict(names) for kind, names in plain["places"].items()}, frozenset(plain["shared"]),
     )  # fmt: skip
