@@ -4228,20 +4228,6 @@ export interface components {
             file: string[];
         };
         /**
-         * BroughtIn
-         * @description What bringing a file in came to; no id where there was nothing to do.
-         */
-        BroughtIn: {
-            /** File */
-            file: string;
-            /** Id */
-            id: number | null;
-            /** Counts */
-            counts: {
-                [key: string]: number;
-            };
-        };
-        /**
          * BundleAnswer
          * @description Files that wait together, in the order in which they would come in, and those that cannot be read.
          */
@@ -4406,6 +4392,18 @@ export interface components {
             students: string[];
         };
         /**
+         * ClassCell
+         * @description How many of a class hold a standard, of how many with evidence; ``lacking`` those nearly or not yet.
+         */
+        ClassCell: {
+            /** Mastered */
+            mastered: number;
+            /** Lacking */
+            lacking: number;
+            /** Evidence */
+            evidence: number;
+        };
+        /**
          * ClassChoice
          * @description A class that can sit the test.
          */
@@ -4561,16 +4559,6 @@ export interface components {
             mean_gain_z: components["schemas"]["UnitFigure"] | null;
         };
         /**
-         * Corrected
-         * @description A correction that was made; its key undoes it.
-         */
-        Corrected: {
-            /** Id */
-            id: number;
-            /** Said */
-            said: string;
-        };
-        /**
          * CorrectionAnswer
          * @description A correction: what stood there, what stands there now, who and why.
          */
@@ -4605,6 +4593,16 @@ export interface components {
             value?: string | null;
             /** Why */
             why: string;
+        };
+        /**
+         * CorrectionMade
+         * @description A correction that was made; its key undoes it.
+         */
+        CorrectionMade: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
         };
         /**
          * Counts
@@ -4705,24 +4703,6 @@ export interface components {
             source: string;
             /** Said On */
             said_on: string | null;
-        };
-        /**
-         * Decision
-         * @description Something to decide about a result: keep it, set it aside, let it count, or think of it as before.
-         */
-        Decision: {
-            /**
-             * Act
-             * @enum {string}
-             */
-            act: "keep" | "set aside" | "counts" | "as before";
-            /** Result Id */
-            result_id: number;
-            /**
-             * Why
-             * @default
-             */
-            why: string;
         };
         /**
          * DecisionAsked
@@ -5091,24 +5071,6 @@ export interface components {
             faults: components["schemas"]["FaultBody"][];
         };
         /**
-         * Evidence
-         * @description What the team looks at of one student; kept with a decision as it was on its day.
-         */
-        Evidence: {
-            /**
-             * On
-             * Format: date
-             */
-            on: string;
-            /** Groups */
-            groups: components["schemas"]["GroupEvidence"][];
-            /** Standing */
-            standing: components["schemas"]["StandingLine"][];
-            practice: components["schemas"]["PracticeRow"] | null;
-            /** Practice Period */
-            practice_period: string | null;
-        };
-        /**
          * EvidencePiece
          * @description A piece of evidence on a student and a standard; ``counts`` for the one that decides.
          */
@@ -5447,7 +5409,7 @@ export interface components {
             /** Value */
             value: string;
             /** Students */
-            students: components["schemas"]["bodkin__answers__follow_up__given__GivenTo"][];
+            students: components["schemas"]["GivenTo"][];
             /** Minutes */
             minutes: number;
             /** Planned */
@@ -5480,6 +5442,16 @@ export interface components {
              * @description when the missing minutes could be given
              */
             made_up: string | null;
+        };
+        /**
+         * GivenTo
+         * @description A student who received help.
+         */
+        GivenTo: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
         };
         /**
          * GoalOffers
@@ -5594,7 +5566,7 @@ export interface components {
             /** N */
             n: number;
             /** Cells */
-            cells: components["schemas"]["bodkin__answers__needs__standards__GridCell"][];
+            cells: components["schemas"]["ClassCell"][];
         };
         /**
          * GridColumn
@@ -5634,7 +5606,7 @@ export interface components {
             /** Programs */
             programs: string[];
             /** Cells */
-            cells: (components["schemas"]["bodkin__answers__compare__history_grid__GridCell"] | null)[];
+            cells: (components["schemas"]["HistoryCell"] | null)[];
         };
         /**
          * GridStudent
@@ -6171,6 +6143,18 @@ export interface components {
             few: boolean;
         };
         /**
+         * HistoryCell
+         * @description A result: score, band order (of its measure's ``bands``), day and grade.
+         */
+        HistoryCell: {
+            /** Score */
+            score: number;
+            /** Order */
+            order: number | null;
+            /** Band */
+            band: string | null;
+        };
+        /**
          * HistoryGrid
          * @description A page of the grid; ``n`` students in all; ``bands``: names by measure, for the marks.
          */
@@ -6258,6 +6242,20 @@ export interface components {
             state: string;
             /** Came By */
             came_by: string | null;
+        };
+        /**
+         * ImportOutcome
+         * @description What bringing a file in came to; no id where there was nothing to do.
+         */
+        ImportOutcome: {
+            /** File */
+            file: string;
+            /** Id */
+            id: number | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
         };
         /**
          * ItemChange
@@ -6694,7 +6692,7 @@ export interface components {
             /** Check */
             check: string | null;
             /** Given */
-            given: components["schemas"]["bodkin__api__steps__needs__material__GivenTo"][];
+            given: components["schemas"]["StudentGiven"][];
         };
         /**
          * MaterialDone
@@ -6885,6 +6883,24 @@ export interface components {
             students: {
                 [key: string]: string;
             };
+        };
+        /**
+         * MeetingEvidence
+         * @description What the team looks at of one student; kept with a decision as it was on its day.
+         */
+        MeetingEvidence: {
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Groups */
+            groups: components["schemas"]["GroupEvidence"][];
+            /** Standing */
+            standing: components["schemas"]["StandingLine"][];
+            practice: components["schemas"]["PracticeRow"] | null;
+            /** Practice Period */
+            practice_period: string | null;
         };
         /**
          * Member
@@ -8491,6 +8507,24 @@ export interface components {
             corrections: components["schemas"]["CorrectionAnswer"][];
         };
         /**
+         * ResultDecision
+         * @description Something to decide about a result: keep it, set it aside, let it count, or think of it as before.
+         */
+        ResultDecision: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "keep" | "set aside" | "counts" | "as before";
+            /** Result Id */
+            result_id: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * ResultRow
          * @description A sitting in the table; a result that does not count says so and has neither percentile nor band.
          */
@@ -9547,6 +9581,23 @@ export interface components {
             results: components["schemas"]["PastResult"][];
         };
         /**
+         * StudentGiven
+         * @description A student who was given material, and when it was done.
+         */
+        StudentGiven: {
+            /** Student Id */
+            student_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Assigned On
+             * Format: date
+             */
+            assigned_on: string;
+            /** Done On */
+            done_on: string | null;
+        };
+        /**
          * StudentGoal
          * @description A goal of a student.
          */
@@ -9853,7 +9904,7 @@ export interface components {
              * @description the evidence in sentences, what calls for a decision first
              */
             lines: string[];
-            evidence: components["schemas"]["Evidence"];
+            evidence: components["schemas"]["MeetingEvidence"];
         };
         /**
          * TemplateColumn
@@ -10533,57 +10584,6 @@ export interface components {
             earned: components["schemas"]["Word"][];
             /** Needs */
             needs: components["schemas"]["Word"][];
-        };
-        /**
-         * GridCell
-         * @description A result: score, band order (of its measure's ``bands``), day and grade.
-         */
-        bodkin__answers__compare__history_grid__GridCell: {
-            /** Score */
-            score: number;
-            /** Order */
-            order: number | null;
-            /** Band */
-            band: string | null;
-        };
-        /**
-         * GivenTo
-         * @description A student who received help.
-         */
-        bodkin__answers__follow_up__given__GivenTo: {
-            /** Student Id */
-            student_id: string;
-            /** Name */
-            name: string;
-        };
-        /**
-         * GridCell
-         * @description How many of a class hold a standard, of how many with evidence; ``lacking`` those nearly or not yet.
-         */
-        bodkin__answers__needs__standards__GridCell: {
-            /** Mastered */
-            mastered: number;
-            /** Lacking */
-            lacking: number;
-            /** Evidence */
-            evidence: number;
-        };
-        /**
-         * GivenTo
-         * @description A student who was given material, and when it was done.
-         */
-        bodkin__api__steps__needs__material__GivenTo: {
-            /** Student Id */
-            student_id: string;
-            /** Name */
-            name: string;
-            /**
-             * Assigned On
-             * Format: date
-             */
-            assigned_on: string;
-            /** Done On */
-            done_on: string | null;
         };
     };
     responses: never;
@@ -12379,7 +12379,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Decision"];
+                "application/json": components["schemas"]["ResultDecision"];
             };
         };
         responses: {
@@ -24512,7 +24512,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Corrected"];
+                    "application/json": components["schemas"]["CorrectionMade"];
                 };
             };
             /** @description Bad Request */
@@ -30597,7 +30597,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Evidence"];
+                    "application/json": components["schemas"]["MeetingEvidence"];
                 };
             };
             /** @description Bad Request */
@@ -32016,7 +32016,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtIn"][];
+                    "application/json": components["schemas"]["ImportOutcome"][];
                 };
             };
             /** @description Bad Request */
@@ -32139,7 +32139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtIn"];
+                    "application/json": components["schemas"]["ImportOutcome"];
                 };
             };
             /** @description Bad Request */
@@ -33720,7 +33720,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtIn"][];
+                    "application/json": components["schemas"]["ImportOutcome"][];
                 };
             };
             /** @description Bad Request */
