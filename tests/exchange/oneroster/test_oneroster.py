@@ -1,7 +1,9 @@
 """OneRoster 1.2 as files: out, in, out again the same; packages of others; faults in their place."""
 
 import io
+import json
 import unittest
+import uuid
 import zipfile
 from datetime import datetime
 
@@ -13,6 +15,7 @@ from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.oneroster.files import ABSENT, FILES, columns_of, read_package
 from bodkin.exchange.oneroster.package_out import oneroster_package
+from bodkin.exchange.oneroster.package_rows import NAMESPACE, made_id
 from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.tables import Base, District, Enrolment, Person, Result, School, Section, Student, StudentYear
 from bodkin.store.writes.undo import undo_import
@@ -96,6 +99,17 @@ class RoundTrip(unittest.TestCase):
             ("demographics", "sourcedId", "users"), ("roles", "orgSourcedId", "orgs"),
         ):  # fmt: skip
             self.assertLessEqual(set(frames[name][column].drop_nulls()), ids[other], f"{name}.{column}")
+
+
+class SourcedIds(unittest.TestCase):
+    def test_they_are_uuids_of_version_5(self):
+        """As Python's own uuid5 makes them of the same names, for odd names and for every variant of the digits."""
+        for names in (
+            ("student", "S1"), ("line", 'Tide "A"', "reading", None, "x"), ("org", "Åse\n\\ 李"), ("result", 7, 0),
+            *(("n", at) for at in range(64)),
+        ):  # fmt: skip
+            text = json.dumps([str(one) for one in names], ensure_ascii=False)
+            self.assertEqual(made_id(*names), str(uuid.uuid5(NAMESPACE, text)))
 
 
 class OfOthers(unittest.TestCase):

@@ -5,7 +5,7 @@ make the same files. Strand scores, norms, programs and all that Bodkin's own st
 place in the specification and stay out; a backup holds everything.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -233,12 +233,15 @@ def _demographics(out: PackageRows) -> list[str]:
     return sorted(more)
 
 
-def _frame(name: str, rows: Sequence[dict[str, Any]], more: Sequence[str]) -> pl.DataFrame:
+def _frame(name: str, rows: Sequence[dict[str, Any]], more: Sequence[str], always: Mapping[str, str]) -> pl.DataFrame:
     columns = [*columns_of(name), *more]
     return pl.DataFrame(
         {
-            column: pl.Series(
-                [None if (value := row.get(column)) in (None, "") else str(value) for row in rows], dtype=pl.String
+            column: pl.repeat(always[column], len(rows), dtype=pl.String, eager=True)
+            if column in always
+            else pl.Series(
+                [None if (value := row.get(column)) is None or value == "" else str(value) for row in rows],
+                dtype=pl.String,
             )
             for column in columns
         }
@@ -260,7 +263,9 @@ def oneroster_tables(session: Session, *, results: bool = True) -> dict[str, pl.
         results_out(out)
     # The order of a file follows the ids, so that a row more or less moves no other one.
     return {
-        name: _frame(name, sorted(rows, key=out.place), more if name == "demographics" else ())
+        name: _frame(
+            name, sorted(rows, key=out.place), more if name == "demographics" else (), out.always.get(name, {})
+        )
         for name, rows in out.rows.items()
         if rows or name in ("orgs", "academicSessions", "courses", "classes", "users", "roles", "enrollments")
     }

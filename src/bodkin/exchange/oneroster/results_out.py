@@ -12,6 +12,17 @@ from bodkin.store.reads.table.load import NOT_COUNTED, window_names
 from bodkin.store.tables import Assessment, Cut, Result, SchoolYear
 
 CATEGORY = "Assessments"
+ALWAYS = {"scoreStatus": "fully graded", **dict.fromkeys(("inProgress", "incomplete", "late", "missing"), "false")}
+"""What every result says."""
+(
+    _GRADE, _TEACHER, _LANGUAGE, _ERROR, _PERCENTILE, _BASIS, _MINUTES, _TRIED, _RIGHT, _POINTS, _POSSIBLE,
+    _ACCOMMODATIONS, _DATE_KNOWN,
+) = (
+    f"{OURS}{name}"
+    for name in ("grade", "teacher", "language", "standardError", "percentile", "percentileBasis", "minutes",
+                 "itemsTried", "itemsRight", "points", "pointsPossible", "accommodations", "dateKnown")
+)  # fmt: skip
+"""Our own columns of a result."""
 
 
 def score_scales(out: PackageRows) -> None:
@@ -92,21 +103,19 @@ def results_out(out: PackageRows) -> None:
         day = one.tested_on or (
             spans[session_key][0] if (session_key := out.ids.get(("window", one.window_id))) else None
         )
-        out.put(
-            "results", made_id("result", *again, nth), lineItemSourcedId=lines[place], studentSourcedId=student,
-            scoreStatus="fully graded", score=_number(one.score), scoreDate=day, classSourcedId=section,
-            inProgress="false", incomplete="false", late="false", missing="false",
-            **{
-                f"{OURS}grade": one.grade, f"{OURS}teacher": out.ids.get(("person", one.teacher_id)),
-                f"{OURS}language": one.language, f"{OURS}standardError": _number(one.standard_error),
-                f"{OURS}percentile": _number(one.percentile), f"{OURS}percentileBasis": one.percentile_basis,
-                f"{OURS}minutes": _number(one.minutes), f"{OURS}itemsTried": one.items_tried,
-                f"{OURS}itemsRight": one.items_right, f"{OURS}points": _number(one.points),
-                f"{OURS}pointsPossible": _number(one.points_possible), f"{OURS}accommodations": one.accommodations,
-                f"{OURS}dateKnown": true_word(one.tested_on is not None),
-            },
+        out.rows["results"].append(
+            {
+                "sourcedId": made_id("result", *again, nth), "lineItemSourcedId": lines[place],
+                "studentSourcedId": student, "score": _number(one.score), "scoreDate": day, "classSourcedId": section,
+                _GRADE: one.grade, _TEACHER: out.ids.get(("person", one.teacher_id)), _LANGUAGE: one.language,
+                _ERROR: _number(one.standard_error), _PERCENTILE: _number(one.percentile),
+                _BASIS: one.percentile_basis, _MINUTES: _number(one.minutes), _TRIED: one.items_tried,
+                _RIGHT: one.items_right, _POINTS: _number(one.points), _POSSIBLE: _number(one.points_possible),
+                _ACCOMMODATIONS: one.accommodations, _DATE_KNOWN: true_word(one.tested_on is not None),
+            }
         )  # fmt: skip
     out.rows["lineItems"] = made_lines
+    out.always["results"] = ALWAYS
 
 
 def _year_of(day: date | None, years: dict[str, str], spans: dict[str, tuple[date, date]]) -> str | None:
