@@ -12,8 +12,18 @@ from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 
 from bodkin.commands.testing.changed import changed_files, parts_for
+from bodkin.commands.testing.early import Early
 from bodkin.commands.testing.shared_server import NEEDS_SERVER, load_template, shared_server
-from bodkin.commands.testing.units import DURATIONS, GC_THRESHOLDS, Outcome, Unit, longest_first, run_unit, wanted
+from bodkin.commands.testing.units import (
+    DURATIONS,
+    GC_THRESHOLDS,
+    Outcome,
+    Unit,
+    early_units,
+    longest_first,
+    run_unit,
+    wanted,
+)
 from bodkin.core.errors import BodkinError
 from bodkin.store.server import die_with_parent
 from bodkin.store.settings import ROOT
@@ -42,8 +52,8 @@ def _begin_worker() -> None:
     die_with_parent()
 
 
-def _run(units: Sequence[Unit], *, template: bool) -> list[Outcome]:
-    """Every unit, over worker processes that take the next one as they come free.
+def _run(units: Sequence[Unit], early: Early, *, template: bool) -> list[Outcome]:
+    """Every unit, over worker processes that take the next one as they come free; ``early`` ones run already.
 
     ``template``: the first of them loads the demo for all.
     """
@@ -54,7 +64,7 @@ def _run(units: Sequence[Unit], *, template: bool) -> list[Outcome]:
     # Forked: the modules of all tests are here by now, and take each worker ten seconds to read again. No
     # connection and no thread is open yet.
     pool = ProcessPoolExecutor(
-        min(WORKERS, len(units)), mp_context=multiprocessing.get_context("fork"), initializer=_begin_worker
+        min(WORKERS, max(len(units), 1)), mp_context=multiprocessing.get_context("fork"), initializer=_begin_worker
     )
     try:
         made = [pool.submit(load_template)] if template else []
@@ -64,14 +74,19 @@ def _run(units: Sequence[Unit], *, template: bool) -> list[Outcome]:
                 outcome = done.result()
             except BrokenProcessPool as error:
                 outcome = Outcome(waiting[done], failed=1, report=f"the worker ended: {error}")
-            outcomes.append(outcome)
-            _show(outcome)
-        for one in made:
-            one.result()
+            for one in (*early.done(), outcome):
+                outcomes.append(one)
+                _show(one)
+        for last in early.rest():
+            outcomes.append(last)
+            _show(last)
+        for loaded in made:
+            loaded.result()
     finally:
         if len(outcomes) < len(units):
             for worker in multiprocessing.active_children():
                 worker.terminate()
+        early.stop()
         pool.shutdown()
     return outcomes
 
@@ -99,14 +114,17 @@ def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -
     if changed:
         only = [*only, *parts_for(changed_files())]
         print(f"Parts: {', '.join(only)}", flush=True)
+    known = early_units(only)
+    early = Early(known)
     try:
-        units = longest_first(wanted(only))
+        units = [unit for unit in longest_first(wanted(only)) if unit not in known]
     except BodkinError as error:
+        early.stop()
         print(error, file=sys.stderr)
         return 2
     server = any(unit.name.startswith(NEEDS_SERVER) for unit in units)
     with shared_server(wanted=server):
-        outcomes = _run(units, template=server)
+        outcomes = _run(units, early, template=server)
     if record:
         _record(outcomes)
     passed, failed, skipped = (sum(getattr(one, name) for one in outcomes) for name in ("passed", "failed", "skipped"))

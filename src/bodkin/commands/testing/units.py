@@ -171,6 +171,14 @@ def _wait_for_client(patience: float = 300.0) -> None:
         time.sleep(0.2)
 
 
+def early_units(only: Sequence[str]) -> list[Unit]:
+    """Those of the wanted units that are programs of their own, and known before any test is read."""
+    from bodkin.commands.testing.checks import CHECKS
+
+    checks = [Unit("check", name) for name in CHECKS] if not only or "checks" in only else []
+    return [*checks, *([Unit("core", "core")] if not only or "core" in only else [])]
+
+
 def wanted(only: Sequence[str]) -> list[Unit]:
     """The units of some parts, of all without any. Raises BodkinError for a part that is not there.
 
