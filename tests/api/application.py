@@ -22,6 +22,16 @@ def application():
     return build(stage.settings(), stage.demo())
 
 
+def all_signed_in(app) -> dict[str, TestClient]:
+    """A client of an application for each role, signed in."""
+    clients = {}
+    for login, role in ROLES.items():
+        clients[role] = TestClient(app, raise_server_exceptions=False)
+        answer = clients[role].post("/api/sign-in", json={"login": login, "password": PASSWORD})
+        assert answer.status_code == 204, answer.text
+    return clients
+
+
 @cache
 def _client(login: str) -> TestClient:
     assert login in ROLES, login

@@ -10,9 +10,7 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, status_code_conformance
 
 from bodkin.api.app import build
-from bodkin.demo.district import PASSWORD
-from tests.api.application import ROLES
-from tests.api.client import TestClient
+from tests.api.application import all_signed_in
 from tests.support import stage
 
 EXAMPLES = int(os.environ.get("BODKIN_EXAMPLES", "1"))
@@ -28,11 +26,7 @@ class WholeInterface(unittest.TestCase):
     def setUpClass(cls):
         app = build(stage.settings(), stage.small_copy())
         cls.schema = schemathesis.openapi.from_dict(app.openapi())
-        cls.clients = {}
-        for login in ROLES:
-            cls.clients[login] = TestClient(app, raise_server_exceptions=False)
-            answer = cls.clients[login].post("/api/sign-in", json={"login": login, "password": PASSWORD})
-            assert answer.status_code == 204
+        cls.clients = all_signed_in(app)
 
     def ask(self, operation):
         @hypothesis.settings(
