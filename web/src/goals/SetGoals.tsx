@@ -134,6 +134,13 @@ function CatchUp(props: { offers: Offers; target: string; setTarget: (target: st
   );
 }
 
+/** How many get a goal of a kind: who has reached it already, or has none that can be worked out, is left out. */
+function whoGet(offers: Offers, kind: Kind): number {
+  if (kind === "own") return offers.rows.length;
+  const aims = offers.rows.map((row) => (kind === "keep pace" ? row.keep_pace : row.catch_up));
+  return aims.filter((aim) => aim && !aim.there).length;
+}
+
 function targetOf(target: string): { band?: number; percentile?: number } {
   const [what, value] = target.split(" ");
   return what === "band"
@@ -195,6 +202,7 @@ export function SetGoals({
     enabled: Boolean(scope),
     placeholderData: (before) => before,
   });
+  const getting = offers.data ? whoGet(offers.data, kind) : chosen.length;
   const send = async (event: FormEvent) => {
     event.preventDefault();
     const goals = {
@@ -275,12 +283,8 @@ export function SetGoals({
           <FormEnd
             fault={act.fault?.message ?? ""}
             onClose={onClose}
-            act={
-              chosen.length === 1
-                ? words.setTheGoal
-                : words.setGoals(offers.data?.rows.length ?? chosen.length)
-            }
-            disabled={!offers.data?.rows.length}
+            act={getting > 1 ? words.setGoals(getting) : words.setTheGoal}
+            disabled={!offers.data || !getting}
           />
         </form>
       )}
