@@ -41,7 +41,8 @@ def by_hand(rows, column, down, bands, followed):
             "after": row.bands[quoted].to_at_or_above,
             "up": row.movement.up,
             "down": row.movement.down,
-            "net": None if moved is None else moved.estimate + moved.raw * 1e-6,
+            "net": None if moved is None else row.movement.net,
+            "beside": None if moved is None else moved.estimate + moved.raw * 1e-6,
         }[column]
 
     there = [row for row in rows if key(row) is not None]

@@ -12865,7 +12865,7 @@ export interface operations {
         parameters: {
             query: {
                 withhold?: number | null;
-                sort?: ("value" | "n" | "before" | "after" | "up" | "down" | "net") | null;
+                sort?: ("value" | "n" | "before" | "after" | "up" | "down" | "net" | "beside") | null;
                 down?: boolean;
                 count?: number;
                 assessment: string;

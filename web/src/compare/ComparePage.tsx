@@ -163,8 +163,8 @@ function Moves({ scope }: { scope: Scope }) {
   const set = useSetStepParams();
   const followed = windowsOf(scope).length > 1 && scope.follow === "students";
   const [turned, setOrder] = useState<Sorting<UnitColumn> | null>(null);
-  // What tells most: how units moved, or how they stand where nobody is followed.
-  const order = turned ?? { key: followed ? "net" : "after", down: false };
+  // What tells most: how units moved as far as their size lets one say, or how they stand where nobody is followed.
+  const order = turned ?? { key: followed ? "beside" : "after", down: false };
   const [count, more] = useShown(SHOWN, MORE);
   const question = {
     by,

@@ -248,7 +248,11 @@ export function Units(props: {
   return (
     <div ref={box}>
       {worked.tip}
-      {moves && answer.units_said && <p className="said">{answer.units_said}</p>}
+      {moves && (
+        <p className="said">
+          {answer.units_said} <How of="units-compared">{words.howUnitsAreCompared}</How>
+        </p>
+      )}
       <table className="rows units" aria-label={words.by2(word)}>
         <thead>
           <tr>
@@ -264,11 +268,7 @@ export function Units(props: {
                 num: true,
                 title: words.movedUpLessMovedDown2,
               })}
-            {moves && (
-              <th>
-                <How of="units-compared">{words.besideTheWhole}</How>
-              </th>
-            )}
+            {moves && header("beside", words.besideTheWhole, { title: words.drawnInBySize })}
           </tr>
         </thead>
         <tbody {...worked.handlers}>

@@ -15,8 +15,9 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import in_natural_order
 from bodkin.core.arrays import FloatArray, IntArray
 
-UnitColumn = Literal["value", "n", "before", "after", "up", "down", "net"]
-"""What units can be sorted by: the name, the students, the quoted share at both windows, and how they moved."""
+UnitColumn = Literal["value", "n", "before", "after", "up", "down", "net", "beside"]
+"""What units can be sorted by: the name, the students, the quoted share at both windows, how they moved, and how that
+stands beside the whole, drawn in by what a unit's size earns."""
 COLUMNS = tuple(name for name in get_args(UnitColumn) if name != "value")
 TIES = 1e-6
 """Of units drawn in to the same figure the one whose own is higher stands higher."""
@@ -80,7 +81,7 @@ def counted_units(counted: Counted, scope: Scope, bands: int, order: Order) -> U
     known: list[Said] = []
     reach = None
     if moved is not None:
-        columns["net"] = moved.estimate + moved.raw * TIES
+        columns |= {"net": moved.raw, "beside": moved.estimate + moved.raw * TIES}
         there = np.flatnonzero(~np.isnan(moved.raw))
         raw, sure = moved.raw[there].tolist(), moved.different[there].tolist()
         known = [(names[at], *one) for at, one in zip(there.tolist(), zip(raw, sure, strict=True), strict=True)]
@@ -99,7 +100,8 @@ def units_of(rows: Sequence[ByRow], scope: Scope, bands: int, order: Order, whol
         "n": [row.counts.matched if _followed(scope) else row.counts.to for row in rows],
         "up": [row.movement.up if row.movement else None for row in rows],
         "down": [row.movement.down if row.movement else None for row in rows],
-        "net": [None if one is None else one.estimate + one.raw * TIES for one in moves],
+        "net": [None if one is None else one.raw for one in moves],
+        "beside": [None if one is None else one.estimate + one.raw * TIES for one in moves],
         **{
             name: [getattr(row.bands[quoted - 1], share) if quoted and row.bands else None for row in rows]
             for name, share in (("before", "from_at_or_above"), ("after", "to_at_or_above"))

@@ -153,6 +153,9 @@ export const compare = {
   likelyOutcome: "Likely outcome",
   waysToCompare: "Ways to compare",
   besideTheWhole: "Beside the whole",
+  howUnitsAreCompared: "How units are compared",
+  drawnInBySize:
+    "Net move with its 95 % range; a small unit that could differ by chance is drawn toward the whole. Sorted by that.",
   netMoveBeside: (unit: string, net: string, different: boolean) =>
     `${unit}: net move ${net} in 100, ${different ? "different beyond chance" : "could be chance"}`,
 };
