@@ -28,6 +28,25 @@ class Away(InBrowser):
         page.get_by_role("button", name="Try again").click()
         expect(page.locator(".lanes tbody tr").first).to_be_visible()
 
+    def test_home_shows_first_what_is_ready(self):
+        """The steps stand while findings are looked for; where these fail it is said, and trying again helps."""
+        page, held = self.page, []
+        page.route("**/api/home*", lambda route: held.append(route))  # noqa: PLW0108 (Playwright marks its handlers)
+        self.sign_in()
+        expect(page.locator(".finding")).to_have_count(7)
+        expect(page.get_by_role("status").filter(has_text="Looking for what stands out")).to_be_visible()
+        found = page.get_by_role("region", name="Worth a look")
+        expect(found).to_have_count(0)
+        body = {"code": "error", "message": "The findings broke off.", "faults": []}
+        for route in held:
+            route.fulfill(status=500, body=json.dumps(body))
+        page.unroute("**/api/home*")
+        expect(page.get_by_role("alert")).to_contain_text("The findings broke off.")
+        expect(page.locator(".finding")).to_have_count(7)
+        page.get_by_role("button", name="Try again").click()
+        expect(found.locator("li").first).to_be_visible()
+        expect(page.get_by_role("alert")).to_have_count(0)
+
     def test_a_session_that_has_ended_shows_the_door(self):
         """And after signing in again the same address is there."""
         page = self.page

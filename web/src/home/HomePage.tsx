@@ -1,6 +1,6 @@
 /** Home: the rail spread out, each step's finding as a sentence. */
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Link } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useHiding } from "../people/Hiding";
@@ -61,6 +61,32 @@ function Findings({ title, rows, scope }: { title: string; rows: Finding[]; scop
   );
 }
 
+/** What was found; in grey while it belongs to the students before. */
+function Before({ query, children }: { query: { isPlaceholderData: boolean }; children: ReactNode }) {
+  return (
+    <div className={query.isPlaceholderData ? "stale" : undefined} aria-busy={query.isPlaceholderData}>
+      {children}
+    </div>
+  );
+}
+
+function Since({ rows }: { rows: Schemas["HomeAnswer"]["since"] }) {
+  const { to } = useScope();
+  if (rows.length === 0) return null;
+  return (
+    <section aria-label={words.sinceYouWereHere} className="u-above-20">
+      <h2>{words.sinceYouWereHere}</h2>
+      <ul className="findings">
+        {rows.map((one) => (
+          <li key={`${one.at}${one.said}`}>
+            <Link to={to(`/${one.path}`)}>{one.said}</Link>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 export function HomePage() {
   const { to, nothing, scope } = useScope();
   const me = useMe();
@@ -109,34 +135,49 @@ export function HomePage() {
             <p>{step.finding}</p>
             <small>{step.question}</small>
           </span>
-          <Link to={to(`/${step.path}`)} style={{ color: "inherit" }}>
+          <Link to={to(`/${step.path}`)} className="u-ink">
             {step.name}
           </Link>
         </div>
       ))}
-      {home.data && <WorthAWord words={home.data.words} />}
-      {home.data && scope && (
-        <div className="columns">
-          <Findings title={words.worthALook} rows={home.data.worth_a_look} scope={scope} />
-          <div>
-            <Findings title={words.worthCelebrating} rows={home.data.celebrate} scope={scope} />
-            {home.data.since.length > 0 && (
-              <section aria-label={words.sinceYouWereHere} className="u-above-20">
-                <h2>{words.sinceYouWereHere}</h2>
-                <ul className="findings">
-                  {home.data.since.map((one) => (
-                    <li key={`${one.at}${one.said}`}>
-                      <Link to={to(`/${one.path}`)}>{one.said}</Link>
-                    </li>
-                  ))}
-                </ul>
-              </section>
-            )}
-            <PassedOn />
-            <Lately />
-          </div>
-        </div>
+      {home.data && (
+        <Before query={home}>
+          <WorthAWord words={home.data.words} />
+        </Before>
       )}
+      {/* The steps are there at once; what stands out takes longest and comes when it is ready. */}
+      <div className="columns">
+        <div>
+          {!home.data && !home.isError && (
+            <p className="quiet u-above-20" role="status">
+              {words.lookingForWhatStandsOut}
+            </p>
+          )}
+          {home.isError && (
+            <p className="fault u-above-20" role="alert">
+              {home.error.message}{" "}
+              <button type="button" className="word" onClick={() => home.refetch()}>
+                {words.tryAgain}
+              </button>
+            </p>
+          )}
+          {home.data && scope && (
+            <Before query={home}>
+              <Findings title={words.worthALook} rows={home.data.worth_a_look} scope={scope} />
+            </Before>
+          )}
+        </div>
+        <div>
+          {home.data && scope && (
+            <Before query={home}>
+              <Findings title={words.worthCelebrating} rows={home.data.celebrate} scope={scope} />
+              <Since rows={home.data.since} />
+            </Before>
+          )}
+          <PassedOn />
+          <Lately />
+        </div>
+      </div>
     </>
   );
 }

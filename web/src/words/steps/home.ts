@@ -11,6 +11,8 @@ export const home = {
   goodDay: "Good day,",
   theRoundAtAGlance: "The round at a glance, for the students and windows named above.",
   worthALook: "Worth a look",
+  lookingForWhatStandsOut: "Looking for what stands out …",
+  tryAgain: "Try again",
   worthCelebrating: "Worth celebrating",
   sinceYouWereHere: "Since you were here",
   filesNeedYou: (n: number) =>
