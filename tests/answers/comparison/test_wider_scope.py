@@ -22,7 +22,7 @@ from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, sentence
 from bodkin.core.windows import Window, read_window
-from bodkin.store.reads.table.score_table import FIELDS, ROSTER, Memo
+from bodkin.store.reads.table.score_table import FIELDS, ROSTER, Memo, bytes_of
 from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 SPRING = "2025-26 spring"
@@ -361,6 +361,30 @@ class Strands(unittest.TestCase):
         self.assertEqual([round(cut, 2) for cut in kept], [10.56, 40.13])
         self.assertIn(CARRIED, made.notes)
         self.assertIn("Tide Reading, Vocabulary", caption(made.pieces))
+
+    def test_strands_share_the_results_they_have_in_common(self):
+        """Each has its own scores; one with other results, as many or fewer, or with unknown ones, has its own rows."""
+        table = table_of(pairs())
+        every = table.results.select("line", "score", "standard_error")
+        first = strand_table(table, "Tide", "reading", every.head(-6), table.norms)
+        lines = every["line"].to_list()
+        loose = pl.DataFrame({"line": [max(lines) + 1], "score": [1.0], "standard_error": [1.0]})
+        for name, scores, shared in (
+            ("the same", every.head(-6).reverse().with_columns(score=pl.col("score") + 1), True),
+            ("one that does not count beside them", pl.concat([loose, every.head(-6)]), True),
+            ("others", every.tail(-6), False), ("fewer", every.head(-7), False), ("more", every, False),
+            ("none", every.clear(), False),
+        ):  # fmt: skip
+            with self.subTest(name):
+                found = strand_table(table, "Tide", "reading", scores, table.norms)
+                wanted = table.results.drop("score", "standard_error").join(scores, on="line", maintain_order="left")
+                self.assertEqual(found.own is not None, shared)
+                self.assertEqual(found.results.columns, table.results.columns)
+                for column in ("line", "student_id", "score", "standard_error", "programs"):
+                    self.assertEqual(found.results[column].to_list(), wanted[column].to_list(), column)
+                self.assertEqual(found.results["percentile"].null_count(), wanted.height)
+        self.assertEqual(first.results["score"].to_list(), every.head(-6)["score"].to_list())
+        self.assertLess(bytes_of(first), bytes_of(first.results) / 2)
 
     def test_cuts_without_norms_to_rank_them_are_left_out(self):
         """No norms: no bands, rather than cuts of another scale."""

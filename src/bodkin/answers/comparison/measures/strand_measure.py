@@ -50,16 +50,24 @@ def strand_table(
     of its own; growth norms are those of the whole test.
     """
     of_measure = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
-    results = (
-        table.results.filter(of_measure)
-        .drop("score", "standard_error")
-        .join(scores, on="line", how="inner", maintain_order="left")
-        .with_columns(percentile=pl.lit(None, dtype=pl.Float64))
-        .select(table.results.columns)
+
+    def made() -> pl.DataFrame:
+        mine = table.results.filter(of_measure).join(scores, on="line", how="semi", maintain_order="left")
+        return mine.with_columns(percentile=pl.lit(None, dtype=pl.Float64))
+
+    # The strands of a test mostly have the same results: all but the scores is held once for all of them.
+    rows = table.worked.once(("rows of strands", assessment, subject), made)
+    others = scores.join(rows, on="line", how="anti")
+    shared = scores.height - others.height == rows.height and (
+        others.is_empty() or table.results.filter(of_measure).join(others, on="line", how="semi").is_empty()
     )
+    rows = rows if shared else made()
+    found = rows.select("line").join(scores, on="line", how="left", maintain_order="left")
     return replace(
-        table, results=results, norms=norms, cuts=_carried_over(table, table.cuts.filter(of_measure)), worked=Memo()
-    )
+        table, results=rows.with_columns(found["score"], found["standard_error"]), norms=norms,
+        cuts=_carried_over(table, table.cuts.filter(of_measure)), worked=Memo(),
+        own=("score", "standard_error") if shared else None,
+    )  # fmt: skip
 
 
 CARRIED = "the cuts are those of the whole test, at the same percentile of the strand's norms"

@@ -299,20 +299,23 @@ def _with_percents(kept: pl.DataFrame) -> pl.DataFrame:
 
 def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:
     """Names of the strands of each test in a subject that has any with scores or points, in their order."""
+    # One look for each strand. As a condition the database may lay out all strand results instead, a million of them.
     scored = (
-        select(StrandResult.strand_id)
+        select(StrandResult.id)
+        .where(StrandResult.strand_id == Strand.id)
         .where(or_(StrandResult.score.is_not(None), StrandResult.points.is_not(None)))
-        .distinct()
+        .limit(1)
+        .scalar_subquery()
     )
     query = (
-        select(Assessment.name, Assessment.subject, Strand.name)
+        select(Assessment.name, Assessment.subject, Strand.name, scored)
         .join(Strand, Strand.assessment_id == Assessment.id)
-        .where(Strand.id.in_(scored))
         .order_by(Strand.id)
     )
     found: dict[tuple[str, str], list[str]] = {}
-    for assessment, subject, name in session.execute(query):
-        found.setdefault((assessment, subject), []).append(name)
+    for assessment, subject, name, any_result in session.execute(query):
+        if any_result is not None:
+            found.setdefault((assessment, subject), []).append(name)
     return found
 
 

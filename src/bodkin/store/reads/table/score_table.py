@@ -103,10 +103,10 @@ class Calendar:
 def bytes_of(value: object) -> int:
     """Bytes of the frames and arrays that a value holds; what else it holds is small beside them.
 
-    Buffers that two frames share count twice. Of a table its results count: the rest is that of the whole table.
+    Buffers that two frames share count twice. Of a table its ``own`` results count: the rest is that of another.
     """
     if isinstance(value, ScoreTable):
-        return bytes_of(value.results)
+        return bytes_of(value.results if value.own is None else value.results.select(value.own))
     if isinstance(value, pl.DataFrame):
         return int(value.estimated_size())
     if isinstance(value, np.ndarray):
@@ -173,7 +173,8 @@ class ScoreTable:
     Frames have the schemas above. ``version`` is the version of the data held; ``view`` says
     what of it this table shows, "whole" or the name of a narrower view. ``worked`` keeps what was
     worked out from the whole table and serves many questions. ``marks``: the version at which the results of
-    a measure last changed, ``mark`` that of all others and of everything else.
+    a measure last changed, ``mark`` that of all others and of everything else. ``own``: the columns of the results
+    that lie in no other table's memory; None: all.
     """
 
     results: pl.DataFrame
@@ -188,6 +189,7 @@ class ScoreTable:
     worked: Memo = field(default_factory=Memo, compare=False)
     mark: int = 0
     marks: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    own: Collection[str] | None = None
 
     def mark_of(self, assessment: str, subject: str) -> int:
         """The version at which anything that a measure's figures rest on last changed."""
@@ -209,6 +211,7 @@ def without_programs(table: ScoreTable) -> ScoreTable:
         fields=table.fields.clear(),
         view="no programs",
         worked=Memo(),
+        own=None,
     )
 
 
@@ -221,4 +224,4 @@ def only_measures(table: ScoreTable, keep: Mapping[tuple[str, str], Collection[s
     columns = dict.fromkeys(("assessment", "subject", "student_id"), pl.String())
     wanted = pl.DataFrame(pairs, schema=columns, orient="row")
     results = table.results.join(wanted, on=wanted.columns, how="semi", maintain_order="left")
-    return replace(table, results=results, worked=Memo())
+    return replace(table, results=results, worked=Memo(), own=None)
