@@ -126,6 +126,8 @@ def note_try(session: Session, buckets: Mapping[str, int], at: datetime) -> tupl
     It is noted before the password is looked at, and each try counts those noted before it, so that many
     tries at once cannot all slip through.
     """
+    # Also what makes tries at once wait for one another, so that each sees those noted before it: a removal locks the
+    # rows that it looks through until the try is noted.
     session.execute(delete(SignInTry).where(SignInTry.at < at - 2 * TRIES_LAST))
     keys: list[int] = []
     too_many = False
