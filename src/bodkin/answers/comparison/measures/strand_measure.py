@@ -56,7 +56,7 @@ def strand_table(
         return mine.with_columns(percentile=pl.lit(None, dtype=pl.Float64))
 
     # The strands of a test mostly have the same results: all but the scores is held once for all of them.
-    rows = table.worked.once(("rows of strands", assessment, subject), made)
+    rows = table.worked.once(("strand_rows", assessment, subject), made)
     others = scores.join(rows, on="line", how="anti")
     shared = scores.height - others.height == rows.height and (
         others.is_empty() or table.results.filter(of_measure).join(others, on="line", how="semi").is_empty()

@@ -54,7 +54,7 @@ Rows = Callable[[Session, ScoreTable], pl.DataFrame]
 
 OF_MEASURE = frozenset(
     {"norms", "norm_curve", "cuts", "district", "district means", "window means", "history", "curves", "measure",
-     "window", "pairs", "everybody", "numbers", "rows of strands", "strand", "strands of points", "past outlook"}
+     "window", "pairs", "everybody", "numbers", "strand_rows", "strand", "strands of points", "past outlook"}
 )  # fmt: skip
 """Kinds of what was worked out whose key goes on with the measure that it rests on alone."""
 
