@@ -185,7 +185,7 @@ class FurtherViews(InBrowser):
     def test_a_view_kept_and_shared_opens_for_a_colleague(self):
         """By key, name and link; the teacher sees own students in it; forgotten, it is gone."""
         page = self.page
-        self.sign_in(path=COMPARE + "&grade=4")
+        self.sign_in(path=COMPARE + "&grade=4&by=program")
         expect(page.locator(".flow")).to_be_visible()
         page.keyboard.press("v")
         page.get_by_label("Name", exact=True).fill("Fourth grade")
@@ -200,7 +200,8 @@ class FurtherViews(InBrowser):
         expect(page.get_by_label("Login")).to_be_visible()
         self.sign_in("teacher", path=link.removeprefix(self.address))
         expect(page.locator(".scope")).to_contain_text("grade 4")
-        expect(page).to_have_url(re.compile("/compare[?].*grade=4"))
+        expect(page).to_have_url(re.compile("/compare[?].*grade=4.*by=program"))
+        expect(page.get_by_label("Broken down by")).to_have_value("program")
         page.get_by_role("button", name="Sign out").click()
         expect(page.get_by_label("Login")).to_be_visible()
         self.sign_in("coach")

@@ -4,7 +4,7 @@ import { type FormEvent, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useScope } from "../scope/ScopeContext";
-import { writeScope } from "../scope/scope";
+import { withScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";
@@ -92,10 +92,11 @@ export function ViewsDialog({ onClose }: { onClose: () => void }) {
     event.preventDefault();
     if (!scope) return;
     setFault("");
+    const query = withScope(new URLSearchParams(window.location.search), scope).toString();
     try {
       await got(
         client.POST("/api/views", {
-          body: { name, step, query: writeScope(scope).toString(), ...(line ? { line } : {}) },
+          body: { name, step, query, ...(line ? { line } : {}) },
         }),
       );
       setName("");
