@@ -1,6 +1,6 @@
 /** Home: the rail spread out, each step's finding as a sentence. */
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useHiding } from "../people/Hiding";
@@ -8,6 +8,7 @@ import { useMe } from "../people/me";
 import { useScope } from "../scope/ScopeContext";
 import { asked, firstChoice, type Scope, writeScope } from "../scope/scope";
 import { useRail } from "../scope/useRail";
+import { Before } from "../step/Shown";
 import { home as words } from "../words/steps/home";
 import { Lately } from "./Lately";
 import { NeedsYou } from "./NeedsYou";
@@ -58,15 +59,6 @@ function Findings({ title, rows, scope }: { title: string; rows: Finding[]; scop
         ))}
       </ul>
     </section>
-  );
-}
-
-/** What was found; in grey while it belongs to the students before. */
-function Before({ query, children }: { query: { isPlaceholderData: boolean }; children: ReactNode }) {
-  return (
-    <div className={query.isPlaceholderData ? "stale" : undefined} aria-busy={query.isPlaceholderData}>
-      {children}
-    </div>
   );
 }
 

@@ -4,6 +4,15 @@ import type { ReactNode } from "react";
 import { step as words } from "../words/around/step";
 import { How } from "./How";
 
+/** In grey while a new choice is worked out: what stands here belongs to the one before. */
+export function Before({ query, children }: { query: { isPlaceholderData: boolean }; children: ReactNode }) {
+  return (
+    <div className={query.isPlaceholderData ? "stale" : undefined} aria-busy={query.isPlaceholderData}>
+      {children}
+    </div>
+  );
+}
+
 export function Shown<T>({
   query,
   children,
@@ -22,10 +31,7 @@ export function Shown<T>({
             </button>
           </p>
         )}
-        {/* While a new choice is worked out, what stands here belongs to the one before. */}
-        <div className={query.isPlaceholderData ? "stale" : undefined} aria-busy={query.isPlaceholderData}>
-          {children(query.data)}
-        </div>
+        <Before query={query}>{children(query.data)}</Before>
       </>
     );
   }
