@@ -22,7 +22,7 @@ from bodkin.answers.home.rail import GroupsLine, rail
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, sentence
 from bodkin.core.windows import Window, read_window
-from bodkin.store.reads.table.score_table import FIELDS, ROSTER, Memo, bytes_of
+from bodkin.store.reads.table.score_table import FIELDS, ROSTER, WORD, Memo, bytes_of
 from tests.support.tables import BASE, FALL, WINTER, grown_of, pairs, result, table_of
 
 SPRING = "2025-26 spring"
@@ -245,7 +245,7 @@ class Against(unittest.TestCase):
         """
         scope = Scope(**BASE)
         again = self.table.results.filter(pl.col("window") == FALL).head(20).with_columns(
-            grade=pl.lit(None, dtype=pl.String), line=pl.col("line") + 100_000
+            grade=pl.lit(None, dtype=WORD), line=pl.col("line") + 100_000
         )  # fmt: skip
         table = replace(self.table, results=pl.concat([self.table.results, again]), worked=Memo())
         found = window_means(table, scope)

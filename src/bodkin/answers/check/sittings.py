@@ -13,7 +13,7 @@ from bodkin.answers.comparison.pairing import in_reach, narrowed
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.check_data import SITTINGS, CheckData
+from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.table.load import NOT_COUNTED
 from bodkin.store.reads.table.score_table import ScoreTable
 
@@ -107,7 +107,7 @@ def _of_window(data: CheckData, window: str) -> pl.DataFrame:
 def _placed_on(roster: pl.DataFrame | None, day: date) -> pl.DataFrame:
     """Where each student is on a day, the home class first, with the first day in any class."""
     if roster is None:
-        roster = pl.DataFrame(schema={**_ROSTER, "first_day": pl.Date})
+        roster = pl.DataFrame(schema=ROSTER)
     begins = pl.col("since").min().over("student_id").alias("first_day")
     here = (pl.col("since").is_null() | (pl.col("since") <= day)) & (
         pl.col("until").is_null() | (pl.col("until") >= day)
@@ -119,12 +119,6 @@ def _placed_on(roster: pl.DataFrame | None, day: date) -> pl.DataFrame:
         .sort("student_id", "other", maintain_order=True)
         .unique("student_id", keep="first", maintain_order=True)
     )
-
-
-_ROSTER: dict[str, Any] = {
-    "student_id": pl.String, "school": pl.String, "section": pl.String, "teacher": pl.String, "grade": pl.String,
-    "since": pl.Date, "until": pl.Date, "kind": pl.String,
-}  # fmt: skip
 
 
 def as_decided(sittings: pl.DataFrame, data: CheckData) -> pl.DataFrame:

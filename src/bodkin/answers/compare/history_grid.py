@@ -17,7 +17,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, school_years
 
 PAGE = 100
 MOST_YEARS = 12
@@ -110,7 +110,7 @@ def columns_of(
             )
             table = table_of(asked)
             mine = of_measure(table, asked).filter(pl.col("student_id").is_in(students.implode()))
-            mine = mine.filter(pl.col("window").str.split(" ").list.first().is_in(list(years)))
+            mine = mine.filter(school_years().is_in(list(years)))
             for language in _languages(mine):
                 own = mine if language is None else mine.filter(pl.col("language") == language)
                 counts = own.group_by("window").agg(pl.col("student_id").n_unique())

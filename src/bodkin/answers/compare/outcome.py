@@ -22,12 +22,12 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.compare.outcome_link import FEWEST, LevelCurve, PredictionAccuracy, level_curve, prediction_accuracy
 from bodkin.core.growth.outlook import count_range
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import WORD, ScoreTable
 
 SPRING = len(SEASONS) - 1
 _NOBODY = pl.DataFrame(
-    schema={"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "band": pl.Float64,
-            "likely_order": pl.Int64, "chance": pl.Float64, "on_track": pl.Float64}
+    schema={"student_id": pl.String(), "grade": WORD, "score": pl.Float64(), "band": pl.Float64(),
+            "likely_order": pl.Int64(), "chance": pl.Float64(), "on_track": pl.Float64()}
 )  # fmt: skip
 """Nobody's rows: what is put together from each grade begins with them."""
 
@@ -161,8 +161,8 @@ def past_pairs(table: ScoreTable, interim: Scope, outcome: Scope) -> pl.DataFram
         both = before.join(spring, on="student_id", how="inner", maintain_order="left")
         if both.height:
             parts.append(both.with_columns(year=pl.lit(window.school_year)))
-    schema = {"student_id": pl.String, "grade": pl.String, "score": pl.Float64, "outcome_grade": pl.String,
-              "outcome_score": pl.Float64, "outcome_percentile": pl.Float64, "year": pl.String}  # fmt: skip
+    schema = {"student_id": pl.String(), "grade": WORD, "score": pl.Float64(), "outcome_grade": WORD,
+              "outcome_score": pl.Float64(), "outcome_percentile": pl.Float64(), "year": pl.String()}  # fmt: skip
     return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
 
 

@@ -10,7 +10,7 @@ import polars as pl
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window
 from bodkin.store.reads.section_names import is_section
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, school_years
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
@@ -239,7 +239,7 @@ def students_of_classes(table: ScoreTable, scope: Scope) -> frozenset[str]:
 
     By each student's latest result of the measure in that year; who has left since does not count.
     """
-    year = pl.col("window").str.starts_with(f"{scope.second.school_year} ")
+    year = school_years() == scope.second.school_year
     latest = of_measure(table, scope).filter(year).sort("tested_on").unique("student_id", keep="last")
     named = pl.col("section").is_in(scope.section)
     named |= pl.concat_str("school", pl.lit(": "), "section").is_in(scope.section)

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, school_years
 
 TESTED_ENOUGH = 0.5
 """Share of a year's students that a window must have tested to be a first choice."""
@@ -138,9 +138,7 @@ def choices(
         measure = (known[0].assessment, known[0].subject)
     if measure is not None:
         results = results.filter((pl.col("assessment") == measure[0]) & (pl.col("subject") == measure[1]))
-    recent = results.filter(
-        pl.col("window").is_null() | pl.col("window").str.split(" ").list.first().is_in(list(years))
-    )
+    recent = results.filter(pl.col("window").is_null() | school_years().is_in(list(years)))
     recent = recent if years else results
 
     def values(name: str) -> list[str]:

@@ -24,6 +24,7 @@ from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.reads.sessions import AttendanceData, load_attendance, sessions_of, stays_in
+from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.writes.follow_up.team import DecisionRecord, decisions_on
 from bodkin.store.writes.goals import goal_days
 from bodkin.store.writes.groups import GroupRecord, required_minutes
@@ -78,7 +79,7 @@ class Following:
         places = pl.DataFrame(rows, schema=schema, orient="row")
         order = pl.DataFrame(
             [(*measure, _ORDER[kind]) for measure, kind in self.kinds.items() if kind in _ORDER],
-            schema={"assessment": pl.String, "subject": pl.String, "order": pl.Int64}, orient="row",
+            schema={"assessment": WORD, "subject": WORD, "order": pl.Int64()}, orient="row",
         )  # fmt: skip
         columns = ["student_id", "assessment", "subject", "tested_on", "score", "line"]
         found = self.context.table.results.select(columns).filter(pl.col("score").is_not_null())
@@ -188,7 +189,7 @@ def _standings(context: Context, groups: Sequence[GroupRecord]) -> list[GroupSta
                 received.get(group.id, {}),
             )
         )  # fmt: skip
-    schema = {"group": pl.Int64, "assessment": pl.String, "subject": pl.String}
+    schema = {"group": pl.Int64(), "assessment": WORD, "subject": WORD}
     rows = rows.join(pl.DataFrame(chosen, schema=schema, orient="row"), on=list(schema), how="semi")
     weeks = weeks_of_instruction(context.table.calendar)
     return group_standings(asked, rows.select("group", "student_id", "tested_on", "score", "line"), weeks)

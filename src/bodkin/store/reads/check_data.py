@@ -11,7 +11,7 @@ from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.load import named, places_named, window_names
-from bodkin.store.reads.table.score_table import Memo
+from bodkin.store.reads.table.score_table import WORD, Memo
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -51,14 +51,17 @@ _KEPT: Columns = {
 }
 """Columns of a sitting as they are kept, keys instead of names."""
 
-_NAMED = dict.fromkeys(("student_id", "window", "school", "section", "state_by"), pl.String())
+_NAMED = {
+    **dict.fromkeys(("student_id", "state_by"), pl.String()),
+    **dict.fromkeys(("window", "grade", "school", "section", "language", "accommodations"), WORD),
+}
 SITTINGS = pl.Schema({**{name: kind for name, (_, kind) in _KEPT.items()}, **_NAMED})
 """A sitting as the step looks at it, with names."""
 
 ROSTER = pl.Schema(
     {
-        "student_id": pl.String(), "school": pl.String(), "section": pl.String(), "teacher": pl.String(),
-        "grade": pl.String(), "since": pl.Date(), "until": pl.Date(), "kind": pl.String(),
+        "student_id": pl.String(), "school": WORD, "section": WORD, "teacher": WORD, "grade": WORD,
+        "since": pl.Date(), "until": pl.Date(), "kind": WORD,
     }
 )  # fmt: skip
 
@@ -105,7 +108,7 @@ def load_undecided(session: Session, assessment: str, subject: str) -> CheckData
         named("window", window_names(session)),
         named("state_by", two_columns(session, select(Person.id, Person.name))),
         *places_named(session, list(_KEPT)),
-    )
+    ).cast(SITTINGS)
     text = pl.String()
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
@@ -142,7 +145,7 @@ def with_decisions(session: Session, data: CheckData, assessment: str, subject: 
 def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFrame, pl.DataFrame, pl.DataFrame]:
     """Reasons, retests, and states of results."""
     names = window_names(session)
-    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=pl.String)
+    by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=WORD)
     text = pl.String()
     reasons = select(Student.student_id, NotTested.window_id, NotTested.reason).join(
         Student, Student.id == NotTested.student_id

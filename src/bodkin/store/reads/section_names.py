@@ -48,13 +48,14 @@ def with_schools(frame: pl.DataFrame, shared: Collection[str]) -> pl.DataFrame:
     if not shared or not frame.height:
         return frame
     known = pl.col("section").is_in(list(shared)) & pl.col("school").is_not_null()
-    full = pl.concat_str("school", pl.lit(": "), "section")
+    full = pl.concat_str("school", pl.lit(": "), "section").cast(frame.schema["section"])
     return frame.with_columns(section=pl.when(known).then(full).otherwise("section"))
 
 
 def is_section(wanted: Collection[str]) -> pl.Expr:
     """Whether a row's class is one of some, each given as its name (which two schools may share) or with its school."""
     values = list(wanted)
-    alone = pl.col("section").str.strip_prefix(pl.concat_str(pl.col("school").fill_null(""), pl.lit(": ")))
+    prefix = pl.concat_str(pl.col("school").fill_null(""), pl.lit(": "))
+    alone = pl.col("section").cast(pl.String).str.strip_prefix(prefix)
     full = pl.concat_str("school", pl.lit(": "), alone)
     return (alone.is_in(values) | full.is_in(values).fill_null(value=False)).fill_null(value=False)

@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.needs_data import NeedsData
-from bodkin.store.reads.table.score_table import RESULTS, ScoreTable
+from bodkin.store.reads.table.score_table import RESULTS, WORD, ScoreTable, school_years
 
 FIRST_LINE = 10**12
 """Where the lines of common tests begin among the results: behind all that were brought in as scores."""
@@ -90,9 +90,9 @@ def _window_of(day: date | None, windows: Mapping[str, tuple[date, date]], table
 
 def _placed(sat: pl.DataFrame, rosters: Mapping[str, pl.DataFrame]) -> pl.DataFrame:
     """Grade, school, class and teacher of each student on the day of the test."""
-    nothing = [pl.lit(None, dtype=pl.String).alias(name) for name in ("grade", "school", "section", "teacher")]
+    nothing = [pl.lit(None, dtype=WORD).alias(name) for name in ("grade", "school", "section", "teacher")]
     parts = []
-    for (window,), rows in sat.with_columns(year=pl.col("window").str.split(" ").list.first()).group_by("year"):
+    for (window,), rows in sat.with_columns(year=school_years()).group_by("year"):
         roster = rosters.get(str(window))
         if roster is None:
             parts.append(rows.with_columns(nothing))
@@ -128,7 +128,7 @@ def common_test_rows(
         .with_columns(score=100.0 * pl.col("won") / pl.col("possible"))
     )
     days = {day: _window_of(day, table.calendar.windows, table) for day in sat["tested_on"].unique()}
-    sat = sat.with_columns(window=pl.col("tested_on").replace_strict(days, default=None, return_dtype=pl.String))
+    sat = sat.with_columns(window=pl.col("tested_on").replace_strict(days, default=None, return_dtype=WORD))
     placed = _placed(sat, rosters)
     day = pl.col("tested_on")
     inside = (
@@ -147,9 +147,9 @@ def common_test_rows(
         .sort("test", "student_id")
         .with_columns(
             pl.col("programs").fill_null([]), assessment="test",
-            subject=pl.col("test").replace_strict(subjects(data), default="other", return_dtype=pl.String),
+            subject=pl.col("test").replace_strict(subjects(data), default="other", return_dtype=WORD),
             line=pl.int_range(FIRST_LINE, FIRST_LINE + pl.len(), dtype=pl.Int64),
-            language=pl.lit(None, dtype=pl.String), **missing,
+            language=pl.lit(None, dtype=WORD), **missing,
         )
         .select(list(RESULTS))
     )  # fmt: skip

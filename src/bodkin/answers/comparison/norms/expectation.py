@@ -20,7 +20,7 @@ from bodkin.core.growth.growth_percentiles import (
     median_slope,
 )
 from bodkin.core.windows import across_summer, next_grade, parse_window, within_one_year
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import WORD, ScoreTable
 
 FEWEST_DISTRICT = 30
 """Students of a grade that a district's own mean and spread need (common practice)."""
@@ -247,7 +247,7 @@ def _by_window_alone(table: ScoreTable, scope: Scope, lines: pl.DataFrame) -> pl
     own = _of_whole_grades(table, scope, "from").rename({"mean": "from_mean", "sd": "from_std"})
     later = _of_whole_grades(table, scope, "to").rename({"mean": "to_mean", "sd": "to_std"})
     due = [next_grade(one) if across_summer(scope.first, scope.second) else one for one in lines["from_grade"]]
-    with_due = lines.select("from_grade", "n", "rho").with_columns(pl.Series("to_grade", due, dtype=pl.String))
+    with_due = lines.select("from_grade", "n", "rho").with_columns(pl.Series("to_grade", due, dtype=WORD))
     return with_due.join(own, on="from_grade").join(later, on="to_grade")
 
 

@@ -25,6 +25,7 @@ from bodkin.store.reads.table.score_table import (
     NORMS,
     RESULTS,
     ROSTER,
+    WORD,
     Calendar,
     ScoreTable,
 )
@@ -52,7 +53,7 @@ from bodkin.store.tables import (
     Window,
 )
 
-PERFORMANCE = "performance"
+PERFORMANCE, TEXT = "performance", pl.String()
 NOT_COUNTED = ("beside", "set aside")
 
 
@@ -109,11 +110,11 @@ def _needed(names: dict[int, str], keys: pl.Series) -> dict[int, str]:
     return {key: names[key] for key in keys.unique().to_list() if key in names} if keys.len() < len(names) else names
 
 
-def named(column: str, names: dict[int, str]) -> pl.Expr:
-    """A key as the name it stands for."""
+def named(column: str, names: dict[int, str], kind: Any = TEXT) -> pl.Expr:
+    """A key as the name it stands for; ``kind``: what the column of names is to be."""
     if not names:
-        return pl.lit(None, dtype=pl.String).alias(column)
-    return pl.col(column).replace_strict(names, default=None, return_dtype=pl.String)
+        return pl.lit(None, dtype=kind).alias(column)
+    return pl.col(column).replace_strict(names, default=None, return_dtype=kind)
 
 
 _PLACES: tuple[tuple[str, Any, Any], ...] = (
@@ -172,12 +173,12 @@ def named_results(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
     """Results with names instead of keys, as the score table holds them."""
     programs = pl.col("programs").fill_null("").str.split(";")
     results = kept.with_columns(
-        named("measure", {key: name for key, (name, _) in naming.measures.items()}).alias("assessment"),
-        named("measure", {key: subject for key, (_, subject) in naming.measures.items()}).alias("subject"),
-        named("window", naming.windows),
-        *(named(name, _needed(names, kept[name])) for name, names in naming.places.items()),
+        named("measure", {key: name for key, (name, _) in naming.measures.items()}, WORD).alias("assessment"),
+        named("measure", {key: subject for key, (_, subject) in naming.measures.items()}, WORD).alias("subject"),
+        named("window", naming.windows, WORD),
+        *(named(name, _needed(names, kept[name]), RESULTS[name]) for name, names in naming.places.items()),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
-    ).select(list(RESULTS))
+    ).select(list(RESULTS)).cast(RESULTS)
     return with_schools(results, naming.shared)
 
 
@@ -229,8 +230,8 @@ def load_roster(session: Session, today: date) -> pl.DataFrame:
         .join(_first(places), on="student_id", how="left", maintain_order="left")
         .join(programs.group_by("student_id", maintain_order=True).agg("programs"), on="student_id", how="left",
               maintain_order="left")
-        .with_columns(named("key", teachers).alias("teacher"), pl.col("programs").fill_null([]))
-        .select(list(ROSTER))
+        .with_columns(named("key", teachers, WORD).alias("teacher"), pl.col("programs").fill_null([]))
+        .select(list(ROSTER)).cast(ROSTER)
     )  # fmt: skip
     return with_schools(roster, shared_names_kept(session))
 

@@ -18,20 +18,23 @@ from bodkin.core.calendar import SchoolYear
 
 T = TypeVar("T")
 
+WORD = pl.Categorical()
+"""A word that many rows share: kept once, each row holds its number."""
+
 RESULTS: pl.Schema = pl.Schema(
     {
         "line": pl.Int64(),
         "student_id": pl.String(),
-        "assessment": pl.String(),
-        "subject": pl.String(),
-        "window": pl.String(),
+        "assessment": WORD,
+        "subject": WORD,
+        "window": WORD,
         "tested_on": pl.Date(),
-        "grade": pl.String(),
-        "school": pl.String(),
-        "section": pl.String(),
-        "teacher": pl.String(),
-        "programs": pl.List(pl.String()),
-        "language": pl.String(),
+        "grade": WORD,
+        "school": WORD,
+        "section": WORD,
+        "teacher": WORD,
+        "programs": pl.List(WORD),
+        "language": WORD,
         "score": pl.Float64(),
         "standard_error": pl.Float64(),
         "percentile": pl.Float64(),
@@ -90,6 +93,11 @@ ROSTER = pl.Schema(
 
 FIELDS = pl.Schema({"student_id": pl.String(), "field": pl.String(), "value": pl.String()})
 """Values of the roster's other fields that are shown; one row a student and field."""
+
+
+def school_years() -> pl.Expr:
+    """The school year of each result's window, such as ``2026-27``; missing outside windows."""
+    return pl.col("window").cat.slice(0, 7)
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,7 +211,7 @@ def empty(schema: pl.Schema) -> pl.DataFrame:
 
 def without_programs(table: ScoreTable) -> ScoreTable:
     """A score table that tells nobody's programs."""
-    nothing = pl.lit([], dtype=pl.List(pl.String()))
+    nothing = pl.lit([], dtype=RESULTS["programs"])
     return replace(
         table,
         results=table.results.with_columns(programs=nothing),
@@ -221,7 +229,7 @@ def only_measures(table: ScoreTable, keep: Mapping[tuple[str, str], Collection[s
     ``keep``: students by assessment and subject.
     """
     pairs = [(*measure, student) for measure, students in keep.items() for student in students]
-    columns = dict.fromkeys(("assessment", "subject", "student_id"), pl.String())
+    columns = {name: RESULTS[name] for name in ("assessment", "subject", "student_id")}
     wanted = pl.DataFrame(pairs, schema=columns, orient="row")
     results = table.results.join(wanted, on=wanted.columns, how="semi", maintain_order="left")
     return replace(table, results=results, worked=Memo(), own=None)
