@@ -12,34 +12,49 @@ from bodkin.answers.words import plural
 from bodkin.core.check.credibility import language_or_skill, two_sittings
 
 
+_TEST = ["student_id", "language"]
+"""Sittings of one student in one language are the same test taken again."""
+
+
 def several_sittings(seen: WindowSittings, names: Names) -> list[SeveralSittings]:
     """Students with several results in the window in one language: each sitting, and which one counts."""
-    # Most students have one: only the others are looked at one by one.
-    several = seen.sittings.filter(pl.len().over("student_id", "language") > 1)
+    # Most students have one: only the others are looked at.
+    several = seen.sittings.filter(pl.len().over(_TEST) > 1)
     inside = several.sort(["tested_on", "result_id"], nulls_last=False)
-    found = []
-    for (student, language), rows in inside.group_by("student_id", "language", maintain_order=True):
-        believed = counting(rows)
-        counts = believed["result_id"].to_list()[-1] if believed.height else None
-        first, last = rows.row(0, named=True), rows.row(rows.height - 1, named=True)
-        errors = [measured(rows, "standard_error")[at] for at in (-1, 0)]
-        gap = two_sittings([last["score"]], [errors[0]], [first["score"]], [errors[1]])
-        found.append(
-            SeveralSittings(
-                student_id=str(student), name=display_name(names, str(student)), section=last["section"],
-                language=language if isinstance(language, str) else None, difference=float(gap.difference[0]),
-                error=known_number(gap.error[0]), beyond=bool(abs(np.nan_to_num(gap.errors[0])) > 1.96),
-                sittings=[
-                    OneSitting(
-                        result_id=row["result_id"], tested_on=row["tested_on"], score=row["score"],
-                        standard_error=row["standard_error"], minutes=row["minutes"], used=row["accommodations"],
-                        counts=row["result_id"] == counts, state=row["state"], decided=decided_words(row),
-                    )
-                    for row in rows.iter_rows(named=True)
-                ],
+    counts = set(_last(counting(inside))["result_id"])
+    sittings: dict[tuple[str, str | None], list[OneSitting]] = {}
+    for row in inside.iter_rows(named=True):
+        sittings.setdefault((row["student_id"], row["language"]), []).append(
+            OneSitting(
+                result_id=row["result_id"], tested_on=row["tested_on"], score=row["score"],
+                standard_error=row["standard_error"], minutes=row["minutes"], used=row["accommodations"],
+                counts=row["result_id"] in counts, state=row["state"], decided=decided_words(row),
             )
         )  # fmt: skip
+    # The first beside the last of each student, in the order of the first.
+    ends = inside.group_by(_TEST, maintain_order=True).agg(
+        pl.col("section").last(), pl.col("score", "standard_error").first().name.prefix("first_"),
+        pl.col("score", "standard_error").last().name.prefix("last_"),
+    )  # fmt: skip
+    gap = two_sittings(
+        numbers(ends, "last_score"), measured(ends, "last_standard_error"), numbers(ends, "first_score"),
+        measured(ends, "first_standard_error"),
+    )  # fmt: skip
+    beyond = np.abs(np.nan_to_num(gap.errors)) > 1.96
+    found = [
+        SeveralSittings(
+            student_id=student, name=display_name(names, student), section=section, language=language,
+            difference=float(gap.difference[at]), error=known_number(gap.error[at]), beyond=bool(beyond[at]),
+            sittings=sittings[student, language],
+        )
+        for at, (student, language, section) in enumerate(ends.select(*_TEST, "section").iter_rows())
+    ]  # fmt: skip
     return sorted(found, key=lambda one: (-abs(one.difference), one.name))
+
+
+def _last(sittings: pl.DataFrame) -> pl.DataFrame:
+    """The last of the sittings of each test."""
+    return sittings.unique(_TEST, keep="last", maintain_order=True)
 
 
 def two_languages(
@@ -50,9 +65,9 @@ def two_languages(
     ``target``: lowest score of the upper half of the bands, by grade; ``spread``: standard deviation of the
     norm, by grade.
     """
-    inside = seen.counting.unique(["student_id", "language"], keep="last", maintain_order=True)
-    english = inside.filter(pl.col("language") == "English")
-    home = inside.filter(pl.col("language").is_not_null() & (pl.col("language") != "English"))
+    home = _last(seen.counting.filter(pl.col("language").is_not_null() & (pl.col("language") != "English")))
+    mine = pl.col("student_id").is_in(home["student_id"].implode())
+    english = _last(seen.counting.filter(pl.col("language") == "English", mine))
     both = home.join(english, on="student_id", suffix="_english", maintain_order="left")
     if not both.height:
         return []
