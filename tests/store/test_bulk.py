@@ -10,6 +10,7 @@ from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError
 
 from bodkin.store.bulk import UNIT, load_rows, read_rows
+from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.tables import Result, Student, StudentYear
 from tests.support import stage
 
@@ -49,6 +50,19 @@ class Bulk(unittest.TestCase):
         self.there_and_back(
             [("\\N", "N"), ("NULL", ""), ("\\", "\\t"), ("a\tb\nc\rd", '"x"'), ("'; DROP", "%s"), (None, "\\\\N")]
         )
+
+    def test_words_that_are_kept_once_go_the_same_way(self):
+        """A column of words escapes what a column of text does, and an empty word comes back as missing."""
+        names = ["a\tb\nc", "\\N", "", None, "O'Dell"]
+        rows = pl.DataFrame({"student_id": list("abcde"), "family_name": pl.Series(names, dtype=WORD)})
+        columns = {"family_name": (Student.family_name, WORD)}
+        with self.store.writing(scores=False) as session:
+            load_rows(session, Student, rows)
+            self.assertEqual(session.scalars(select(Student.family_name).order_by(Student.id)).all(), names)
+            read = read_rows(session, columns, lambda query: query.order_by(Student.id))
+            self.assertEqual(read.schema["family_name"], WORD)
+            self.assertEqual(read["family_name"].to_list(), [name or None for name in names])
+            session.execute(delete(Student))
 
     def test_what_is_not_taken_whole_is_not_taken(self):
         """A key twice, a text too long, a number too large: an error, not a warning, and no row."""

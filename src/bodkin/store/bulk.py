@@ -14,10 +14,13 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from bodkin.store.tables import Base
 
+TEXTS = (pl.String(), pl.Categorical())
+"""Kinds of columns that hold text."""
+
 
 def _escaped(column: str) -> pl.Expr:
     """Text as LOAD DATA reads it back: the escape character itself, then what parts values and lines."""
-    value = pl.col(column)
+    value = pl.col(column).cast(pl.String)
     for plain, written in (("\\", "\\\\"), ("\t", "\\t"), ("\n", "\\n"), ("\r", "\\r")):
         value = value.str.replace_all(plain, written, literal=True)
     return value
@@ -51,7 +54,7 @@ def load_rows(session: Session, table: type[Base], rows: pl.DataFrame) -> None:
     if rows.is_empty():
         return
     known = table.__table__.columns
-    texts = [name for name, kind in rows.schema.items() if kind == pl.String]
+    texts = [name for name, kind in rows.schema.items() if kind in TEXTS]
     # The database knows truth as a number.
     rows = rows.with_columns(pl.col(pl.Boolean).cast(pl.Int8))
     content = io.BytesIO()
@@ -114,5 +117,5 @@ def read_rows(
     if content.count(b"\n") + 1 == len(lines) and content.count(UNIT.encode()) == len(lines) * (len(found) - 1):
         return pl.read_csv(content, separator=UNIT, has_header=False, quote_char=None, schema=schema)
     # A text that holds a line break or the separator itself goes the plain way.
-    texts = [name for name, kind in schema.items() if kind == pl.String]
+    texts = [name for name, kind in schema.items() if kind in TEXTS]
     return frame_of(session, among(select(*found)), schema).with_columns(pl.col(texts).replace("", None))

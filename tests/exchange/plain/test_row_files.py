@@ -11,7 +11,8 @@ from sqlalchemy import func, select
 from bodkin.exchange.imports import imports
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.imports.understanding import Changes
-from bodkin.exchange.plain.export import plain_table, write_plain_files
+from bodkin.exchange.plain.export import neutral, plain_table, write_plain_files
+from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.tables import Answer, Assessment, Base, Group, Person, Result, Student, Window
 from bodkin.store.writes.undo import undo_import
 from tests.support import stage
@@ -272,6 +273,12 @@ class Formulas(unittest.TestCase):
             seen = imports.preview(session, "again.csv", text.encode())
         self.assertTrue(seen.plan.empty)
         self.assertIn("'Amina", text)
+
+    def test_words_that_are_kept_once_are_marked_too(self):
+        """It does not matter how a column holds its texts."""
+        texts = ["=1+1", "4A", None]
+        frame = pl.DataFrame({"section": pl.Series(texts, dtype=WORD), "note": texts})
+        self.assertEqual(neutral(frame).rows(), [("'=1+1", "'=1+1"), ("4A", "4A"), (None, None)])
 
 
 class Export(unittest.TestCase):

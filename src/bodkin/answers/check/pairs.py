@@ -11,7 +11,6 @@ from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.words import plural
 from bodkin.core.check.credibility import language_or_skill, two_sittings
 
-
 _TEST = ["student_id", "language"]
 """Sittings of one student in one language are the same test taken again."""
 

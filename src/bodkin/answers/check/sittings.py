@@ -15,7 +15,7 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.table.load import NOT_COUNTED
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, shaped
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,7 @@ def of_common_test(table: ScoreTable, scope: Scope, data: CheckData) -> CheckDat
     grades = mine["grade"].drop_nulls().unique().implode()
     return replace(
         data,
-        sittings=mine.with_columns(*missing).with_columns(result_id="line").select(list(SITTINGS)).cast(SITTINGS),
+        sittings=shaped(mine.with_columns(*missing).with_columns(result_id="line"), SITTINGS),
         rosters={year: roster.filter(pl.col("grade").is_in(grades)) for year, roster in data.rosters.items()},
         worked={},
     )

@@ -22,6 +22,7 @@ from bodkin.answers.needs.ground import (
 from bodkin.core.needs.mastery import STATES
 from bodkin.core.windows import GRADES
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.score_table import WORD
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +48,7 @@ def _mastery_frame(found: Mastery, kept: list[str]) -> pl.DataFrame:
             "standard": list(kept) * len(found.students),
             "state": [STATES[code] for code in codes.tolist()],
         },
-        schema={"student_id": pl.String, "standard": pl.String, "state": pl.String},
+        schema={"student_id": pl.String(), "standard": WORD, "state": WORD},
     )
     counting = found.counting.select("student_id", "standard", "percent", "won", "possible", "on", "source", "other")
     return base.join(counting, on=["student_id", "standard"], how="left", maintain_order="left").with_columns(
@@ -64,8 +65,8 @@ def _standards_frame(data: NeedsData, found: Mastery, kept: list[str], run: Stan
     names = ("mastered", "nearly", "not_yet", "thin", "none")
     frame = pl.DataFrame(
         [(row.standard, *row.counts, row.lacking, row.later, row.weight, row.taught) for row in rows],
-        schema={"standard": pl.String, **dict.fromkeys((*names, "lacking", "later", "weight"), pl.Int64),
-                "taught": pl.String},
+        schema={"standard": WORD, **dict.fromkeys((*names, "lacking", "later", "weight"), pl.Int64()),
+                "taught": pl.String()},
         orient="row",
     )  # fmt: skip
     return frame.join(

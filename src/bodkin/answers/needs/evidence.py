@@ -22,6 +22,7 @@ from bodkin.core.needs.mastery import (
     mastery_from_points,
 )
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.score_table import WORD
 
 POINTS = "points"
 """The source of evidence that was worked out from answers."""
@@ -40,8 +41,8 @@ PLACE = ("student_id", "standard")
 
 EVIDENCE = pl.Schema(
     {
-        "student_id": pl.String(), "standard": pl.String(), "code": pl.Int64(), "percent": pl.Float64(),
-        "won": pl.Float64(), "possible": pl.Float64(), "on": pl.Date(), "source": pl.String(), "by": pl.String(),
+        "student_id": pl.String(), "standard": WORD, "code": pl.Int64(), "percent": pl.Float64(),
+        "won": pl.Float64(), "possible": pl.Float64(), "on": pl.Date(), "source": WORD, "by": WORD,
         "note": pl.String(), "entry": pl.Boolean(), "line": pl.Int64(), "items": pl.Int64(),
     }
 )  # fmt: skip
@@ -62,9 +63,9 @@ def _from_points(data: NeedsData, counted: pl.DataFrame, limits: Limits) -> pl.D
         limits.mastered_from, limits.nearly_from, limits.fewest, sums["items"].to_numpy(),
     )  # fmt: skip
     return sums.with_columns(
-        code=pl.Series(state.codes), percent=pl.Series(state.percent), on="tested_on", source=pl.lit(POINTS),
-        by=pl.lit(None, dtype=pl.String), note=pl.lit(None, dtype=pl.String), entry=pl.lit(value=False),
-        line=pl.lit(-1, dtype=pl.Int64), items=pl.col("items").cast(pl.Int64),
+        code=pl.Series(state.codes), percent=pl.Series(state.percent), on="tested_on",
+        source=pl.lit(POINTS, dtype=WORD), by=pl.lit(None, dtype=WORD), note=pl.lit(None, dtype=pl.String),
+        entry=pl.lit(value=False), line=pl.lit(-1, dtype=pl.Int64), items=pl.col("items").cast(pl.Int64),
     ).select(list(EVIDENCE))  # fmt: skip
 
 
@@ -143,7 +144,7 @@ def all_evidence(data: NeedsData, pieces: pl.DataFrame) -> AllEvidence:
     columns = data.standards["standard"].to_list()
     counting = what_counts(pieces)
     who = counting.select("student_id").unique(maintain_order=True).with_row_index("who")
-    where = pl.DataFrame({"standard": columns}, schema={"standard": pl.String}).with_row_index("where")
+    where = pl.DataFrame({"standard": columns}, schema={"standard": WORD}).with_row_index("where")
     codes = np.full((who.height + 1, len(columns)), NONE, dtype=np.int8)
     placed = counting.join(who, on="student_id", how="inner").join(where, on="standard", how="inner")
     codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()

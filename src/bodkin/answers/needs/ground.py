@@ -21,6 +21,7 @@ from bodkin.core.needs.standards import (
 )
 from bodkin.core.windows import GRADES
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.score_table import WORD
 
 
 def graph_of(data: NeedsData) -> Graph:
@@ -116,11 +117,11 @@ def paths(graph: Graph, mastery: Mastery, kept: Sequence[str]) -> pl.DataFrame:
         rows["place"] += (missing.cumsum(axis=1)[who, where]).tolist()
         rows["step"] += [steps[place] for place in where.tolist()]
         rows["evidence"] += (codes[who, where] != NONE).tolist()
-    schema = {"who": pl.Int64, "where": pl.Int64, "place": pl.Int64, "step": pl.String, "evidence": pl.Boolean}
+    schema = {"who": pl.Int64(), "where": pl.Int64(), "place": pl.Int64(), "step": WORD, "evidence": pl.Boolean()}
     frame = pl.DataFrame(rows, schema=schema).sort("who", "where", "place")
     return frame.select(
         pl.Series("student_id", names[frame["who"].to_numpy()].tolist(), dtype=pl.String),
-        pl.Series("standard", [kept[place] for place in frame["where"]], dtype=pl.String),
+        pl.Series("standard", [kept[place] for place in frame["where"]], dtype=WORD),
         "place", "step", "evidence",
     )  # fmt: skip
 
@@ -143,7 +144,7 @@ def ahead(graph: Graph, mastery: Mastery, candidates: Sequence[str]) -> pl.DataF
             "student_id": [mastery.students[one] for one in who.tolist()],
             "standard": [candidates[one] for one in where.tolist()],
         },
-        schema={"student_id": pl.String, "standard": pl.String},
+        schema={"student_id": pl.String(), "standard": WORD},
     )
 
 
@@ -153,7 +154,7 @@ def gains(graph: Graph, mastery: Mastery, kept: Sequence[str], reach: Collection
     In the order of students and standards.
     """
     later = later_standards(graph, reach)
-    order = pl.DataFrame({"standard": list(kept)}, schema={"standard": pl.String}).with_row_index("where")
+    order = pl.DataFrame({"standard": list(kept)}, schema={"standard": WORD}).with_row_index("where")
     who = pl.DataFrame({"student_id": mastery.students}, schema={"student_id": pl.String}).with_row_index("who")
     rows = (
         mastery.points.join(order, on="standard", how="inner")

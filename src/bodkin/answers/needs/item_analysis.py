@@ -19,6 +19,7 @@ from bodkin.core.needs.items import (
     scores_on_others,
 )
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.score_table import WORD
 
 FLAGS = ("check_key", "shared_mistake", "does_not_tell", "nobody_wrong", "nobody_right")
 """Names of the flags in the order in which they are told."""
@@ -89,7 +90,7 @@ def _matrix(answers: pl.DataFrame, items: pl.DataFrame, options: list[list[str]]
     codes = pl.DataFrame(
         [(item, option, place) for item, list_ in zip(items["item"], options, strict=True)
          for place, option in enumerate(list_)],
-        schema={"item": pl.String, "option": pl.String, "place": pl.Int64}, orient="row",
+        schema={"item": WORD, "option": WORD, "place": pl.Int64()}, orient="row",
     )  # fmt: skip
     order = items.select("item").with_row_index("at")
     return (

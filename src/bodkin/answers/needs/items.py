@@ -209,18 +209,19 @@ def _row(test: TestAnalysis, at: int, about: Mapping[str, Mapping[str, str]], *,
 
 def test_units(test: TestAnalysis, units: Mapping[str, Collection[str]]) -> list[TestUnit]:
     """The test by unit, the weakest first; ``units``: those of each student."""
-    held: dict[str, list[int]] = {}
-    for at, student in enumerate(test.students):
-        for value in units.get(student, ()):
-            held.setdefault(value, []).append(at)
-    rows, totals, possible = [], test.total, test.possible
-    for value, mine in held.items():
-        total = totals[mine]
-        share = float(total.sum() / (possible * len(mine))) if possible else None
-        rows.append(
-            TestUnit(value=value, n=len(mine), mean=float(total.mean()), median=float(np.median(total)), share=share)
-        )
-    return sorted(rows, key=lambda row: (row.mean, row.value))
+    totals, possible = test.total.tolist(), test.possible
+    placed = [(value, total) for one, total in zip(test.students, totals, strict=True) for value in units.get(one, ())]
+    total = pl.col("total")
+    figures = (
+        pl.DataFrame(placed, schema={"value": pl.String, "total": pl.Float64}, orient="row")
+        .group_by("value")
+        .agg(pl.len(), total.sum().alias("sum"), total.mean().alias("mean"), total.median().alias("median"))
+        .sort("mean", "value")
+    )
+    return [
+        TestUnit(value=value, n=n, mean=mean, median=median, share=points / (possible * n) if possible else None)
+        for value, n, points, mean, median in figures.iter_rows()
+    ]
 
 
 def _said(test: TestAnalysis, rows: Sequence[ItemRow]) -> tuple[str, str]:

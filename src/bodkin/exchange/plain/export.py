@@ -127,7 +127,8 @@ def table_sizes(session: Session) -> dict[str, int]:
 
 def neutral(frame: pl.DataFrame) -> pl.DataFrame:
     """Text that a spreadsheet would run begins with an apostrophe, which reading takes off again."""
-    return frame.with_columns(pl.col(pl.String).str.replace(r"^([=+@-])", "'${1}"))
+    texts = frame.with_columns(pl.col(pl.Categorical).cast(pl.String))
+    return texts.with_columns(pl.col(pl.String).str.replace(r"^([=+@-])", "'${1}"))
 
 
 def write_plain_files(

@@ -32,7 +32,7 @@ from bodkin.exchange.tables_in.reading import (
     read_plain,
 )
 from bodkin.exchange.tables_in.sheets import Sheet
-from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar
+from bodkin.store.reads.table.score_table import CUTS, GROWTH_NORMS, NORMS, RESULTS, Calendar, shaped
 
 MEASURE = (Column("assessment", required=True, filled=True), Column("subject", CODE, required=True, filled=True))
 
@@ -228,7 +228,7 @@ def results_frame(scores: pl.DataFrame, calendar: Calendar | None) -> pl.DataFra
     frame = scores.filter(pl.col("score").is_not_null()).with_columns(programs=split_programs(pl.col("programs")))
     if calendar is not None:
         frame = frame.with_columns(window=window_by_date(calendar))
-    return frame.select(list(RESULTS)).cast(RESULTS)
+    return shaped(frame, RESULTS)
 
 
 def norms_frame(norms: pl.DataFrame) -> pl.DataFrame:

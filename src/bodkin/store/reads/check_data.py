@@ -11,7 +11,7 @@ from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.load import named, places_named, window_names
-from bodkin.store.reads.table.score_table import WORD, Memo
+from bodkin.store.reads.table.score_table import WORD, Memo, shaped
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -35,16 +35,16 @@ _KEPT: Columns = {
     "student_id": (Result.student_id, pl.Int64()),
     "window": (Result.window_id, pl.Int64()),
     "tested_on": (Result.tested_on, pl.Date()),
-    "grade": (Result.grade, pl.String()),
+    "grade": (Result.grade, WORD),
     "school": (Result.school_id, pl.Int64()),
     "section": (Result.section_id, pl.Int64()),
-    "language": (Result.language, pl.String()),
+    "language": (Result.language, WORD),
     "score": (Result.score, pl.Float64()),
     "standard_error": (Result.standard_error, pl.Float64()),
     "minutes": (Result.minutes, pl.Float64()),
     "items_tried": (Result.items_tried, pl.Int64()),
     "items_right": (Result.items_right, pl.Int64()),
-    "accommodations": (Result.accommodations, pl.String()),
+    "accommodations": (Result.accommodations, WORD),
     "state": (Result.state, pl.String()),
     "state_why": (Result.state_why, pl.String()),
     "state_by": (Result.state_by_id, pl.Int64()),
@@ -53,7 +53,7 @@ _KEPT: Columns = {
 
 _NAMED = {
     **dict.fromkeys(("student_id", "state_by"), pl.String()),
-    **dict.fromkeys(("window", "grade", "school", "section", "language", "accommodations"), WORD),
+    **dict.fromkeys(("window", "school", "section"), WORD),
 }
 SITTINGS = pl.Schema({**{name: kind for name, (_, kind) in _KEPT.items()}, **_NAMED})
 """A sitting as the step looks at it, with names."""
@@ -102,13 +102,14 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
     """The same without what was decided."""
     tests = select(Assessment.id).where(Assessment.name == assessment, Assessment.subject == subject)
-    sittings = read_rows(
+    kept = read_rows(
         session, _KEPT, lambda query: query.where(Result.assessment_id.in_(tests)).order_by(Result.id)
     ).with_columns(
         named("window", window_names(session)),
         named("state_by", two_columns(session, select(Person.id, Person.name))),
         *places_named(session, list(_KEPT)),
-    ).cast(SITTINGS)
+    )
+    sittings = shaped(kept, SITTINGS)
     text = pl.String()
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id

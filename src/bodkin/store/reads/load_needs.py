@@ -24,7 +24,7 @@ from bodkin.store.reads.needs_data import (
 )
 from bodkin.store.reads.people import current_year
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
-from bodkin.store.reads.table.score_table import Memo
+from bodkin.store.reads.table.score_table import WORD, Memo
 from bodkin.store.tables import (
     Answer,
     Item,
@@ -44,7 +44,7 @@ _ANSWERS: Columns = {
     "student_id": (Answer.student_id, pl.Int64()),
     "item_id": (Answer.item_id, pl.Int64()),
     "tested_on": (Answer.tested_on, pl.Date()),
-    "option": (Answer.option, pl.String()),
+    "option": (Answer.option, WORD),
     "points": (Answer.points, pl.Float64()),
 }
 
@@ -56,10 +56,11 @@ def load_items(session: Session) -> pl.DataFrame:
         Item.id, Item.test, Item.item, Item.key, Item.points, Item.options, Item.standards, Item.dropped
     ).order_by(Item.id)
     schema = pl.Schema(
-        {"id": pl.Int64(), "test": text, "item": text, "keys": text, "points": pl.Float64(), "options": text,
+        {"id": pl.Int64(), "test": WORD, "item": WORD, "keys": text, "points": pl.Float64(), "options": text,
          "standards": text, "dropped": pl.Boolean()}
     )  # fmt: skip
-    return frame_of(session, query, schema).with_columns(parts_of(name) for name in ("keys", "options", "standards"))
+    items = frame_of(session, query, schema)
+    return items.with_columns(parts_of(name).cast(ITEMS[name]) for name in ("keys", "options", "standards"))
 
 
 def load_answers(session: Session, items: pl.DataFrame) -> pl.DataFrame:

@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 
 import polars as pl
 
-from bodkin.store.reads.table.score_table import Memo
+from bodkin.store.reads.table.score_table import WORD, Memo
 
-TEXTS = pl.List(pl.String())
+TEXTS = pl.List(WORD)
 
 ITEMS = pl.Schema(
     {
-        "test": pl.String(), "item": pl.String(), "keys": TEXTS, "points": pl.Float64(), "options": TEXTS,
+        "test": WORD, "item": WORD, "keys": TEXTS, "points": pl.Float64(), "options": TEXTS,
         "standards": TEXTS, "dropped": pl.Boolean(),
     }
 )  # fmt: skip
@@ -22,40 +22,38 @@ ITEMS = pl.Schema(
 
 ANSWERS = pl.Schema(
     {
-        "line": pl.Int64(), "student_id": pl.String(), "test": pl.String(), "item": pl.String(),
-        "tested_on": pl.Date(), "option": pl.String(), "points": pl.Float64(),
+        "line": pl.Int64(), "student_id": pl.String(), "test": WORD, "item": WORD,
+        "tested_on": pl.Date(), "option": WORD, "points": pl.Float64(),
     }
 )  # fmt: skip
 """One row an answer; ``line`` rises with the order of arrival, ``points`` stand before the key where known."""
 
 STANDARDS = pl.Schema(
     {
-        "standard": pl.String(), "grade": pl.String(), "subject": pl.String(), "strand": pl.String(),
-        "text": pl.String(), "kind": pl.String(),
+        "standard": WORD, "grade": WORD, "subject": WORD, "strand": WORD, "text": pl.String(), "kind": WORD,
     }
 )  # fmt: skip
 """One row a standard, by its code."""
 
-PREREQUISITES = pl.Schema({"standard": pl.String(), "rests_on": pl.String()})
+PREREQUISITES = pl.Schema({"standard": WORD, "rests_on": WORD})
 
 ENTRIES = pl.Schema(
     {
-        "line": pl.Int64(), "student_id": pl.String(), "standard": pl.String(), "state": pl.String(),
-        "on": pl.Date(), "source": pl.String(), "note": pl.String(), "by": pl.String(),
+        "line": pl.Int64(), "student_id": pl.String(), "standard": WORD, "state": WORD,
+        "on": pl.Date(), "source": WORD, "note": pl.String(), "by": WORD,
     }
 )  # fmt: skip
 """One row an entry of mastery: mastered, nearly or not yet; ``by`` names the person who entered it."""
 
 TEACHING = pl.Schema(
     {
-        "standard": pl.String(), "grade": pl.String(), "school": pl.String(), "section": pl.String(),
-        "from": pl.Date(), "to": pl.Date(),
+        "standard": WORD, "grade": WORD, "school": WORD, "section": WORD, "from": pl.Date(), "to": pl.Date(),
     }
 )  # fmt: skip
 """One row a time that a standard is taught: to a class, or to a whole grade."""
 
 MATERIALS = pl.Schema(
-    {"id": pl.Int64(), "standard": pl.String(), "title": pl.String(), "link": pl.String(), "check": pl.String()}
+    {"id": pl.Int64(), "standard": WORD, "title": pl.String(), "link": pl.String(), "check": pl.String()}
 )
 """Teaching material on a standard, with a short check; ``link`` may be text."""
 

@@ -16,10 +16,10 @@ from bodkin.store.reads.table.load import (
     load_strand,
     strand_names,
 )
-from bodkin.store.reads.table.score_table import RESULTS, Memo
+from bodkin.store.reads.table.score_table import RESULTS, Memo, school_years
 from bodkin.store.tables import Enrolment, Field, Result, School, Student, StudentField, StudentProgram, StudentYear
 from tests.support import stage
-from tests.support.tables import table_of
+from tests.support.tables import result, table_of
 
 TODAY = date(2027, 2, 12)
 
@@ -54,6 +54,13 @@ class Results(unittest.TestCase):
                 self.assertEqual(after.filter(pl.col("line") == key)["programs"].to_list(), [[text]])
                 others = pl.col("line") != key
                 self.assertTrue(after.filter(others).equals(before.filter(others)))
+
+    def test_the_school_year_of_each_window(self):
+        """The part of the window's name before its season; a result outside windows has none."""
+        windows = ["2026-27 fall", None, "2025-26 spring"]
+        rows = [result(at, "s", window, 500.0) for at, window in enumerate(windows)]
+        years = table_of(rows).results.select(school_years()).to_series()
+        self.assertEqual(years.to_list(), [window and window.split(" ")[0] for window in windows])
 
     def test_an_empty_database_has_an_empty_table(self):
         """Of the right columns."""

@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.needs_data import NeedsData
-from bodkin.store.reads.table.score_table import RESULTS, WORD, ScoreTable, school_years
+from bodkin.store.reads.table.score_table import RESULTS, WORD, ScoreTable, school_years, shaped
 
 FIRST_LINE = 10**12
 """Where the lines of common tests begin among the results: behind all that were brought in as scores."""
@@ -151,6 +151,5 @@ def common_test_rows(
             line=pl.int_range(FIRST_LINE, FIRST_LINE + pl.len(), dtype=pl.Int64),
             language=pl.lit(None, dtype=WORD), **missing,
         )
-        .select(list(RESULTS))
     )  # fmt: skip
-    return rows.cast(RESULTS)
+    return shaped(rows, RESULTS)

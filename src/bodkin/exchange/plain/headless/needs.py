@@ -36,6 +36,7 @@ from bodkin.store.reads.needs_data import (
     parts_of,
 )
 from bodkin.store.reads.section_names import shared_names, with_schools
+from bodkin.store.reads.table.score_table import shaped
 
 MASTERY = Layout(
     "mastery",
@@ -155,7 +156,7 @@ def read_items_run(
             raise BadFile([Fault(str(items), 0, "test", f'there is no test "{test}"; the file has: {listed}')])
         tests = [test]
     files.done()
-    data = NeedsData(items=item_rows.select(list(ITEMS)), answers=answer_rows.select(list(ANSWERS)))
+    data = NeedsData(items=shaped(item_rows, ITEMS), answers=shaped(answer_rows, ANSWERS))
     return data, tests, units if by is not None else None
 
 
@@ -181,24 +182,25 @@ def read_standards_run(paths: StandardsFiles) -> NeedsData:
     standards = files.read(paths.standards, ROW_FILES["standards"].layout, _doubled(["code"], "standard"))
     standards = standards.rename({"code": "standard"})
     codes = standards["standard"].to_list()
-    data = NeedsData(standards=standards.select(list(STANDARDS)))
+    data = NeedsData(standards=shaped(standards, STANDARDS))
     if paths.prerequisites is not None:
         data = replace(data, prerequisites=_prerequisites(files, paths.prerequisites, codes))
     if paths.items is not None and paths.answers is not None:
         items = _items(files, paths.items)
         files.known(paths.items, items.explode("standards").filter(pl.col("standards").is_not_null()), "standards",
                     codes, "standard")  # fmt: skip
-        data = replace(data, items=items.select(list(ITEMS)))
-        data = replace(data, answers=_answers(files, paths.answers, items, paths.items).select(list(ANSWERS)))
+        data = replace(data, items=shaped(items, ITEMS))
+        answers = _answers(files, paths.answers, items, paths.items)
+        data = replace(data, answers=shaped(answers, ANSWERS))
     if paths.mastery is not None:
         entries = files.read(paths.mastery, MASTERY)
         files.known(paths.mastery, entries, "standard", codes, "standard")
-        data = replace(data, entries=entries.with_columns(by=pl.lit(None, dtype=pl.String)).select(list(ENTRIES)))
+        data = replace(data, entries=shaped(entries.with_columns(by=pl.lit(None, dtype=pl.String)), ENTRIES))
     if paths.teaching_calendar is not None:
         plan = files.read(paths.teaching_calendar, PLAN, in_order("from", "to"))
         files.known(paths.teaching_calendar, plan, "standard", codes, "standard")
         nowhere = dict.fromkeys(("school", "section"), pl.lit(None, dtype=pl.String))
-        data = replace(data, teaching=plan.with_columns(**nowhere).select(list(TEACHING)))
+        data = replace(data, teaching=shaped(plan.with_columns(**nowhere), TEACHING))
     files.done()
     return data
 

@@ -28,6 +28,7 @@ from bodkin.store.reads.table.score_table import (
     WORD,
     Calendar,
     ScoreTable,
+    shaped,
 )
 from bodkin.store.tables import (
     Assessment,
@@ -92,12 +93,12 @@ _KEPT: Columns = {
     "measure": (Result.assessment_id, pl.Int64()),
     "window": (Result.window_id, pl.Int64()),
     "tested_on": (Result.tested_on, pl.Date()),
-    "grade": (Result.grade, pl.String()),
+    "grade": (Result.grade, WORD),
     "school": (Result.school_id, pl.Int64()),
     "section": (Result.section_id, pl.Int64()),
     "teacher": (Result.teacher_id, pl.Int64()),
     "programs": (Result.programs, pl.String()),
-    "language": (Result.language, pl.String()),
+    "language": (Result.language, WORD),
     "score": (Result.score, pl.Float64()),
     "standard_error": (Result.standard_error, pl.Float64()),
     "percentile": (Result.percentile, pl.Float64()),
@@ -178,8 +179,8 @@ def named_results(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
         named("window", naming.windows, WORD),
         *(named(name, _needed(names, kept[name]), RESULTS[name]) for name, names in naming.places.items()),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
-    ).select(list(RESULTS)).cast(RESULTS)
-    return with_schools(results, naming.shared)
+    )
+    return with_schools(shaped(results, RESULTS), naming.shared)
 
 
 def load_results(session: Session) -> pl.DataFrame:
@@ -231,9 +232,8 @@ def load_roster(session: Session, today: date) -> pl.DataFrame:
         .join(programs.group_by("student_id", maintain_order=True).agg("programs"), on="student_id", how="left",
               maintain_order="left")
         .with_columns(named("key", teachers, WORD).alias("teacher"), pl.col("programs").fill_null([]))
-        .select(list(ROSTER)).cast(ROSTER)
     )  # fmt: skip
-    return with_schools(roster, shared_names_kept(session))
+    return with_schools(shaped(roster, ROSTER), shared_names_kept(session))
 
 
 def _first(rows: pl.DataFrame) -> pl.DataFrame:

@@ -95,6 +95,11 @@ FIELDS = pl.Schema({"student_id": pl.String(), "field": pl.String(), "value": pl
 """Values of the roster's other fields that are shown; one row a student and field."""
 
 
+def shaped(frame: pl.DataFrame, schema: pl.Schema) -> pl.DataFrame:
+    """The columns of a schema out of a frame, each of its kind."""
+    return frame.select(list(schema)).cast(schema)
+
+
 def school_years() -> pl.Expr:
     """The school year of each result's window, such as ``2026-27``; missing outside windows."""
     return pl.col("window").cat.slice(0, 7)

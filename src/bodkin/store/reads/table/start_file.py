@@ -15,7 +15,7 @@ import polars as pl
 from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
-FORMAT = 1
+FORMAT = 2
 """Raised when what stands in the file means something else."""
 SAID, ROWS = "scores.json", "scores-{}.arrow"
 _log = logging.getLogger(__name__)
