@@ -33,7 +33,6 @@ from bodkin.store.reads.practice_data import load_practice
 from bodkin.store.reads.table.load import load_strand
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
-from bodkin.store.reads.table.start_file import StartFile
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
@@ -83,9 +82,8 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._needs = NeedsTables(settings.today)
-        self._tables = ScoreTables(settings.today, self._common_tests, StartFile(settings.held))
+        self._tables = ScoreTables(settings.today, self._common_tests, settings.held)
         self._rosters, self._programs = Kept(rosters), Kept(programs)
-        self._common: tuple[tuple[object, ...], pl.DataFrame] | None = None
         self._comparisons = Memo(KEPT)
         self._worked = Memo(KEPT)
         self._names: Kept[Names] = Kept(names_of)
@@ -118,13 +116,9 @@ class Runtime:
             return found
 
     def _common_tests(self, session: Session, table: ScoreTable) -> pl.DataFrame:
-        """The rows of the common tests, made once while what they rest on stays."""
-        needs, places = self.needs(session), (self._rosters.current(session), self._programs.current(session))
-        rests_on = (needs.items, needs.answers, needs.standards, table.calendar, *places)
-        held = self._common
-        if held is None or any(one is not other for one, other in zip(held[0], rests_on, strict=True)):
-            held = self._common = (rests_on, common_test_rows(table, needs, *places))
-        return held[1]
+        """The rows of the common tests."""
+        places = self._rosters.current(session), self._programs.current(session)
+        return common_test_rows(table, self._needs.tests(session), *places)
 
     def needs(self, session: Session) -> NeedsData:
         """What the Needs step looks at, at the versions the session sees."""
@@ -140,6 +134,8 @@ class Runtime:
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
             self.names(session)
+            # A start may find the table without them.
+            self.needs(session)
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""

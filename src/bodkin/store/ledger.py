@@ -84,6 +84,12 @@ def reads_of(session: Session) -> Iterator[set[str]]:
             info[_READS] = outer
 
 
+def looked_at(session: Session, names: frozenset[str]) -> None:
+    """Say that a session looked at tables, where what was read of them before was used again."""
+    if (reads := session.connection().info.get(_READS)) is not None:
+        reads.update(names)
+
+
 @contextmanager
 def writes_kept(session: Session, version: Any) -> Iterator[None]:
     """Keep, at the end of a session's transaction, which tables it wrote to; ``version``: that of the data, as SQL."""

@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 from sqlalchemy.orm import Session
 
 from bodkin.store.database import versions
-from bodkin.store.ledger import changed_since, reads_of
+from bodkin.store.ledger import changed_since, looked_at, reads_of
 
 T = TypeVar("T")
 
@@ -34,19 +34,26 @@ class Kept(Generic[T]):
 
     def current(self, session: Session) -> T:
         """The value at the version that the session sees."""
+        found = self._of(session)
+        # Whoever notes what is looked at meanwhile rests on the same tables.
+        looked_at(session, found.tables)
+        return found.value
+
+    def _of(self, session: Session) -> _Held[T]:
         newest, held = versions(session)[0], self._held
         if held is not None and held.version == newest:
-            return held.value
+            return held
         with self._lock:
             held = self._held
             if held is not None and held.version == newest:
-                return held.value
+                return held
             if held is not None and held.version < newest and not changed_since(session, held.version) & held.tables:
                 self._held = _Held(held.value, held.tables, newest)
-                return held.value
+                return self._held
             with reads_of(session) as tables:
                 value = self._load(session)
+            found = _Held(value, frozenset(tables) - self._but, newest)
             # A session that began before the last change reads for itself alone.
             if held is None or held.version <= newest:
-                self._held = _Held(value, frozenset(tables) - self._but, newest)
-            return value
+                self._held = found
+            return found

@@ -139,26 +139,33 @@ def load_tests(session: Session, today: date) -> NeedsData:
 
 
 class NeedsTables:
-    """Keeps the step's data of the newest versions; the database stays the truth.
-
-    Entries and material are read at every act, the rest once a table of it changes.
-    """
+    """Keeps the step's data of the newest versions, each part until a table of it changes."""
 
     def __init__(self, today: date) -> None:
         self._tests = Kept(lambda session: load_tests(session, today))
+        self._entries, self._materials = Kept(_entries), Kept(_materials)
         self._held: tuple[int, NeedsData, NeedsData] | None = None
         self._lock = Lock()
 
+    def tests(self, session: Session) -> NeedsData:
+        """The data without entries and material."""
+        return self._tests.current(session)
+
     def current(self, session: Session) -> NeedsData:
         """The data for the version that the session sees."""
-        newest, held = versions(session)[0], self._held
-        if held is not None and held[0] == newest:
-            return held[2]
+        newest = versions(session)[0]
         with self._lock:
-            tests, held = self._tests.current(session), self._held
-            if held is not None and held[0] == newest:
+            tests, entries, materials = (
+                self._tests.current(session), self._entries.current(session), self._materials.current(session)
+            )  # fmt: skip
+            held = self._held
+            same = held is not None and held[1] is tests and held[2].entries is entries
+            if held is not None and same and held[2].materials is materials:
                 return held[2]
-            data = replace(tests, entries=_entries(session), materials=_materials(session), said=Memo())
-            if held is None or held[0] < newest:
+            # What was said of the entries rests on no material.
+            said = held[2].said if held is not None and same else Memo()
+            data = replace(tests, entries=entries, materials=materials, said=said)
+            # A session that began before the last change has its own.
+            if held is None or held[0] <= newest:
                 self._held = (newest, tests, data)
             return data

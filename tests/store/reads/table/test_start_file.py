@@ -14,7 +14,7 @@ from bodkin.store.ledger import identity, new_identity
 from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.reads.table.refresh import ScoreTables
-from bodkin.store.reads.table.start_file import SAID, StartFile
+from bodkin.store.reads.table.start_file import RowsFile
 from bodkin.store.tables import Result, School, StrandResult
 from tests.support import stage
 
@@ -32,7 +32,7 @@ class Start(unittest.TestCase):
 
     def started(self, many=10):
         """The table of a process that starts now; ``whole`` counts those that read everything."""
-        tables = ScoreTables(stage.TODAY, start=StartFile(self.folder), many=many)
+        tables = ScoreTables(stage.TODAY, held=self.folder, many=many)
         read = refresh.named_results
 
         def counted(kept, naming):
@@ -93,7 +93,7 @@ class Start(unittest.TestCase):
         self.started()
         with self.store.reading() as session:
             mine, newest = identity(session), versions(session)[0]
-        file = StartFile(self.folder)
+        file = RowsFile(self.folder, "scores")
         self.assertIsNotNone(file.read(mine, newest))
         self.assertIsNone(file.read(mine, newest - 1))
         self.assertIsNone(file.read("database other", newest))
@@ -116,7 +116,7 @@ class Start(unittest.TestCase):
         with self.store.engine.begin() as connection:
             new_identity(connection)
         with self.store.reading() as session:
-            self.assertIsNone(StartFile(self.folder).read(identity(session), versions(session)[0]))
+            self.assertIsNone(RowsFile(self.folder, "scores").read(identity(session), versions(session)[0]))
         self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_a_district_that_became_small_leaves_no_file(self):
@@ -154,7 +154,7 @@ class Start(unittest.TestCase):
             self.started()
             with self.subTest(at=at):
                 (rows,) = self.folder.glob("*.arrow")
-                spoil(rows, self.folder / SAID)
+                spoil(rows, self.folder / "scores.json")
                 before = self.whole
                 self.started()
                 self.assertEqual(self.whole, before + 1)

@@ -4,6 +4,7 @@ import gc
 from collections.abc import Callable, Hashable
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 from threading import Lock, Thread
 from typing import NamedTuple
 
@@ -29,8 +30,9 @@ from bodkin.store.reads.table.load import (
     load_roster,
     named_results,
 )
+from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.score_table import ScoreTable
-from bodkin.store.reads.table.start_file import HeldResults, StartFile
+from bodkin.store.reads.table.start_file import HeldResults, RowsFile, read_results, write_results
 from bodkin.store.tables import Result
 
 MANY = 100_000
@@ -74,12 +76,13 @@ class ScoreTables:
     """Keeps the score table of the newest version; the database stays the truth.
 
     ``more``: rows of measures that are made from other tables, such as common tests from their answers.
-    ``start``: where results are kept for the next start, from so ``many`` on.
+    ``held``: the folder in which results are kept for the next start, from so ``many`` on.
     """
 
-    def __init__(self, today: date, more: Rows | None = None, start: StartFile | None = None, many: int = MANY) -> None:
+    def __init__(self, today: date, more: Rows | None = None, held: Path | None = None, many: int = MANY) -> None:
         self._more = more
-        self._start, self._many = start, many
+        self._start, self._many = None if held is None else RowsFile(held, "scores"), many
+        self._rows_made = MadeRows(None if held is None else RowsFile(held, "made"))
         self._newer = 0
         self.keeping: Thread | None = None
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
@@ -113,10 +116,23 @@ class ScoreTables:
             self._calendar.current(session), version, roster=self._roster.current(session),
             fields=self._fields.current(session), mark=version,
         )  # fmt: skip
-        self._made = None if self._more is None else self._more(session, table)
+        self._made = self._made_rows(session, table)
         if self._made is None or not self._made.height:
             return table
         return replace(table, results=pl.concat([table.results, self._made]))
+
+    def _made_rows(self, session: Session, table: ScoreTable) -> pl.DataFrame | None:
+        """The rows made from other tables."""
+        more = self._more
+        if more is None:
+            return None
+
+        def make() -> pl.DataFrame:
+            # Of the score table they rest on the calendar.
+            self._calendar.current(session)
+            return more(session, table)
+
+        return self._rows_made.current(session, make, keep=table.results.height > self._many)
 
     def _brought_up(self, session: Session, wanted: int, old: ScoreTable | None) -> ScoreTable:
         before, made = self._results, self._made
@@ -139,7 +155,7 @@ class ScoreTables:
         """The results at the session's version, from those before where that is possible."""
         naming = self._naming.current(session)
         if before is None and self._start is not None:
-            before = self._start.read(identity(session), versions(session)[0])
+            before = read_results(self._start, identity(session), versions(session)[0])
             self._newer = 0
         if before is None or not naming.holds(before.naming):
             return self._read_anew(session, naming)
@@ -183,7 +199,7 @@ class ScoreTables:
         """Leave results for the next start; whoever asked need not wait for that."""
         if self._start is not None:
             self._newer = 0
-            self.keeping = Thread(target=self._start.write, args=(results, identity(session)))
+            self.keeping = Thread(target=write_results, args=(self._start, results, identity(session)))
             self.keeping.start()
 
 

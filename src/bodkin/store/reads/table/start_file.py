@@ -1,9 +1,9 @@
-"""The results that the last process held, in a file beside the database: a start reads what is newer and no more."""
+"""Rows that the last process held, in a file beside the database: a start reads what is newer and no more."""
 
 import json
 import logging
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,9 +16,86 @@ from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
 FORMAT = 2
-"""Raised when what stands in the file means something else."""
-SAID, ROWS = "scores.json", "scores-{}.arrow"
+"""Raised when what stands in a file means something else."""
 _log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class HeldRows:
+    """Rows of the score table, at a version of the data; ``said``: what else was kept with them, as JSON has it."""
+
+    rows: pl.DataFrame
+    version: int
+    said: Mapping[str, Any]
+
+
+class RowsFile:
+    """Rows in a folder, for its own database alone; ``name``: that of the files."""
+
+    def __init__(self, folder: Path, name: str) -> None:
+        self._folder, self._name = folder, name
+        self.said = folder / f"{name}.json"
+
+    def _rows(self, version: int) -> Path:
+        return self._folder / f"{self._name}-{version}.arrow"
+
+    def write(self, held: HeldRows, identity: str) -> None:
+        """Keep rows; what is there takes their place whole, and a disk that is full leaves it as it was."""
+        rows = self._rows(held.version)
+        said = {**held.said, "format": FORMAT, "identity": identity, "version": held.version,
+                "height": held.rows.height}  # fmt: skip
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            self._put(rows, held.rows.write_ipc)
+            self._put(self.said, lambda draft: draft.write_text(json.dumps(said)))
+        except (OSError, pl.exceptions.PolarsError) as error:
+            _log.warning("the results were not kept for the next start: %s", error)
+            return
+        self._drop(rows)
+
+    def _put(self, place: Path, write: Callable[[Path], object]) -> None:
+        """A file that is there whole or not at all; its draft is nobody else's to read, and of this writer alone."""
+        handle, name = mkstemp(dir=self._folder, suffix=".draft")
+        os.close(handle)
+        draft = Path(name)
+        try:
+            write(draft)
+            draft.replace(place)
+        finally:
+            draft.unlink(missing_ok=True)
+
+    def remove(self) -> None:
+        """Leave nothing for the next start."""
+        with suppress(OSError):
+            self.said.unlink()
+        self._drop()
+
+    def _drop(self, but: Path | None = None) -> None:
+        for other in self._folder.glob(f"{self._name}-*.arrow"):
+            if other != but:
+                with suppress(OSError):
+                    other.unlink()
+
+    def read(self, identity: str, newest: int) -> HeldRows | None:
+        """What was kept of just this database, at a version up to ``newest``; None where it cannot be used."""
+        try:
+            said = json.loads(self.said.read_text())
+            if said["format"] != FORMAT or said["identity"] != identity:
+                # What another database held is nobody's any more.
+                self.remove()
+                return None
+            if not said["version"] <= newest:
+                return None
+            rows = pl.read_ipc(self._rows(said["version"]))
+            if rows.schema != RESULTS or rows.height != said["height"]:
+                return None
+            return HeldRows(rows, said["version"], said)
+        except FileNotFoundError:
+            return None
+        except Exception as error:
+            # Whatever is wrong with it, the database has it all.
+            _log.warning("the results kept for a start could not be read: %s", error)
+            return None
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,66 +123,12 @@ def _naming(plain: dict[str, Any]) -> KeyNames:
     )  # fmt: skip
 
 
-class StartFile:
-    """A folder that holds the results of a district, for its own database alone."""
+def write_results(file: RowsFile, held: HeldResults, identity: str) -> None:
+    """Keep results with what their keys stand for."""
+    file.write(HeldRows(held.rows, held.version, {"naming": _plain(held.naming)}), identity)
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
 
-    def write(self, held: HeldResults, identity: str) -> None:
-        """Keep results; what is there takes their place whole, and a disk that is full leaves it as it was."""
-        rows = self._folder / ROWS.format(held.version)
-        said = {"format": FORMAT, "identity": identity, "version": held.version, "height": held.rows.height,
-                "naming": _plain(held.naming)}  # fmt: skip
-        try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            self._put(rows, held.rows.write_ipc)
-            self._put(self._folder / SAID, lambda draft: draft.write_text(json.dumps(said)))
-        except (OSError, pl.exceptions.PolarsError) as error:
-            _log.warning("the results were not kept for the next start: %s", error)
-            return
-        self._drop(rows)
-
-    def _put(self, place: Path, write: Callable[[Path], object]) -> None:
-        """A file that is there whole or not at all; its draft is nobody else's to read, and of this writer alone."""
-        handle, name = mkstemp(dir=self._folder, suffix=".draft")
-        os.close(handle)
-        draft = Path(name)
-        try:
-            write(draft)
-            draft.replace(place)
-        finally:
-            draft.unlink(missing_ok=True)
-
-    def remove(self) -> None:
-        """Leave nothing for the next start."""
-        with suppress(OSError):
-            (self._folder / SAID).unlink()
-        self._drop()
-
-    def _drop(self, but: Path | None = None) -> None:
-        for other in self._folder.glob(ROWS.format("*")):
-            if other != but:
-                with suppress(OSError):
-                    other.unlink()
-
-    def read(self, identity: str, newest: int) -> HeldResults | None:
-        """What was kept of just this database, at a version up to ``newest``; None where it cannot be used."""
-        try:
-            said = json.loads((self._folder / SAID).read_text())
-            if said["format"] != FORMAT or said["identity"] != identity:
-                # What another database held is nobody's any more.
-                self.remove()
-                return None
-            if not said["version"] <= newest:
-                return None
-            rows = pl.read_ipc(self._folder / ROWS.format(said["version"]))
-            if rows.schema != RESULTS or rows.height != said["height"]:
-                return None
-            return HeldResults(rows, said["version"], _naming(said["naming"]))
-        except FileNotFoundError:
-            return None
-        except Exception as error:
-            # Whatever is wrong with it, the database has it all.
-            _log.warning("the results kept for a start could not be read: %s", error)
-            return None
+def read_results(file: RowsFile, identity: str, newest: int) -> HeldResults | None:
+    """The results that were kept, as :meth:`RowsFile.read` finds them."""
+    found = file.read(identity, newest)
+    return None if found is None else HeldResults(found.rows, found.version, _naming(found.said["naming"]))
