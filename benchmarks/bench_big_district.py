@@ -157,9 +157,13 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
     with store.reading() as session:
         log = pd.DataFrame(load_practice(session).to_dict(as_series=False))
         needs = runtime.needs(session)
+        sat = runtime.check_data(session, SCOPE["assessment"], SCOPE["subject"])
         items = needs.items.filter(pl.col("test") == TEST).select("item", key=pl.col("keys").list.first())
         answers = needs.answers.filter(pl.col("test") == TEST).drop("points")
-    items, answers = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in (items, answers))
+    roster = sat.rosters["2026-27"].unique("student_id", keep="first")
+    items, answers, sittings, roster = (
+        pd.DataFrame(frame.to_dict(as_series=False)) for frame in (items, answers, sat.sittings, roster)
+    )
     strands, standards = bench_needs.strand_frames(store, bench_needs.WINDOWS), bench_needs.standard_frames(store)
     codes = needs.standards.filter(pl.col("subject") == "mathematics")["standard"].to_list()
     log["day"] = pd.to_datetime(log.day)
@@ -174,7 +178,7 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
         "Growth: figures, 50,000 dots, 100 rows": compared,
         "Trend over nine windows": lambda: plain_pandas.trend(results, cuts),
         "History grid, nine windows, 100 rows": lambda: plain_pandas.history(results, cuts),
-        "Check: 2,000 classes and every doubtful result": lambda: plain_pandas.check(results),
+        "Check: 2,000 classes and every doubtful result": lambda: plain_pandas.check(sittings, roster),
         "Home, both subjects": lambda: plain_pandas.home(results, cuts),
         "Likely outcome": lambda: plain_pandas.outcome(results, cuts),
         "Needs: strands": lambda: bench_needs.strands_with_pandas(*strands),

@@ -94,14 +94,31 @@ def home(results, cuts):
     return told
 
 
-def check(results):
-    """Who is missing class by class, and whose score fell far beyond its error."""
-    sides = [counted(results, "reading", one) for one in (BEFORE, NOW)]
-    both = sides[0].merge(sides[1], on="student_id", how="outer", suffixes=("_1", "_2"))
-    both["missing"] = both.score_2.isna()
-    classes = both.groupby(["school_1", "section_1"]).missing.agg(["sum", "size"])
-    fell = both[(both.score_2 - both.score_1) / np.hypot(both.standard_error_1, both.standard_error_2) < -2.33]
-    return classes.sort_values("sum", ascending=False), fell
+def check(sittings, roster):
+    """Who is missing class by class, results that are hard to believe, classes that rushed, tests sat twice."""
+    test = ["student_id", "language"]
+    rows = sittings.sort_values(["tested_on", "result_id"], na_position="first")
+    rows = rows.assign(place=rows.window.map({name: at for at, name in enumerate(WINDOWS)}))
+    now, past = rows[rows.window == NOW], rows[rows.place < WINDOWS.index(NOW)]
+    tested = roster.assign(tested=roster.student_id.isin(now.student_id))
+    classes = tested.groupby(["school", "section"]).tested.agg(["size", "sum"])
+    missing = tested[~tested.tested].groupby(["school", "section"]).student_id.agg(list)
+    last = past.sort_values("place", kind="stable").groupby(test).tail(1)
+    own = past.drop_duplicates([*test, "window"], keep="last").groupby(test).minutes.agg(["median", "count"])
+    alike = now.groupby(["grade", "language"]).minutes
+    limit = np.minimum(alike.transform(lambda times: times.quantile(0.05)), 0.6 * alike.transform("median"))
+    both = now.merge(last[[*test, "score", "standard_error"]], on=test, how="left", suffixes=("", "_1"))
+    both = both.merge(own.reset_index(), on=test, how="left")
+    pace = both["median"].where(both["count"] >= 2)
+    both["fast"] = (both.minutes < limit.to_numpy()) | (both.minutes < 0.5 * pace)
+    both["below"] = (both.score - both.score_1) / np.hypot(both.standard_error, both.standard_error_1) < -1.96
+    doubtful = both[both.fast | both.below]
+    rushed = both.groupby(["school", "section"]).fast.agg(["sum", "size"])
+    rushed = rushed[(rushed["sum"] >= 6) & (rushed["sum"] >= rushed["size"] / 3)]
+    twice = now[now.duplicated(test, keep=False)]
+    ends = twice.groupby(test)[["score", "standard_error"]].agg(["first", "last"])
+    languages = now.drop_duplicates(test, keep="last").pivot(index="student_id", columns="language", values="score")
+    return classes, missing, doubtful.to_dict("records"), rushed, ends, languages.dropna(thresh=2)
 
 
 def day(log, first):
