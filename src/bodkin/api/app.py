@@ -15,6 +15,7 @@ from starlette.routing import BaseRoute
 from bodkin import __version__
 from bodkin.api import errors, people
 from bodkin.api.access.guard import Guard
+from bodkin.api.routing import API
 from bodkin.api.runtime import Runtime
 from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, watching
 from bodkin.api.setup.schedule import Clock
@@ -40,7 +41,6 @@ from bodkin.api.steps.student import card, documents, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 
-API = "/api"
 GC_THRESHOLDS = (50_000, 20, 50)
 """New objects before the garbage collector runs, and runs of it before it looks at older ones. An answer about a
 district makes and drops hundreds of thousands of objects; at Python's own 700 collecting takes a third of its time."""

@@ -4,13 +4,14 @@ import secrets
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import Depends, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
 from bodkin.api.context import Context, NotSignedIn, get_runtime, need, now, session_of_request
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right, may, role_title
+from bodkin.api.routing import Part
 from bodkin.api.runtime import Runtime
 from bodkin.api.sign_in import (
     COOKIE,
@@ -28,7 +29,7 @@ from bodkin.core.errors import BadInput
 from bodkin.store.reads.people import by_login, password_of
 from bodkin.store.writes import sign_in as kept
 
-router = APIRouter(tags=["people"])
+router = Part(tags=["people"])
 SignedIn = Annotated[Context, Depends(need(Right.SIGNED_IN))]
 
 

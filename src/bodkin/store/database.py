@@ -102,6 +102,8 @@ def raise_scores(session: Session) -> None:
 
 
 _VERSIONS, _RAISED = "versions", "scores raised"
+# Made once: every request asks this.
+_OF_DISTRICT = select(District.data_version, District.score_version).where(District.id == DISTRICT)
 
 
 def versions(session: Session) -> tuple[int, int]:
@@ -110,7 +112,7 @@ def versions(session: Session) -> tuple[int, int]:
     kept: tuple[int, int] | None = session.info.get(_VERSIONS)
     if kept is not None:
         return kept
-    row = session.execute(select(District.data_version, District.score_version).where(District.id == DISTRICT)).one()
+    row = session.execute(_OF_DISTRICT).one()
     if session.info.get(READING):
         session.info[_VERSIONS] = (row.data_version, row.score_version)
     return row.data_version, row.score_version

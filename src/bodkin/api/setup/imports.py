@@ -7,7 +7,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query, Response, UploadFile
+from fastapi import Depends, Query, Response, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
@@ -16,6 +16,7 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
 from bodkin.api.setup.previews import BundleAnswer, ImportOutcome
@@ -28,7 +29,7 @@ from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
 from bodkin.store.writes.undo import act_of_import, along, undo_import
 
-router = APIRouter(prefix="/imports", tags=["imports"])
+router = Part(prefix="/imports", tags=["imports"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 LARGEST = 200 * 1024 * 1024

@@ -3,16 +3,17 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right, role_title
+from bodkin.api.routing import Part
 from bodkin.store.writes.logs import exports_logged, views_logged
 
-router = APIRouter(prefix="/logs", tags=["logs"])
+router = Part(prefix="/logs", tags=["logs"])
 Logs = Annotated[Context, Depends(need(Right.LOGS))]
 PAGE = 100
 

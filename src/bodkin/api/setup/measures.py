@@ -3,17 +3,18 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.setup.measures import MeasureAnswer, MeasureLine, measure, measures
 from bodkin.api.context import Context, need
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.exchange.plain.import_calendar import calendar_rows
 from bodkin.store.reads.assessments import KINDS, all_tests
 from bodkin.store.writes.setup import change_test
 
-router = APIRouter(tags=["measures"])
+router = Part(tags=["measures"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 

@@ -3,18 +3,19 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.setup.previews import ImportOutcome
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.exchange.imports.bundles import bring_in_all
 from bodkin.exchange.services import sittings
 
-router = APIRouter(prefix="/sittings", tags=["sittings"])
+router = Part(prefix="/sittings", tags=["sittings"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 

@@ -3,19 +3,20 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services.sources import fetch_from, file_name, utc_now
 from bodkin.store.writes import setup as sources
 
-router = APIRouter(prefix="/sources", tags=["sources"])
+router = Part(prefix="/sources", tags=["sources"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 Hour = Annotated[int | None, Field(ge=0, le=23)]
 

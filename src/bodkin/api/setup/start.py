@@ -3,7 +3,7 @@
 import json
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table
@@ -11,6 +11,7 @@ from bodkin.answers.setup.first_day import FirstDay, first_day
 from bodkin.api.context import Context, get_runtime, need
 from bodkin.api.responses import TABLE_FILES, Form, table_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.runtime import Runtime
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
@@ -19,7 +20,7 @@ from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.plain.export import table_sizes
 
-router = APIRouter(tags=["start"])
+router = Part(tags=["start"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 

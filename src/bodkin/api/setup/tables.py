@@ -6,18 +6,19 @@ import zipfile
 from pathlib import Path
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.responses import TABLE_FILES, ZIP_FILE, Form, export_file, log_export
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.exchange.oneroster.package_out import oneroster_package
 from bodkin.exchange.plain.export import plain_table, table_sizes, write_plain_files
 
-router = APIRouter(prefix="/tables", tags=["tables"])
+router = Part(prefix="/tables", tags=["tables"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 MOST_ROWS = 1_048_575

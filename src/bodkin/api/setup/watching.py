@@ -4,11 +4,12 @@ import re
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BadInput
@@ -16,7 +17,7 @@ from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.services import watched
 from bodkin.store.settings import ROOT
 
-router = APIRouter(prefix="/watched", tags=["watched"])
+router = Part(prefix="/watched", tags=["watched"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
 
 

@@ -3,16 +3,17 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel
 
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import Key
 from bodkin.api.rights import UNDO, Right, may, require
+from bodkin.api.routing import Part
 from bodkin.core.errors import NotFound
 from bodkin.store.writes.undo import kind_of, past_acts, students_of_acts, undo
 
-router = APIRouter(prefix="/acts", tags=["acts"])
+router = Part(prefix="/acts", tags=["acts"])
 SignedIn = Annotated[Context, Depends(need(Right.SIGNED_IN))]
 
 

@@ -4,7 +4,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.check.step import CheckAnswer, check_answer
@@ -14,10 +14,11 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right, may
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.store.writes import decisions
 
-router = APIRouter(prefix="/check", tags=["check"])
+router = Part(prefix="/check", tags=["check"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Asks = Annotated[Context, Depends(need(Right.ASK_RETEST))]

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 
 from bodkin.answers.compare.step import CompareAnswer, compare_answer
 from bodkin.answers.compare.units import Order, UnitColumn, counted_units, units_of
@@ -15,10 +15,11 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import ROWS, AskedPick, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.runtime import Worked
 from bodkin.store.database import versions
 
-router = APIRouter(tags=["compare"])
+router = Part(tags=["compare"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 
 from bodkin.answers.compare.history_grid import PAGE, HistoryGrid, columns_of, grid_table, history_grid
 from bodkin.answers.compare.outcome import OutcomeAnswer, OutcomeFound, likely_outcome, outcome_table, outcome_units
@@ -17,12 +17,13 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import ROWS, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import outcome_tests
 from bodkin.store.reads.table.load import strand_names
 
-router = APIRouter(prefix="/compare", tags=["compare"])
+router = Part(prefix="/compare", tags=["compare"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Over = Annotated[list[str], Query(max_length=4)]

@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 
 from bodkin.answers.figures import Figures, figures
 from bodkin.api.context import Context, need
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 
-router = APIRouter(tags=["figures"])
+router = Part(tags=["figures"])
 
 
 @router.get("/figures")

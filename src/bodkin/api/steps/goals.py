@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.step_answer import display_name
@@ -14,11 +14,12 @@ from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.core.windows import Window, day_words, parse_window
 from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals, set_target
 
-router = APIRouter(prefix="/goals", tags=["goals"])
+router = Part(prefix="/goals", tags=["goals"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]

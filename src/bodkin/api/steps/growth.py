@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 
 from bodkin.answers.comparison.norms.expectation import district_means
 from bodkin.answers.comparison.unit_outlook import UnitOutlooks
@@ -16,10 +16,11 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.store.database import versions
 from bodkin.store.writes.goals import goals_of, target_of
 
-router = APIRouter(tags=["growth"])
+router = Part(tags=["growth"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 
 

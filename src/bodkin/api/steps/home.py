@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import check_seen
@@ -17,11 +17,12 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right, may
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.imports import history
 from bodkin.store.writes.undo import past_acts
 
-router = APIRouter(prefix="/home", tags=["home"])
+router = Part(prefix="/home", tags=["home"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 
 MOST = 8

@@ -5,18 +5,19 @@ from datetime import datetime
 from typing import Annotated
 from urllib.parse import unquote
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.services.mail import address_of, message, send
 from bodkin.store.reads.people import by_key, students_in_reach
 from bodkin.store.writes.views import RemarkRecord, mark_read, pass_on, remarks_for
 
-router = APIRouter(prefix="/remarks", tags=["views"])
+router = Part(prefix="/remarks", tags=["views"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 _PATH = re.compile(r"^/(check|compare|growth|needs|groups|follow-up|share|student)(/[^?#]*)?(\?[^#]*)?$")
 _STUDENT = re.compile(r"^/student/([^/?#]+)")

@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import date, datetime, time
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import BaseModel
 
 from bodkin.answers.check.step import CheckLine, check_line
@@ -19,11 +19,12 @@ from bodkin.api.following.groups import decisions
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.store.database import versions
 from bodkin.store.reads.table.load import strand_names
 from bodkin.store.writes.pages import students_with_pages
 
-router = APIRouter(prefix="/scope", tags=["scope"])
+router = Part(prefix="/scope", tags=["scope"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 
 

@@ -4,13 +4,14 @@ from datetime import UTC, datetime
 from typing import Annotated, Literal
 from urllib.parse import parse_qsl, urlencode
 
-from fastapi import APIRouter, Depends, Path
+from fastapi import Depends, Path
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import NO_CONTROLS, Key, OneLine
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.store.reads.people import who_sign_in
 from bodkin.store.writes.logs import opened_lately
@@ -24,7 +25,7 @@ from bodkin.store.writes.views import (
     share_scope,
 )
 
-router = APIRouter(prefix="/views", tags=["views"])
+router = Part(prefix="/views", tags=["views"])
 Mine = Annotated[Context, Depends(need(Right.SIGNED_IN))]
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Name = OneLine

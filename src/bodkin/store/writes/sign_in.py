@@ -5,8 +5,9 @@ import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
-from sqlalchemy import ColumnElement, delete, func, insert, select, update
+from sqlalchemy import Select, bindparam, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import NotFound
@@ -46,51 +47,52 @@ def open_session(session: Session, person_id: int, browser: str, at: datetime) -
     return token
 
 
-def _going_on(now: datetime) -> tuple[ColumnElement[bool], ...]:
-    return (
-        SignInSession.ended_at.is_(None),
-        SignInSession.used_at > now - IDLE,
-        SignInSession.made_at > now - LONGEST,
+# Columns, not whole rows, and made once: every request asks this.
+_GOING_ON = (
+    select(
+        SignInSession.id,
+        SignInSession.made_at,
+        SignInSession.used_at,
+        SignInSession.browser,
+        Person.id.label("person_id"),
+        Person.name,
+        Person.role,
+        Person.login,
+        Person.school_id,
+        School.name.label("school"),
     )
+    .join(Person, Person.id == SignInSession.person_id)
+    .outerjoin(School, School.id == Person.school_id)
+    .where(
+        SignInSession.ended_at.is_(None), SignInSession.used_at > bindparam("used_after"),
+        SignInSession.made_at > bindparam("made_after"), Person.login.is_not(None),
+    )
+    .order_by(SignInSession.id.desc())
+)  # fmt: skip
+"""Sessions that go on, the latest first."""
+_OF_TOKEN = _GOING_ON.where(SignInSession.token_hash == bindparam("token_hash"))
+_OF_PERSON = _GOING_ON.where(SignInSession.person_id == bindparam("of_person"))
 
 
-def _sessions(session: Session, now: datetime, *more: ColumnElement[bool]) -> list[OpenSession]:
-    # Columns, not whole rows: every request asks this.
-    query = (
-        select(
-            SignInSession.id,
-            SignInSession.made_at,
-            SignInSession.used_at,
-            SignInSession.browser,
-            Person.id.label("person_id"),
-            Person.name,
-            Person.role,
-            Person.login,
-            Person.school_id,
-            School.name.label("school"),
-        )
-        .join(Person, Person.id == SignInSession.person_id)
-        .outerjoin(School, School.id == Person.school_id)
-        .where(*_going_on(now), Person.login.is_not(None), *more)
-        .order_by(SignInSession.id.desc())
-    )
+def _sessions(session: Session, query: Select[*tuple[Any, ...]], now: datetime, **more: object) -> list[OpenSession]:
+    found = session.execute(query, {"used_after": now - IDLE, "made_after": now - LONGEST, **more})
     return [
         OpenSession(
             row.id, Someone(row.person_id, row.name, row.role, row.login or "", row.school_id, row.school), row.made_at,
             row.used_at, row.browser,
         )
-        for row in session.execute(query)
+        for row in found
     ]  # fmt: skip
 
 
 def session_of(session: Session, token: str, now: datetime) -> OpenSession | None:
     """The session that a cookie's token belongs to; None where it has ended or never was."""
-    return next(iter(_sessions(session, now, SignInSession.token_hash == _hashed(token))), None)
+    return next(iter(_sessions(session, _OF_TOKEN, now, token_hash=_hashed(token))), None)
 
 
 def sessions_of(session: Session, person_id: int, now: datetime) -> list[OpenSession]:
     """A person's sessions that go on, the latest first."""
-    return _sessions(session, now, SignInSession.person_id == person_id)
+    return _sessions(session, _OF_PERSON, now, of_person=person_id)
 
 
 def note_use(session: Session, key: int, now: datetime) -> None:

@@ -4,7 +4,7 @@ from datetime import date, timedelta
 from typing import Annotated
 
 import polars as pl
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
@@ -18,6 +18,7 @@ from bodkin.api.following.periods import practice_of
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import day_words
 from bodkin.store.reads.assessments import all_tests
@@ -25,7 +26,7 @@ from bodkin.store.writes.follow_up.team import say_word, words_said
 from bodkin.store.writes.goals import kept_goals
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/follow-up/daily", tags=["follow-up"])
+router = Part(prefix="/follow-up/daily", tags=["follow-up"])
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 BACK = timedelta(days=120)

@@ -3,7 +3,7 @@
 from datetime import timedelta
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.follow_up.given import By, GivenAnswer, given_answer
@@ -13,9 +13,10 @@ from bodkin.api.following.groups import help_groups
 from bodkin.api.following.periods import AskedPeriod, PeriodAsked, days_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 
-router = APIRouter(prefix="/follow-up/given", tags=["follow-up"])
+router = Part(prefix="/follow-up/given", tags=["follow-up"])
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 

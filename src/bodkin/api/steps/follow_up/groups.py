@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
@@ -19,13 +19,14 @@ from bodkin.api.following.periods import AskedPeriod, days_of
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.windows import day_words
 from bodkin.store.writes.follow_up.weekly import keep_results, keep_session
 from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/follow-up", tags=["follow-up"])
+router = Part(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Enter = Annotated[Context, Depends(need(Right.ENTER))]

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 
 from bodkin.answers.follow_up.helped import HelpedAnswer, helped_answer
 from bodkin.answers.scope.scope import Scope
@@ -11,8 +11,9 @@ from bodkin.api.following.helped import HelpKind, Kind, given_between, kind_help
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 
-router = APIRouter(prefix="/follow-up", tags=["follow-up"])
+router = Part(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 

@@ -4,7 +4,7 @@ from datetime import date
 from typing import Annotated
 
 import polars as pl
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
@@ -25,13 +25,14 @@ from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, l
 from bodkin.api.parameters import ROWS, AskedScope, Key, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.core.follow_up.practice import Reason
 from bodkin.store.reads.practice_data import marking_periods
 from bodkin.store.writes.follow_up.practice_goals import set_practice_goals
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/follow-up", tags=["follow-up"])
+router = Part(prefix="/follow-up", tags=["follow-up"])
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Set = Annotated[Context, Depends(need(Right.GOALS_SET))]

@@ -5,7 +5,7 @@ from datetime import date
 from typing import Annotated
 
 import polars as pl
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
@@ -34,6 +34,7 @@ from bodkin.api.following.periods import PeriodAsked, goals_held, looked_at, pra
 from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.follow_up.phases import Kind
 from bodkin.core.windows import day_words
@@ -50,7 +51,7 @@ from bodkin.store.writes.follow_up.team import (
 )
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/follow-up/team", tags=["follow-up"])
+router = Part(prefix="/follow-up/team", tags=["follow-up"])
 Team = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=500)]

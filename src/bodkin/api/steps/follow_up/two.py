@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.follow_up.two_measures import Standing, TwoStudent
@@ -11,8 +11,9 @@ from bodkin.api.following.two import TwoSeen, two_taken
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 
-router = APIRouter(prefix="/follow-up/two", tags=["follow-up"])
+router = Part(prefix="/follow-up/two", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.TEAM))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.answers.comparison.comparison import Comparison
@@ -17,12 +17,13 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import answered
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.groups.made import may_change
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/board", tags=["groups"])
+router = Part(prefix="/board", tags=["groups"])
 See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 MOST_GROUPS, MOST_STUDENTS = 40, 300

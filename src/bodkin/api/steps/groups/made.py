@@ -5,7 +5,7 @@ from dataclasses import asdict, replace
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.exports import Table
@@ -14,6 +14,7 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right, may
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.core.groups.membership_rules import Comparison, MembershipRule, Value, parse_rule
 from bodkin.store.reads.people import adults
@@ -22,7 +23,7 @@ from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.needs import material_of_groups
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/groups", tags=["groups"])
+router = Part(prefix="/groups", tags=["groups"])
 See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]

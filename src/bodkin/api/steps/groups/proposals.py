@@ -6,7 +6,7 @@ from datetime import date
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -26,13 +26,14 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.groups.board import ActKept, Id, strands_of
 from bodkin.api.steps.groups.made import Slot, Students, check_days, may_change
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/board", tags=["groups"])
+router = Part(prefix="/board", tags=["groups"])
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 MOST_GROUPS = 40
 LOOKS = 0.2

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
@@ -12,10 +12,11 @@ from bodkin.answers.groups.week import WeekAnswer, WeekGroup, week_answer
 from bodkin.api.context import Context, need, now
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
-router = APIRouter(prefix="/board", tags=["groups"])
+router = Part(prefix="/board", tags=["groups"])
 See = Annotated[Context, Depends(need(Right.GROUPS_SEE))]
 Make = Annotated[Context, Depends(need(Right.GROUPS_MAKE))]
 Setup = Annotated[Context, Depends(need(Right.SETUP))]

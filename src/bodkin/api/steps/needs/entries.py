@@ -3,18 +3,19 @@
 from datetime import date
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.needs.pasted import PastedName, match_names
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import ActDone
 from bodkin.core.errors import BadInput
 from bodkin.store.writes.needs import NewEntry, enter_mastery
 
-router = APIRouter(prefix="/needs/entries", tags=["needs"])
+router = Part(prefix="/needs/entries", tags=["needs"])
 Enters = Annotated[Context, Depends(need(Right.ENTER))]
 Short = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=64)]
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.comparison.comparison import Comparison
@@ -24,12 +24,13 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right, may
+from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import COUNT, MOST, ActDone, Export, Scores
 from bodkin.core.errors import NotFound
 from bodkin.core.needs.items import FEWEST
 from bodkin.store.writes.needs import mend_item, mends_of
 
-router = APIRouter(prefix="/needs/items", tags=["needs"])
+router = Part(prefix="/needs/items", tags=["needs"])
 Mends = Annotated[Context, Depends(need(Right.ITEMS))]
 By = Literal["section", "school", "teacher", "program"]
 Text64 = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=64)]

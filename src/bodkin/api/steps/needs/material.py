@@ -3,18 +3,19 @@
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from bodkin.answers.needs.ground_below import MaterialRow, materials_of
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.rights import Right, may
+from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import ActDone, Scores
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.writes.needs import add_material, assign_material, given_material, mark_material
 
-router = APIRouter(prefix="/needs/material", tags=["needs"])
+router = Part(prefix="/needs/material", tags=["needs"])
 Keeps = Annotated[Context, Depends(need(Right.MATERIAL))]
 Long = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
 Students = Annotated[list[Annotated[str, StringConstraints(max_length=64)]], Field(max_length=2000)]

@@ -5,7 +5,7 @@ from enum import StrEnum
 from typing import Annotated
 
 import polars as pl
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 
 from bodkin.answers.comparison.drill_down import DrillDown, students_behind
 from bodkin.answers.comparison.exports import Table
@@ -26,11 +26,12 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import ROWS, AskedScope, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, answered_list, export_file
+from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.needs.mastery import FEWEST_ITEMS, MASTERED_FROM, NEARLY_FROM, STATES
 
-router = APIRouter(prefix="/needs/standards", tags=["needs"])
+router = Part(prefix="/needs/standards", tags=["needs"])
 Percent = Annotated[float, Query(ge=0, le=100)]
 
 

@@ -3,7 +3,7 @@
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.drill_down import DrillDown, students_behind
@@ -16,10 +16,11 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
+from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import COUNT, MOST, Export, Scores
 from bodkin.core.errors import NotFound
 
-router = APIRouter(prefix="/needs/strands", tags=["needs"])
+router = Part(prefix="/needs/strands", tags=["needs"])
 Away = Annotated[float | None, Query(ge=-1e6, le=1e6)]
 
 

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.step_answer import display_name
@@ -11,11 +11,12 @@ from bodkin.answers.share.sections import Audience, checked_sections
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.core.errors import NotFound
 from bodkin.store.writes.pages import PageLine, drop_set, hand_over, keep_set, page_line, pages_logged
 from bodkin.store.writes.undo import note as keep_act
 
-router = APIRouter(prefix="/share", tags=["share"])
+router = Part(prefix="/share", tags=["share"])
 May = Annotated[Context, Depends(need(Right.PAGES))]
 Decides = Annotated[Context, Depends(need(Right.DECIDE))]
 PAGE = 100

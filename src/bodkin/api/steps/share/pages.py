@@ -11,7 +11,7 @@ from threading import Event
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from fastapi import Path as UrlPart
 from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import BaseModel, ConfigDict
@@ -28,6 +28,7 @@ from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, export_file, log_export
 from bodkin.api.responses import Form as TableForm
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.share.asked import AskedPages, PagesAsked, gathered, sheets_of, subjects_of, without_pages
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.documents.bundle import MadeFile, file_names, in_order, whole_or_not, write_zip
@@ -36,7 +37,7 @@ from bodkin.store.settings import Settings
 from bodkin.store.writes.logs import note_view
 from bodkin.store.writes.pages import NewPage, note_pages, page_sets
 
-router = APIRouter(prefix="/share", tags=["share"])
+router = Part(prefix="/share", tags=["share"])
 May = Annotated[Context, Depends(need(Right.PAGES))]
 PDF = "application/pdf"
 PDF_FILE: dict[int | str, dict[str, object]] = {

@@ -3,7 +3,7 @@
 from base64 import b64encode
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import BaseModel
 
 from bodkin.answers.scope.scope import Scope
@@ -13,12 +13,13 @@ from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import log_export
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.share.pages import PDF, PDF_FILE
 from bodkin.api.steps.share.views import report_page
 from bodkin.core.windows import day_words
 from bodkin.documents.press import Press
 
-router = APIRouter(prefix="/share", tags=["share"])
+router = Part(prefix="/share", tags=["share"])
 May = Annotated[Context, Depends(need(Right.PAGES))]
 Views = Annotated[list[str] | None, Query(max_length=20)]
 

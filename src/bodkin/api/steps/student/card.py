@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query
+from fastapi import Depends, Query
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.student.card import StudentCard, student_card
@@ -11,11 +11,12 @@ from bodkin.answers.student.find import Found, find_students
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.store.writes.corrections import correct, results_of
 from bodkin.store.writes.decisions import student_of
 from bodkin.store.writes.logs import note_view
 
-router = APIRouter(prefix="/students", tags=["students"])
+router = Part(prefix="/students", tags=["students"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Decides = Annotated[Context, Depends(need(Right.DECIDE))]
 

@@ -4,12 +4,13 @@ from datetime import date, datetime
 from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Form, Response, UploadFile
+from fastapi import Depends, Form, Response, UploadFile
 from pydantic import BaseModel
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right, reads_internal
+from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.exchange.attached.content import LARGEST, checked_name, sort_of
 from bodkin.exchange.services.scanner import check_scanned
@@ -25,7 +26,7 @@ from bodkin.store.writes.student.documents import (
 from bodkin.store.writes.undo import FINAL
 from bodkin.store.writes.undo import note as keep_act
 
-router = APIRouter(prefix="/students", tags=["students"])
+router = Part(prefix="/students", tags=["students"])
 Documents = Annotated[Context, Depends(need(Right.DOCUMENTS))]
 Kind = Literal["plan", "letter", "work sample", "report", "other"]
 ANY_FILE: dict[int | str, dict[str, Any]] = {

@@ -3,12 +3,13 @@
 from datetime import date
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.rights import Right, reads_internal
+from bodkin.api.routing import Part
 from bodkin.core.errors import NotAllowed, NotFound
 from bodkin.store.writes.student.notes import (
     FAMILY,
@@ -21,7 +22,7 @@ from bodkin.store.writes.student.notes import (
 )
 from bodkin.store.writes.undo import note as keep_act
 
-router = APIRouter(prefix="/students", tags=["students"])
+router = Part(prefix="/students", tags=["students"])
 Notes = Annotated[Context, Depends(need(Right.NOTES))]
 Text = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=1000)]
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.norms.threads import Thread, kept_points
@@ -13,13 +13,14 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, export_file
 from bodkin.api.rights import Right
+from bodkin.api.routing import Part
 from bodkin.api.steps.student.lanes import around_of, measures_of, seen_record
 from bodkin.core.errors import NotFound
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.student.record import load_student
 from bodkin.store.writes.logs import note_view
 
-router = APIRouter(prefix="/students", tags=["students"])
+router = Part(prefix="/students", tags=["students"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 
