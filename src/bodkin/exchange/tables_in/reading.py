@@ -142,7 +142,26 @@ def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
 
 
 def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple[pl.Series, list[Fault]]:
+    values, bad = _values_of(text, column)
+    faults = []
+    if bad.any():
+        faults = [
+            Fault(file, at, column.name, _complaint(value, column))
+            for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
+        ]
+        values = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
+    if column.filled and text.null_count():
+        faults += [
+            Fault(file, at, column.name, "is empty; every row needs a value here") for at in line.filter(text.is_null())
+        ]
+    return values.alias(column.name).cast(column.kind.dtype), faults
+
+
+def _values_of(text: pl.Series, column: Column) -> tuple[pl.Series, pl.Series]:
+    """What the texts of a column say, and which of them cannot be used."""
     kind = column.kind
+    if text.null_count() == text.len():
+        return text, pl.repeat(value=False, n=text.len(), dtype=pl.Boolean, eager=True)
     if kind is WINDOW:
         values, bad = _windows(text)
     elif kind.dtype is pl.Date:
@@ -153,31 +172,24 @@ def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple
         values = text.cast(kind.dtype, strict=False)
         bad = text.is_not_null() & values.is_null()
         if kind.dtype is pl.Float64:
-            bad = bad | ~values.is_finite().fill_null(value=True)
+            bad = bad | ~values.is_finite()
         if kind.dtype is pl.String:
-            bad = bad | (text.str.len_chars() > kind.longest).fill_null(value=False)
+            bad = bad | (text.str.len_chars() > kind.longest)
         if kind.good is not None:
-            bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series().fill_null(value=True)
+            bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series()
         if kind.low is not None:
-            bad = bad | (values < kind.low).fill_null(value=False)
+            bad = bad | (values < kind.low)
         if kind.above is not None:
-            bad = bad | (values <= kind.above).fill_null(value=False)
+            bad = bad | (values <= kind.above)
         if kind.high is not None:
-            bad = bad | (values > kind.high).fill_null(value=False)
+            bad = bad | (values > kind.high)
     if column.name == IDENTITY:
-        bad = bad | text.str.contains(CUT_NUMBER).fill_null(value=False)
-    if text.str.starts_with("#").any() or text.str.starts_with("Err:").any():
-        bad = bad | text.str.to_uppercase().is_in(list(ERROR_WORDS)).fill_null(value=False)
-    faults = [
-        Fault(file, at, column.name, _complaint(value, column))
-        for at, value in zip(line.filter(bad), text.filter(bad), strict=True)
-    ]
-    if column.filled:
-        faults += [
-            Fault(file, at, column.name, "is empty; every row needs a value here") for at in line.filter(text.is_null())
-        ]
-    nothing = pl.select(pl.when(pl.lit(bad)).then(None).otherwise(pl.lit(values))).to_series()
-    return nothing.alias(column.name).cast(kind.dtype), faults
+        bad = bad | text.str.contains(CUT_NUMBER)
+    # What is no text has been refused as no number or day already.
+    if kind.dtype is pl.String and (text.str.starts_with("#").any() or text.str.starts_with("Err:").any()):
+        bad = bad | text.str.to_uppercase().is_in(list(ERROR_WORDS))
+    # Of a missing value nothing is bad.
+    return values, bad.fill_null(value=False)
 
 
 def _complaint(value: str, column: Column) -> str:
