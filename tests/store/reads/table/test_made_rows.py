@@ -74,6 +74,10 @@ class Made(unittest.TestCase):
         self.written(self.renamed(School))
         self.assertTrue(self.asked(self.start()))
         self.assertFalse(self.asked(self.start()))
+        (kept,) = self.folder.glob("*.arrow")
+        with self.store.reading() as session:
+            schools = self.schools.current(session)
+        self.assertEqual(pl.read_ipc(kept)["student_id"].head(len(schools)).to_list(), schools)
 
     def test_another_database_s_rows_are_none(self):
         """A copy has a mark of its own, and the file goes."""
