@@ -2,9 +2,9 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import isnan
 from typing import Any
 
-import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
@@ -89,10 +89,14 @@ class LowestStrands:
     def of(self, student: str) -> Need | None:
         """What counts for a student; None where nothing is known."""
         at = self.place.get(student)
-        if at is None or np.isnan(self.distance[at]).all():
+        if at is None:
             return None
-        lowest = int(np.nanargmin(self.distance[at]))
-        return Need(self.strands[lowest], float(self.distance[at, lowest]))
+        # By hand: of a handful of numbers, for a thousand students, numpy's own ways take ten times as long.
+        known = [(value, place) for place, value in enumerate(self.distance[at].tolist()) if not isnan(value)]
+        if not known:
+            return None
+        distance, lowest = min(known)
+        return Need(self.strands[lowest], distance)
 
 
 _ABOUT = ("grade", "section", "score", "order", "percentile")

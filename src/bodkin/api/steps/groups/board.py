@@ -61,7 +61,7 @@ def _needs(context: Context, scope: Scope, comparison: Comparison) -> tuple[list
     students, strands, scores = strands_of(context, scope, comparison)
     if scores is None:
         return students, []
-    return students, [LowestStrands(strands, {one: at for at, one in enumerate(students)}, scores.distance)]
+    return students, [LowestStrands(strands, dict(zip(students, range(len(students)), strict=True)), scores.distance)]
 
 
 @router.get("", response_model=BoardAnswer)
