@@ -1,5 +1,6 @@
 """Rows made from other tables: once while those stay, over a restart too, and never from another database's file."""
 
+import json
 import tempfile
 import unittest
 from pathlib import Path
@@ -22,9 +23,7 @@ class Made(unittest.TestCase):
         cls.store = stage.small_copy()
 
     def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name)
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.schools = Kept(lambda session: sorted(session.scalars(select(School.name))))
         self.made = 0
 
@@ -78,6 +77,16 @@ class Made(unittest.TestCase):
         with self.store.reading() as session:
             schools = self.schools.current(session)
         self.assertEqual(pl.read_ipc(kept)["student_id"].head(len(schools)).to_list(), schools)
+
+    def test_a_file_that_does_not_say_what_its_rows_rest_on(self):
+        """They are made anew, and the file is whole again."""
+        self.asked(self.start())
+        said = self.folder / "made.json"
+        said.write_text(
+            json.dumps({name: one for name, one in json.loads(said.read_text()).items() if name != "tables"})
+        )
+        self.assertTrue(self.asked(self.start()))
+        self.assertFalse(self.asked(self.start()))
 
     def test_another_database_s_rows_are_none(self):
         """A copy has a mark of its own, and the file goes."""

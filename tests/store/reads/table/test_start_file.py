@@ -14,7 +14,7 @@ from bodkin.store.ledger import identity, new_identity
 from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.reads.table.refresh import ScoreTables
-from bodkin.store.reads.table.start_file import RowsFile
+from bodkin.store.reads.table.start_file import RowsFile, read_results
 from bodkin.store.tables import Result, School, StrandResult
 from tests.support import stage
 
@@ -94,9 +94,9 @@ class Start(unittest.TestCase):
         with self.store.reading() as session:
             mine, newest = identity(session), versions(session)[0]
         file = RowsFile(self.folder, "scores")
-        self.assertIsNotNone(file.read(mine, newest))
-        self.assertIsNone(file.read(mine, newest - 1))
-        self.assertIsNone(file.read("database other", newest))
+        self.assertIsNotNone(read_results(file, mine, newest))
+        self.assertIsNone(read_results(file, mine, newest - 1))
+        self.assertIsNone(read_results(file, "database other", newest))
         with self.store.engine.begin() as connection:
             new_identity(connection)
         self.started()
@@ -116,7 +116,8 @@ class Start(unittest.TestCase):
         with self.store.engine.begin() as connection:
             new_identity(connection)
         with self.store.reading() as session:
-            self.assertIsNone(RowsFile(self.folder, "scores").read(identity(session), versions(session)[0]))
+            file = RowsFile(self.folder, "scores")
+            self.assertIsNone(read_results(file, identity(session), versions(session)[0]))
         self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_a_district_that_became_small_leaves_no_file(self):
@@ -147,6 +148,7 @@ class Start(unittest.TestCase):
                 lambda rows, _: pl.read_ipc(rows).head(5_000).write_ipc(rows),
                 lambda _, said: said.write_text("{"),
                 lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"format": 0})),
+                lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"naming": {}})),
                 lambda rows, _: rows.unlink(),
             ),
             start=1,

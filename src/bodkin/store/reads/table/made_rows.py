@@ -43,8 +43,11 @@ class MadeRows:
         return rows
 
     def _read(self, session: Session, newest: int) -> _Made | None:
-        held = None if self._file is None else self._file.read(identity(session), newest)
-        return None if held is None else _Made(held.rows, held.version, frozenset(held.said["tables"]))
+        if self._file is None:
+            return None
+        return self._file.read(
+            identity(session), newest, lambda held: _Made(held.rows, held.version, frozenset(held.said["tables"]))
+        )
 
     def _leave(self, session: Session, *, keep: bool) -> None:
         """What the next start may use; nothing of a small district, nor where nothing is made."""

@@ -8,13 +8,14 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import mkstemp
-from typing import Any
+from typing import Any, TypeVar
 
 import polars as pl
 
 from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
+T = TypeVar("T")
 FORMAT = 2
 """Raised when what stands in a file means something else."""
 _log = logging.getLogger(__name__)
@@ -76,8 +77,11 @@ class RowsFile:
                 with suppress(OSError):
                     other.unlink()
 
-    def read(self, identity: str, newest: int) -> HeldRows | None:
-        """What was kept of just this database, at a version up to ``newest``; None where it cannot be used."""
+    def read(self, identity: str, newest: int, make: Callable[[HeldRows], T]) -> T | None:
+        """What was kept of just this database, at a version up to ``newest``; None where it cannot be used.
+
+        ``make``: what is to be made of the rows and of what was said of them.
+        """
         try:
             said = json.loads(self.said.read_text())
             if said["format"] != FORMAT or said["identity"] != identity:
@@ -89,7 +93,7 @@ class RowsFile:
             rows = pl.read_ipc(self._rows(said["version"]))
             if rows.schema != RESULTS or rows.height != said["height"]:
                 return None
-            return HeldRows(rows, said["version"], said)
+            return make(HeldRows(rows, said["version"], said))
         except FileNotFoundError:
             return None
         except Exception as error:
@@ -130,5 +134,4 @@ def write_results(file: RowsFile, held: HeldResults, identity: str) -> None:
 
 def read_results(file: RowsFile, identity: str, newest: int) -> HeldResults | None:
     """The results that were kept, as :meth:`RowsFile.read` finds them."""
-    found = file.read(identity, newest)
-    return None if found is None else HeldResults(found.rows, found.version, _naming(found.said["naming"]))
+    return file.read(identity, newest, lambda held: HeldResults(held.rows, held.version, _naming(held.said["naming"])))
