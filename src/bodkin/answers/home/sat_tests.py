@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, answers_to, latest_sittings
+from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, answers_of_sittings
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.answers.scope.choices import in_reach
 from bodkin.store.reads.needs_data import NeedsData
@@ -28,6 +28,6 @@ def sat_tests(
         if window is None or not str(window).startswith(school_year):
             continue
         sat = rows.select("student_id", "tested_on")
-        answers = answers_to(data, str(name)).join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True)
-        found.append(SatTest(analyse(data, str(name), among=latest_sittings(answers)), str(window)))
+        counted = answers_of_sittings(data, str(name), sat)
+        found.append(SatTest(analyse(data, str(name), among=counted), str(window)))
     return found

@@ -8,7 +8,7 @@ import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.measures.common_tests import answers_to, latest_sittings
+from bodkin.answers.comparison.measures.common_tests import answers_of_sittings
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
 from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
 from bodkin.answers.needs.strands import students_of
@@ -132,8 +132,7 @@ def analysis_of(comparison: Comparison, data: NeedsData, *, lowest_fifth: bool =
         raise NotFound("This test has no items.")
     side = "to" if comparison.students["to_score"].count() else "from"
     sat = students_of(comparison).select("student_id", tested_on=pl.col(f"{side}_tested_on"))
-    answers = answers_to(data, test).join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True)
-    counted = latest_sittings(answers)
+    counted = answers_of_sittings(data, test, sat)
     found = analyse(data, test, among=counted)
     if lowest_fifth and found.n:
         low = fifth(found.total) == LOWEST

@@ -49,6 +49,22 @@ def answers_to(data: NeedsData, test: str) -> pl.DataFrame:
     return data.worked.once("answers by test", made).get(test, data.answers.clear())
 
 
+def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.DataFrame:
+    """The answers that count of some sittings of a test, as :func:`latest_sittings` has them; sittings are found once.
+
+    ``sat``: ``student_id`` and ``tested_on``, one row a student.
+    """
+
+    def made() -> pl.DataFrame:
+        answers = answers_to(data, test)
+        first = pl.col("line").min().over("student_id", "tested_on")
+        each = answers.with_columns(first_line=first).sort("line")
+        return each.unique(["student_id", "tested_on", "item"], keep="last", maintain_order=True)
+
+    sittings = data.worked.once(("sittings", test), made)
+    return sittings.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True, maintain_order="left")
+
+
 def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
     """Points of each student on each item that counts of the tests sat.
 
