@@ -59,7 +59,7 @@ class _OnTheLoop(httpx.BaseTransport):
 
 
 class TestClient(httpx.Client):
-    """As FastAPI's own, which goes to the event loop and back seven times for each request: half the time it takes.
+    """As FastAPI's own, which goes to the event loop and back seven times for each request.
 
     ``raise_server_exceptions``: whether an error of the application that it does not handle is raised here.
     """
