@@ -39,16 +39,6 @@ def counted_answers(data: NeedsData, first: date | None = None, last: date | Non
     return data.worked.once(("counted answers", first, last), lambda: latest_sittings(data.answers, first, last))
 
 
-def answers_to(data: NeedsData, test: str) -> pl.DataFrame:
-    """All answers to one test, found once."""
-
-    def made() -> dict[str, pl.DataFrame]:
-        parts = data.answers.partition_by("test", as_dict=True, maintain_order=True)
-        return {str(name): rows for (name,), rows in parts.items()}
-
-    return data.worked.once("answers by test", made).get(test, data.answers.clear())
-
-
 def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.DataFrame:
     """The answers that count of some sittings of a test, as :func:`latest_sittings` has them; sittings are found once.
 
@@ -56,7 +46,7 @@ def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.Dat
     """
 
     def made() -> pl.DataFrame:
-        answers = answers_to(data, test)
+        answers = data.answers.filter(pl.col("test") == test)
         first = pl.col("line").min().over("student_id", "tested_on")
         each = answers.with_columns(first_line=first).sort("line")
         return each.unique(["student_id", "tested_on", "item"], keep="last", maintain_order=True)
@@ -130,6 +120,7 @@ def common_test_rows(
 ) -> pl.DataFrame:
     """Rows of the score table for every common test as a measure: the per cent of its points, 0..100.
 
+    A start may find the rows in a file: FORMAT of ``start_file`` is to be raised when they are made otherwise.
     It belongs to the latest window of its school year that had begun, and has no error and no norms; cuts it
     has where the district gave some under its name. ``rosters`` by school year and ``programs`` with their
     days say where each student was on the day.

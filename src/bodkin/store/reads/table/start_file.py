@@ -17,7 +17,7 @@ from bodkin.store.reads.table.score_table import RESULTS
 
 T = TypeVar("T")
 FORMAT = 2
-"""Raised when what stands in a file means something else."""
+"""Raised when what stands in a file means something else, or the rows of common tests are made otherwise."""
 _log = logging.getLogger(__name__)
 
 
