@@ -291,7 +291,8 @@ class Context:
         """Who of a comparison's students has mastered what."""
         scope = comparison.scope
         data = self.runtime.needs(self.session)
-        return seen(data, students_of(comparison), scope.subject, asked or Asked(), scope.assessment)
+        students = students_of(comparison, "student_id", "school", "section", "grade")
+        return seen(data, students, scope.subject, asked or Asked(), scope.assessment)
 
     def put(self, scope: Scope) -> ScoreTable:
         """The table that the scope's questions are put to."""

@@ -16,6 +16,8 @@ OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
 """Where a student is: as of the day of the test, or as of today."""
 FIELDS = (*PLACES, "language")
+ROWS = ("from_row", "to_row")
+"""Which of a window's results each student's is, at the first and at the second window."""
 _CARRIED = ("line", *FIELDS, "tested_on", "score", "standard_error", "percentile")
 
 
@@ -30,7 +32,8 @@ class Pairs:
 
     ``rows``: one per student with a result in either window, ordered by student, with
     ``from_...`` and ``to_...`` columns, the fields of the later result, ``matched`` and
-    ``left_out``. ``outside``: students whose only results lie outside the windows.
+    ``left_out``; ``from_row`` and ``to_row`` say which row of ``of_window`` each result is.
+    ``outside``: students whose only results lie outside the windows.
     """
 
     rows: pl.DataFrame
@@ -179,13 +182,13 @@ def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFra
     """
     sides = []
     for prefix, window in (("from", scope.first), ("to", scope.second)):
-        side = of_window(table, scope, window)
+        side = of_window(table, scope, window).with_row_index("row")
         if prefix == "from" and scope.single:
             side = side.clear()
         if among:
             side = narrowed(in_reach(side, scope), scope, table)
-        side = side.select("student_id", *_CARRIED)
-        sides.append(side.rename({name: f"{prefix}_{name}" for name in _CARRIED}))
+        side = side.select("student_id", "row", *_CARRIED)
+        sides.append(side.rename({name: f"{prefix}_{name}" for name in ("row", *_CARRIED)}))
     rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
     later = pl.col("to_score").is_not_null()
     return rows.with_columns(

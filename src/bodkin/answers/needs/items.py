@@ -131,7 +131,7 @@ def analysis_of(comparison: Comparison, data: NeedsData, *, lowest_fifth: bool =
     if test not in tests_of(data):
         raise NotFound("This test has no items.")
     side = "to" if comparison.students["to_score"].count() else "from"
-    sat = students_of(comparison).select("student_id", tested_on=pl.col(f"{side}_tested_on"))
+    sat = students_of(comparison, "student_id", f"{side}_tested_on").rename({f"{side}_tested_on": "tested_on"})
     counted = answers_of_sittings(data, test, sat)
     found = analyse(data, test, among=counted)
     if lowest_fifth and found.n:

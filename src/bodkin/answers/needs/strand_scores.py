@@ -18,7 +18,7 @@ from bodkin.answers.comparison.norms.norms_and_cuts import (
     norms_of,
     placed_tests,
 )
-from bodkin.answers.comparison.pairing import in_reach, of_window
+from bodkin.answers.comparison.pairing import ROWS, in_reach, of_window
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.needs.strands import strand_profile
@@ -31,9 +31,12 @@ TableOf = Callable[[str], ScoreTable]
 """The score table of a strand by its name."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class StrandScores:
-    """Strand scores at one window, shape (students, strands), and what they are held against, of the same shape."""
+    """Strand scores at one window, shape (students, strands), and what they are held against, of the same shape.
+
+    Each strand's numbers lie side by side in memory.
+    """
 
     window: Window
     score: FloatArray
@@ -41,10 +44,15 @@ class StrandScores:
     against: FloatArray
     whole: FloatArray
 
-    @property
+    @cached_property
+    def known_error(self) -> FloatArray:
+        """The strands' standard errors, NaN for one of 0, which says nothing."""
+        return np.where(self.error > 0, self.error, np.nan)
+
+    @cached_property
     def distance(self) -> FloatArray:
         """Distance from the line in the strand's standard errors."""
-        return strand_profile(self.score, np.where(self.error > 0, self.error, np.nan), self.against)
+        return strand_profile(self.score, self.known_error, self.against)
 
 
 def held_of(table: ScoreTable, comparison: Comparison, strand: str | None, window: Window) -> pl.DataFrame:
@@ -75,11 +83,15 @@ def _numbers(table: ScoreTable, held: pl.DataFrame, scope: Scope, window: Window
 class _Sitting:
     """The students' results at one window. The strands of a test come from one sitting and share it."""
 
-    def __init__(self, who: pl.DataFrame, held: pl.DataFrame) -> None:
+    def __init__(self, who: pl.DataFrame, held: pl.DataFrame, row: str | None = None) -> None:
+        """``row``: the column that says which of the window's results each student's is, where one does."""
         self.line = held["line"]
         """The lines of the window's results, of everybody."""
-        at = held.select("student_id").with_row_index("at")
-        self._at = who.join(at, on="student_id", how="left", maintain_order="left")["at"]
+        if row is not None:
+            self._at = who[row]
+        else:
+            at = held.select("student_id").with_row_index("at")
+            self._at = who.select("student_id").join(at, on="student_id", how="left", maintain_order="left")["at"]
         self._place = self._at.fill_null(held.height).to_numpy()
         self._held = held
         self._placed: PlacedTests | None = None
@@ -137,26 +149,29 @@ def strand_scores(
     comparison: Comparison, students: pl.DataFrame, strands: Sequence[str], whole: ScoreTable, table_of: TableOf,
     line: Line, window: Window, notes: Notes, *, of_points: bool,
 ) -> StrandScores:  # fmt: skip
-    """The students' strand scores at a window and the line they are held against."""
-    who = students.select("student_id")
+    """The students' strand scores at a window and the line they are held against.
+
+    ``students``: of the comparison, which is of the whole test; with the columns ``ROWS``.
+    """
+    scope = comparison.scope
     held = held_of(whole, comparison, None, window)
-    sitting = _Sitting(who, held)
+    sitting = _Sitting(students, held, dict(zip((scope.first, scope.second), ROWS, strict=True)).get(window))
     overall = sitting.values(_numbers(whole, held, comparison.scope, window)["score"])
     columns: dict[str, list[FloatArray]] = {"score": [], "error": [], "against": []}
     for strand in strands:
         table = table_of(strand)
         held = held_of(table, comparison, strand, window)
         if not held["line"].equals(sitting.line):
-            sitting = _Sitting(who, held)
+            sitting = _Sitting(students, held)
         numbers = _numbers(table, held, comparison.scope, window)
         columns["score"].append(sitting.values(numbers["score"]))
         columns["error"].append(sitting.values(numbers["standard_error"]))
         if line != "own":
             columns["against"].append(_line_of(line, comparison, table, strand, window, held, sitting, notes))
-    score, error = (np.column_stack(columns[name]) for name in ("score", "error"))
+    score, error = (np.stack(columns[name]).T for name in ("score", "error"))
     if of_points:
         # The whole of a test in points is on another scale: the mean of the strands stands for it.
         known = ~np.isnan(score)
         overall = np.where(known, score, 0.0).sum(axis=1) / np.where(known.any(axis=1), known.sum(axis=1), np.nan)
-    against = np.broadcast_to(overall[:, None], score.shape) if line == "own" else np.column_stack(columns["against"])
+    against = np.broadcast_to(overall[:, None], score.shape) if line == "own" else np.stack(columns["against"]).T
     return StrandScores(window, score, error, against, overall)

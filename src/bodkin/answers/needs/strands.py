@@ -14,6 +14,7 @@ from bodkin.answers.comparison.norms.expectation import kept_from
 from bodkin.answers.comparison.norms.norms_and_cuts import (
     Notes,
 )
+from bodkin.answers.comparison.pairing import ROWS
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
 from bodkin.answers.needs.strand_scores import LINES, Line, StrandScores, TableOf, held_of, strand_scores
 from bodkin.answers.words import plural
@@ -24,6 +25,8 @@ from bodkin.store.reads.table.score_table import ScoreTable
 
 MOST_NAMED = 2000
 """With more students the answer holds counts along the distance instead of one number a student."""
+FEW = 2000
+"""So many results at a time are looked through for one of some students."""
 STEP, REACH = 0.05, 8.0
 """Width of a count along the distance, and how far from the line it goes, in standard errors."""
 
@@ -82,16 +85,17 @@ class StrandsAnswer(StepAnswer):
     step: float
 
 
-def students_of(comparison: Comparison) -> pl.DataFrame:
-    """The students that the sentence's figures stand on."""
+def students_of(comparison: Comparison, *columns: str) -> pl.DataFrame:
+    """The students that the sentence's figures stand on, with some columns of theirs."""
     students = comparison.students
+    # Of so many columns only the wanted ones are copied.
+    wanted = students.select(columns)
     if comparison.scope.paired or comparison.scope.single:
-        counted = students.filter("matched")
+        counted = students["matched"]
         # Before the second window nobody has both results; whoever has the first is looked at.
-        return counted if counted.height or comparison.scope.single else students.filter(
-            pl.col("from_score").is_not_null()
-        )  # fmt: skip
-    return students
+        enough = counted.any() or comparison.scope.single
+        return wanted.filter(counted if enough else students["from_score"].is_not_null())
+    return wanted
 
 
 _WORDS: dict[Line, str] = {
@@ -130,26 +134,31 @@ def _listed(values: FloatArray) -> list[float | None]:
     return pl.Series(np.round(values, 4), nan_to_null=True).to_list()
 
 
+def _counts(ordered: FloatArray) -> list[int]:
+    """How many distances, in their order, lie in each step; those beyond the reach in the first and the last."""
+    edges = np.arange(-REACH, REACH + STEP / 2, STEP)[1:-1]
+    ends = ordered.searchsorted(edges).tolist()
+    return [end - begin for begin, end in zip([0, *ends], [*ends, ordered.size], strict=True)]
+
+
 def _column(
     strand: str, at: int, now: StrandScores, before: StrandScores | None, verdicts: FloatArray, *, many: bool
 ) -> StrandColumn:
-    distance = now.distance[:, at]
-    known = ~np.isnan(distance)
-    low, verdict = distance[known] < 0, verdicts[:, at]
-    counts: list[int] = []
-    if many:
-        edges = np.arange(-REACH, REACH + STEP / 2, STEP)
-        clipped = np.clip(distance[known], -REACH, REACH - STEP / 2)
-        counts = np.histogram(clipped, edges)[0].tolist()
+    distance, verdict = now.distance[:, at], verdicts[:, at]
+    ordered = np.sort(distance)
+    n = ordered.size - int(np.count_nonzero(np.isnan(distance)))
+    # NaN is sorted to the end.
+    ordered = ordered[:n]
     return StrandColumn.model_construct(
-        strand=strand, n=int(known.sum()), below=int(low.sum()), below_beyond=int((verdict[known][low] < 0).sum()),
-        median=float(np.median(distance[known])) if known.any() else None,
+        strand=strand, n=n, below=int(ordered.searchsorted(0.0)),
+        below_beyond=int(np.count_nonzero((distance < 0) & (verdict < 0))),
+        median=float((ordered[(n - 1) // 2] + ordered[n // 2]) / 2) if n else None,
         distance=[] if many else _listed(distance),
         points=[] if many else _listed(now.score[:, at] - now.against[:, at]),
         score=[] if many else _listed(now.score[:, at]),
         earlier=[] if many or before is None else _listed(before.distance[:, at]),
         verdict=[] if many else pl.Series(verdict, nan_to_null=True).cast(pl.Int8).to_list(),
-        counts=counts,
+        counts=_counts(ordered) if many else [],
     )  # fmt: skip
 
 
@@ -177,9 +186,11 @@ def window_with_strands(
 ) -> tuple[Window | None, Window | None]:
     """The latest window of the sentence with strand scores of its students, and the one before it that has some."""
     found: list[Window] = []
-    mine = students["student_id"].implode()
     for window in reversed(comparison.scope.windows):
-        if len(found) < 2 and held_of(table, comparison, strand, window)["student_id"].is_in(mine).any():
+        held = held_of(table, comparison, strand, window)["student_id"]
+        # The first few mostly tell: all of them are looked for only where none of those is met.
+        if len(found) < 2 and any(students["student_id"].is_in(held[at : at + FEW].implode()).any()
+                                  for at in range(0, held.len(), FEW)):  # fmt: skip
             found.append(window)
     return (found[0] if found else None), (found[1] if len(found) > 1 else None)
 
@@ -201,7 +212,7 @@ def worked_strands(
     notes: Notes, *, of_points: bool, earlier: bool = False,
 ) -> WorkedStrands:  # fmt: skip
     """The strand scores of a scope at its latest window, and with ``earlier`` at the one before."""
-    students = students_of(comparison)
+    students = students_of(comparison, "student_id", "grade", "section", *ROWS)
     choices = line_choices(comparison, [table_of(strand) for strand in strands], strands)
     free = {one.key for one in choices if one.why is None}
     taken = line if line in free else first_line(comparison, choices)
@@ -223,8 +234,7 @@ def worked_strands(
 
 def verdicts_of(scores: StrandScores, line: Line) -> FloatArray:
     """Strands below (-1) or above (1) the line beyond error, shape (students, strands)."""
-    error = np.where(scores.error > 0, scores.error, np.nan)
-    return strand_verdicts(scores.score, error, None if line == "own" else scores.against)
+    return strand_verdicts(scores.score, scores.known_error, None if line == "own" else scores.against)
 
 
 def strands_answer(

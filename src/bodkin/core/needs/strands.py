@@ -54,13 +54,16 @@ def strand_verdicts(
         raise BadInput(f"strand must have students as rows and strands as columns, got shape {scores.shape}")
     errors = np.where(np.isnan(scores), np.nan, np.broadcast_to(errors, scores.shape))
     scores = np.where(np.isnan(errors), np.nan, scores)
-    k = (~np.isnan(scores)).sum(axis=1, keepdims=True)
-    several = np.where(k > 0, k, 1)
-    limit = ndtri(1.0 - family_wise / (2.0 * several))
+    k = np.count_nonzero(~np.isnan(scores), axis=1, keepdims=True)
+    several = np.maximum(k, 1)
+    # As many limits as strands, not as students.
+    limit = ndtri(1.0 - family_wise / (2.0 * np.maximum(np.arange(scores.shape[1] + 1), 1)))[k]
     if against is None:
         whole = np.nansum(scores, axis=1, keepdims=True) / several
         variance = errors**2 * (1 - 2 / several) + np.nansum(errors**2, axis=1, keepdims=True) / several**2
         away = (scores - whole) / np.sqrt(np.where((k > 1) & (variance > 0), variance, np.nan))
     else:
         away = strand_profile(scores, errors, against)
-    return np.where(np.isnan(away), np.nan, (away > limit).astype(np.float64) - (away < -limit))
+    verdicts: FloatArray = (away > limit).astype(np.float64) - (away < -limit)
+    verdicts[np.isnan(away)] = np.nan
+    return verdicts

@@ -59,27 +59,27 @@ class Grades:
             met = sorted({one for one in given if one is not None}, key=grade_key)
             at = {grade: place for place, grade in enumerate(met)}
             return cls(met, np.array([at.get(one, -1) for one in given], dtype=np.int64))
+        # Words that are kept once have numbers already; the numbers of others last as long as these names.
         names = pl.Categories.random()
-        # The names last as long as a column that is numbered by them.
-        known = grades.cast(pl.Categorical(names))
-        return cls._in_order(names.to_series().to_list(), known.to_physical().cast(pl.Int64))
-
-    @classmethod
-    def _in_order(cls, names: list[str], numbers: pl.Series) -> "Grades":
-        """Those of ``names`` that somebody is in; ``numbers`` counts them from 0, empty for nobody's."""
-        place = numbers.fill_null(-1).to_numpy()
-        there = np.flatnonzero(np.bincount(place[place >= 0], minlength=len(names)))
-        order = sorted(there.tolist(), key=lambda at: grade_key(names[at]))
-        rank = np.full(len(names) + 1, -1, dtype=np.int64)
-        rank[order] = np.arange(len(order))
-        return cls([names[at] for at in order], rank[place])
+        known = grades if grades.dtype == pl.Categorical else grades.cast(pl.Categorical(names))
+        there = known.unique().drop_nulls()
+        words, numbers = there.to_list(), there.to_physical().cast(pl.Int64).to_numpy()
+        order = sorted(range(len(words)), key=lambda at: grade_key(words[at]))
+        rank = np.full(int(numbers.max(initial=-1)) + 2, -1, dtype=np.int64)
+        rank[numbers[order]] = np.arange(len(order))
+        # The last one stands for nobody's grade.
+        place = known.to_physical().cast(pl.Int64).fill_null(-1).to_numpy()
+        return cls([words[at] for at in order], rank[place])
 
     def or_else(self, other: "Grades") -> "Grades":
         """These grades; the other's for students who have none here."""
-        names = sorted({*self.met, *other.met})
+        names = sorted({*self.met, *other.met}, key=grade_key)
         mine, theirs = (np.array([*(names.index(grade) for grade in one.met), -1])[one.place] for one in (self, other))
         place = np.where(mine >= 0, mine, theirs)
-        return self._in_order(names, pl.Series(place, dtype=pl.Int64))
+        there = np.flatnonzero(np.bincount(place[place >= 0], minlength=len(names)))
+        rank = np.full(len(names) + 1, -1, dtype=np.int64)
+        rank[there] = np.arange(there.size)
+        return Grades([names[at] for at in there], rank[place])
 
     def among(self, grade: str) -> BoolArray:
         """Which students are in a grade that was met."""

@@ -1,0 +1,41 @@
+"""Results of two windows side by side: each knows its own row among everybody's."""
+
+import unittest
+
+import numpy as np
+
+from bodkin.answers.comparison.comparison import compare
+from bodkin.answers.comparison.pairing import ROWS, of_window
+from bodkin.answers.scope.scope import Scope
+from tests.support.tables import BASE, WINTER, pairs, result, table_of
+
+
+def shuffled(seed):
+    """Sixty students in no order, some with a second sitting, some with one window only."""
+    rng = np.random.default_rng(seed)
+    rows = [row for row in pairs(seed) if rng.random() < 0.85]
+    rows += [result(500 + at, f"s{at:03}", WINTER, 480 + at, grade="5") for at in range(0, 60, 7)]
+    # Lines far apart, as those of tests worked out from answers are.
+    lines = rng.permutation(len(rows)) * 10**9
+    return [row | {"line": int(line)} for row, line in zip(rows, lines, strict=True)]
+
+
+class Rows(unittest.TestCase):
+    def test_each_result_is_the_row_that_it_says(self):
+        """Over scopes of several kinds; without a result there is no row."""
+        reach = frozenset(f"s{at:03}" for at in range(40))
+        scopes = ({}, {"grade": ("4",)}, {"school": ("North",), "all_but": True}, {"from_window": WINTER},
+                  {"follow": "grade", "grade": ("4",)}, {"reach": reach}, {"matched": False})  # fmt: skip
+        for seed, more in ((seed, more) for seed in range(4) for more in scopes):
+            with self.subTest(seed=seed, scope=more):
+                table, scope = table_of(shuffled(seed)), Scope(**{**BASE, **more})
+                students = compare(table, scope).students
+                self.assertGreater(students.height, 10)
+                for row, side, window in zip(ROWS, ("from", "to"), (scope.first, scope.second), strict=True):
+                    held = of_window(table, scope, window)
+                    for name in ("line", "score"):
+                        self.assertTrue(held[name].gather(students[row]).equals(students[f"{side}_{name}"]), name)
+                    mine = held["student_id"].gather(students[row])
+                    known = students[row].is_not_null()
+                    self.assertTrue(mine.filter(known).equals(students["student_id"].filter(known)))
+                    self.assertEqual(known.any(), (side, window == scope.first) != ("from", scope.single))
