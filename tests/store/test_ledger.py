@@ -1,11 +1,14 @@
 """Which tables a statement writes to, what is kept of that with a change, and what a read looked at."""
 
 import unittest
+from contextlib import ExitStack
+from unittest import mock
 
 from sqlalchemy import delete, insert, select, text, update
 
 from bodkin.store.database import versions
 from bodkin.store.ledger import changed_since, reads_of, written_by
+from bodkin.store.reads import kept as kept_module
 from bodkin.store.reads.kept import Kept
 from bodkin.store.tables import Assessment, Norm, Program, School, Student, StudentProgram
 from tests.support import stage
@@ -105,7 +108,44 @@ class Kepts(unittest.TestCase):
                 session.add(Program(name="Zeal"))
             with self.store.reading() as session:
                 self.assertEqual(kept.current(session), [*first, "Zeal"])
-            self.assertEqual(kept.current(early), first)
+            # What was held a moment ago is still there for it; later it reads for itself, once.
+            self.assertIs(kept.current(early), first)
+            self.assertEqual(len(read), 2)
+        with self.store.reading() as early:
+            versions(early)
+            with self.store.writing(scores=False) as session:
+                session.add(Program(name="Zeal too"))
+            with mock.patch.object(kept_module, "EARLIER_SECONDS", -1.0):
+                with self.store.reading() as session:
+                    self.assertEqual(kept.current(session), [*first, "Zeal", "Zeal too"])
+                for _ in range(3):
+                    self.assertEqual(kept.current(early), [*first, "Zeal"])
         with self.store.reading() as session:
-            self.assertEqual(kept.current(session), [*first, "Zeal"])
-        self.assertEqual(len(read), 3)
+            self.assertEqual(kept.current(session), [*first, "Zeal", "Zeal too"])
+        self.assertEqual(len(read), 4)
+
+    def test_many_who_began_at_many_states_read_once_each(self):
+        """Sessions of six states of the data, each changed after; each sees its own, however late it asks."""
+        read = []
+
+        def names(session):
+            read.append(1)
+            return sorted(session.scalars(select(Program.name)))
+
+        kept = Kept(names)
+        with ExitStack() as all_open:
+            early, seen = [], []
+            for at in range(6):
+                session = all_open.enter_context(self.store.reading())
+                versions(session)
+                early.append(session)
+                seen.append(kept.current(session) if at % 2 else sorted(session.scalars(select(Program.name))))
+                with self.store.writing(scores=False) as writing:
+                    # Every other change leaves what was read as it is.
+                    writing.add(Program(name=f"Late {at}") if at % 3 else School(name=f"Late {at}"))
+            for _ in range(3):
+                for at, session in enumerate(early):
+                    self.assertEqual(kept.current(session), seen[at])
+            with self.store.reading() as session:
+                self.assertEqual(kept.current(session), sorted(session.scalars(select(Program.name))))
+        self.assertLessEqual(len(read), 7)

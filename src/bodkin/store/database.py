@@ -1,9 +1,9 @@
 """The connection to the database, its migrations, and the versions of the data."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from alembic import command
 from alembic.config import Config
@@ -15,6 +15,8 @@ from sqlalchemy.orm import Session
 from bodkin.core.errors import StoreDown
 from bodkin.store.ledger import READING, watch, writes_kept
 from bodkin.store.tables import District
+
+T = TypeVar("T")
 
 DISTRICT = 1
 """The key of the one district."""
@@ -116,6 +118,16 @@ def versions(session: Session) -> tuple[int, int]:
     if session.info.get(READING):
         session.info[_VERSIONS] = (row.data_version, row.score_version)
     return row.data_version, row.score_version
+
+
+def of_one_state(session: Session, key: Hashable, find: Callable[[], T]) -> T:
+    """What is found once for a reading session, which sees one state of the data; found each time in others."""
+    if not session.info.get(READING):
+        return find()
+    if key not in session.info:
+        session.info[key] = find()
+    found: T = session.info[key]
+    return found
 
 
 def two_columns(session: Session, query: Select[*tuple[Any, ...]]) -> dict[Any, Any]:

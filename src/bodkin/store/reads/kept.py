@@ -1,23 +1,77 @@
 """What was read from the database and is kept in memory until a table that it was read from changes."""
 
+import time
 from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 from typing import Generic, TypeVar
 
 from sqlalchemy.orm import Session
 
-from bodkin.store.database import versions
+from bodkin.store.database import of_one_state, versions
 from bodkin.store.ledger import changed_since, looked_at, reads_of
 
 T = TypeVar("T")
 
+EARLIER = 2
+"""How many earlier values are kept for questions that began before a change."""
+EARLIER_SECONDS = 10.0
+"""How long they are kept: by then such a question has taken what it needs."""
+
 
 @dataclass(frozen=True, slots=True)
-class _Held(Generic[T]):
+class Held(Generic[T]):
+    """A value that holds from one version of the data to another, both included, and the tables it rests on."""
+
     value: T
     tables: frozenset[str]
-    version: int
+    first: int
+    last: int
+
+
+class Lately(Generic[T]):
+    """The newest value, and for a short while those before it. While people ask, somebody always writes.
+
+    Without the earlier ones each question that began before a write would read everything for itself, while
+    all others wait.
+    """
+
+    def __init__(self) -> None:
+        self.newest: Held[T] | None = None
+        self._earlier: tuple[tuple[float, Held[T]], ...] = ()
+
+    def at(self, version: int) -> Held[T] | None:
+        """The value at a version, where it is still known."""
+        newest = self.newest
+        if newest is not None and newest.first <= version <= newest.last:
+            return newest
+        return next((one for _, one in self._earlier if one.first <= version <= one.last), None)
+
+    def still(self, session: Session, version: int) -> Held[T] | None:
+        """The newest value, where no table of it has changed up to a later version; it holds up to there then."""
+        held = self.newest
+        if held is None or held.last > version or changed_since(session, held.last) & held.tables:
+            return None
+        self.newest = replace(held, last=version)
+        return self.newest
+
+    def put(self, value: T, tables: frozenset[str], version: int, earlier: T | None = None) -> Held[T]:
+        """What was read at a version; the newest unless a newer one is held. ``earlier``: kept for the one before."""
+        found, before, now = Held(value, tables, version, version), self.newest, time.monotonic()
+        if before is not None and before.last > version:
+            return found
+        if before is not None:
+            kept = before if earlier is None else replace(before, value=earlier)
+            self._earlier = ((now, kept), *self._earlier)[:EARLIER]
+        self.newest = found
+        self.tidy()
+        return found
+
+    def tidy(self) -> None:
+        """Let go of earlier values once their time is over."""
+        if self._earlier:
+            since = time.monotonic() - EARLIER_SECONDS
+            self._earlier = tuple(one for one in self._earlier if one[0] > since)
 
 
 class Kept(Generic[T]):
@@ -29,31 +83,26 @@ class Kept(Generic[T]):
     def __init__(self, load: Callable[[Session], T], but: Collection[str] = ()) -> None:
         self._load = load
         self._but = frozenset(but)
-        self._held: _Held[T] | None = None
+        self._lately: Lately[T] = Lately()
         self._lock = Lock()
 
     def current(self, session: Session) -> T:
         """The value at the version that the session sees."""
-        found = self._of(session)
+        found = of_one_state(session, self, lambda: self._of(session))
         # Whoever notes what is looked at meanwhile rests on the same tables.
         looked_at(session, found.tables)
         return found.value
 
-    def _of(self, session: Session) -> _Held[T]:
-        newest, held = versions(session)[0], self._held
-        if held is not None and held.version == newest:
-            return held
+    def _of(self, session: Session) -> Held[T]:
+        newest = versions(session)[0]
+        self._lately.tidy()
+        if (found := self._lately.at(newest)) is not None:
+            return found
         with self._lock:
-            held = self._held
-            if held is not None and held.version == newest:
-                return held
-            if held is not None and held.version < newest and not changed_since(session, held.version) & held.tables:
-                self._held = _Held(held.value, held.tables, newest)
-                return self._held
+            found = self._lately.at(newest) or self._lately.still(session, newest)
+            if found is not None:
+                return found
             with reads_of(session) as tables:
                 value = self._load(session)
-            found = _Held(value, frozenset(tables) - self._but, newest)
-            # A session that began before the last change reads for itself alone.
-            if held is None or held.version <= newest:
-                self._held = found
-            return found
+            # A session that began before what is still known reads for itself alone.
+            return self._lately.put(value, frozenset(tables) - self._but, newest)

@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from unittest import mock
 
 import polars as pl
 from sqlalchemy import delete, select, update
@@ -10,8 +11,9 @@ from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.database import versions
+from bodkin.store.reads import kept
 from bodkin.store.reads.table.load import load_score_table
-from bodkin.store.reads.table.refresh import FEW, MOST_PIECES, ScoreTables, _merged
+from bodkin.store.reads.table.refresh import FEW, MOST_PIECES, ScoreTables, _merged, _of_lines
 from bodkin.store.tables import (
     Assessment,
     Correction,
@@ -122,14 +124,25 @@ class Merged(unittest.TestCase):
     def test_rows_put_in_stand_where_sorting_would_put_them(self):
         """Drawn lines, few and many, before, between and behind the others; pieces are laid out in one again."""
         draw = random.Random(3)
-        for n, few in ((0, 5), (1, 1), (30, 0), (30, 1), (30, 30), (2_000, 400), (2_000, FEW + 1)):
+        sizes = ((0, 0, 5), (1, 0, 1), (30, 0, 0), (30, 1, 1), (30, 30, 30), (30, 0, 30), (2_000, 100, 200),
+                 (2_000, 300, 0), (2_000, FEW, 1), (2_000, 0, FEW + 1))  # fmt: skip
+        for n, away, few in sizes:
             lines = draw.sample(range(10 * (n + few) + 1), n + few)
-            stay, new = (pl.DataFrame({"line": sorted(part), "x": [f"{one}" for one in sorted(part)]},
+            rows, new = (pl.DataFrame({"line": sorted(part), "x": [f"{one}" for one in sorted(part)]},
                                       schema={"line": pl.Int64, "x": pl.String})
                          for part in (lines[:n], lines[n:]))  # fmt: skip
-            merged = _merged(stay, new)
-            self.assertTrue(merged.equals(pl.concat([stay, new]).sort("line")), (n, few))
+            gone = pl.Series("line", draw.sample(lines[:n], away), dtype=pl.Int64)
+            # Some of those that go come again as another row, some lines were never there.
+            again = gone[::3]
+            new = pl.concat([new, pl.DataFrame({"line": again, "x": ["again"] * again.len()},
+                                               schema=new.schema)])  # fmt: skip
+            gone = pl.concat([gone, pl.Series("line", [-5, 10**9], dtype=pl.Int64)])
+            merged = _merged(rows, gone, new)
+            stay = rows.filter(~pl.col("line").is_in(gone.implode()))
+            self.assertTrue(merged.equals(pl.concat([stay, new]).sort("line")), (n, away, few))
             self.assertLessEqual(merged.n_chunks(), MOST_PIECES)
+            found = _of_lines(rows, gone)
+            self.assertTrue(found.sort("line").equals(rows.filter(pl.col("line").is_in(gone.implode()))))
 
 
 class Stays(unittest.TestCase):
@@ -204,6 +217,26 @@ class Stays(unittest.TestCase):
         self.assertIs(self.now(), after)
         self.assertAlmostEqual(after.results["score"].sum() - before.results["score"].sum(),
                                before.results["score"].count())  # fmt: skip
+
+    def test_questions_that_began_before_a_write_read_nothing_anew(self):
+        """Many at once while somebody writes: each keeps its table, and one that asks late finds it still there."""
+        with self.store.reading() as first, self.store.reading() as late:
+            versions(late)
+            before = self.tables.current(first)
+            with self.store.writing(scores=True) as session:
+                key = session.scalars(select(Result.id).limit(1)).one()
+                session.execute(update(Result).where(Result.id == key).values(score=Result.score + 1))
+            after = self.now()
+            with mock.patch.object(self.tables, "_whole", side_effect=AssertionError("read whole")):
+                self.assertIs(self.tables.current(first), before)
+                self.assertTrue(self.tables.current(late).results.equals(before.results))
+                self.assertIs(self.now(), after)
+        self.assertFalse(after.results.equals(before.results))
+        # Nothing of it stays for long.
+        with mock.patch.object(kept, "EARLIER_SECONDS", -1.0):
+            self.now()
+            with self.store.reading() as session:
+                self.assertIsNone(self.tables._lately.at(versions(session)[1] - 1))
 
     def test_a_change_of_the_people_alone_raises_no_score(self):
         """A write that the score table has no part in leaves the very table."""

@@ -1,23 +1,14 @@
 """Rows of the score table that are made from other tables, such as common tests from their answers."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import polars as pl
 from sqlalchemy.orm import Session
 
 from bodkin.store.database import versions
-from bodkin.store.ledger import changed_since, identity, reads_of
+from bodkin.store.ledger import identity, reads_of
+from bodkin.store.reads.kept import Held, Lately
 from bodkin.store.reads.table.start_file import HeldRows, RowsFile
-
-
-@dataclass(frozen=True, slots=True)
-class _Made:
-    """Rows at a version of the data, with the tables they rest on."""
-
-    rows: pl.DataFrame
-    version: int
-    tables: frozenset[str]
 
 
 class MadeRows:
@@ -25,36 +16,38 @@ class MadeRows:
 
     def __init__(self, file: RowsFile | None = None) -> None:
         self._file = file
-        self._made: _Made | None = None
+        self._lately: Lately[pl.DataFrame] = Lately()
 
     def current(self, session: Session, make: Callable[[], pl.DataFrame], *, keep: bool) -> pl.DataFrame:
         """The rows as the session sees what they rest on; ``keep``: whether the next start finds them in the file."""
         newest = versions(session)[0]
-        made = self._made or self._read(session, newest)
-        if made is not None and made.version <= newest and not changed_since(session, made.version) & made.tables:
-            self._made = replace(made, version=newest)
-            return made.rows
+        if self._lately.newest is None:
+            self._lately.newest = self._read(session, newest)
+        found = self._lately.at(newest) or self._lately.still(session, newest)
+        if found is not None:
+            return found.value
         with reads_of(session) as tables:
             rows = make()
-        # A session that began before the last change makes them for itself alone.
-        if made is None or made.version <= newest:
-            self._made = _Made(rows, newest, frozenset(tables))
-            self._leave(session, keep=keep)
+        # A session that began before what is still known makes them for itself alone.
+        held = self._lately.put(rows, frozenset(tables), newest)
+        if held is self._lately.newest:
+            self._leave(session, held, keep=keep)
         return rows
 
-    def _read(self, session: Session, newest: int) -> _Made | None:
+    def _read(self, session: Session, newest: int) -> Held[pl.DataFrame] | None:
         if self._file is None:
             return None
         return self._file.read(
-            identity(session), newest, lambda held: _Made(held.rows, held.version, frozenset(held.said["tables"]))
-        )
+            identity(session), newest,
+            lambda held: Held(held.rows, frozenset(held.said["tables"]), held.version, held.version),
+        )  # fmt: skip
 
-    def _leave(self, session: Session, *, keep: bool) -> None:
+    def _leave(self, session: Session, held: Held[pl.DataFrame], *, keep: bool) -> None:
         """What the next start may use; nothing of a small district, nor where nothing is made."""
-        if self._file is None or self._made is None:
+        if self._file is None:
             return
-        if keep and self._made.rows.height:
-            said = {"tables": sorted(self._made.tables)}
-            self._file.write(HeldRows(self._made.rows, self._made.version, said), identity(session))
+        if keep and held.value.height:
+            said = {"tables": sorted(held.tables)}
+            self._file.write(HeldRows(held.value, held.last, said), identity(session))
         else:
             self._file.remove()

@@ -13,9 +13,9 @@ from sqlalchemy import BigInteger, ColumnClause, func, literal_column, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import read_rows
-from bodkin.store.database import versions
+from bodkin.store.database import of_one_state, versions
 from bodkin.store.ledger import REMOVED, changed_since, identity
-from bodkin.store.reads.kept import Kept
+from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.table.load import (
     NOT_COUNTED,
     KeyNames,
@@ -31,7 +31,7 @@ from bodkin.store.reads.table.load import (
     named_results,
 )
 from bodkin.store.reads.table.made_rows import MadeRows
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import HeldResults, RowsFile, read_results, write_results
 from bodkin.store.tables import Result
 
@@ -42,7 +42,7 @@ MANY_NEWER = 20_000
 MOST_TOUCHED = 0.25
 """With a larger share of the results touched, all are read anew."""
 FEW = 500
-"""So many rows are put in between slices of the others; more are sorted in."""
+"""So many rows go and come between slices of the others; for more all are laid out anew."""
 MOST_PIECES = 600
 """From so many pieces on a frame is laid out in one again."""
 _VERSION: ColumnClause[int] = literal_column("result.data_version", BigInteger)
@@ -91,35 +91,41 @@ class ScoreTables:
         self._naming = Kept(load_naming)
         self._results: HeldResults | None = None
         self._made: pl.DataFrame | None = None
-        self._table: ScoreTable | None = None
+        self._lately: Lately[ScoreTable] = Lately()
         self._lock = Lock()
 
     def current(self, session: Session) -> ScoreTable:
         """The table for the version that the session sees, brought up to it where it is not held."""
-        wanted, table = versions(session)[1], self._table
-        if table is not None and table.version == wanted:
-            return table
-        with self._lock:
-            table = self._table
-            if table is not None and table.version == wanted:
-                return table
-            if table is not None and table.version > wanted:
-                # A question that began before the last change: answered as it was, and not kept.
-                return self._fresh(session, wanted, self._whole(session, self._naming.current(session)))
-            self._table = self._brought_up(session, wanted, table)
-            return self._table
+        return of_one_state(session, self, lambda: self._of(session))
 
-    def _fresh(self, session: Session, version: int, results: HeldResults) -> ScoreTable:
-        """A table from which nothing has been worked out yet."""
+    def _of(self, session: Session) -> ScoreTable:
+        wanted = versions(session)[1]
+        self._lately.tidy()
+        if (held := self._lately.at(wanted)) is not None:
+            return held.value
+        with self._lock:
+            if (held := self._lately.at(wanted)) is not None:
+                return held.value
+            old = self._lately.newest
+            if old is None or old.last < wanted:
+                table = self._brought_up(session, wanted, None if old is None else old.value)
+                # What was worked out from the one before goes on with the new one, or is out of date.
+                before = None if old is None else replace(old.value, worked=Memo())
+                return self._lately.put(table, frozenset(), wanted, before).value
+        # A question that began before the changes still known: answered as it was, kept for nobody else.
+        return self._fresh(session, wanted, self._whole(session, self._naming.current(session)))[0]
+
+    def _fresh(self, session: Session, version: int, results: HeldResults) -> tuple[ScoreTable, pl.DataFrame | None]:
+        """A table from which nothing has been worked out yet, and the rows in it that are made from other tables."""
         table = ScoreTable(
             results.rows, self._norms.current(session), self._growth.current(session), self._cuts.current(session),
             self._calendar.current(session), version, roster=self._roster.current(session),
             fields=self._fields.current(session), mark=version,
         )  # fmt: skip
-        self._made = self._made_rows(session, table)
-        if self._made is None or not self._made.height:
-            return table
-        return replace(table, results=pl.concat([table.results, self._made]))
+        made = self._made_rows(session, table)
+        if made is None or not made.height:
+            return table, made
+        return replace(table, results=pl.concat([table.results, made])), made
 
     def _made_rows(self, session: Session, table: ScoreTable) -> pl.DataFrame | None:
         """The rows made from other tables."""
@@ -137,7 +143,7 @@ class ScoreTables:
     def _brought_up(self, session: Session, wanted: int, old: ScoreTable | None) -> ScoreTable:
         before, made = self._results, self._made
         self._results, measures = self._changed(session, before)
-        table = self._fresh(session, wanted, self._results)
+        table, self._made = self._fresh(session, wanted, self._results)
         if old is None or before is None or measures is None or not _same_beside(old, table):
             return table
         # A strand is a table of its own that no result tells of.
@@ -174,15 +180,14 @@ class ScoreTables:
         if removed:
             there = read_rows(session, key)["line"]
             gone = pl.concat([gone, before.rows.filter(~pl.col("line").is_in(there.implode()))["line"]])
-        away = pl.col("line").is_in(gone.implode())
         new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
-        results = HeldResults(_merged(before.rows.filter(~away), new), versions(session)[0], naming)
+        results = HeldResults(_merged(before.rows, gone, new), versions(session)[0], naming)
         self._newer += touched.height
         # What was removed is to be gone from the file as well.
         if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
         # Which measures the removed ones belonged to is known of those that counted only.
-        return _Change(results, None if removed else _measures(before.rows.filter(away)) | _measures(touched))
+        return _Change(results, None if removed else _measures(_of_lines(before.rows, gone)) | _measures(touched))
 
     def _read_anew(self, session: Session, naming: KeyNames) -> _Change:
         results = self._whole(session, naming)
@@ -203,20 +208,36 @@ class ScoreTables:
             self.keeping.start()
 
 
-def _merged(stay: pl.DataFrame, new: pl.DataFrame) -> pl.DataFrame:
-    """Rows put in among others, all by their line; few are put in between slices, which copies nothing."""
-    if not new.height:
-        return stay
-    if new.height > FEW:
-        return pl.concat([stay, new]).sort("line")
-    places = stay["line"].search_sorted(new["line"]).to_list()
-    parts, done, first = [], 0, 0
-    for at, place in enumerate([*places[1:], None], start=1):
-        if place != places[first]:
-            parts += [stay.slice(done, places[first] - done), new.slice(first, at - first)]
-            done, first = places[first], at
-    rows = pl.concat([*parts, stay.slice(done)])
-    return rows.rechunk() if rows.n_chunks() > MOST_PIECES else rows
+def _of_lines(rows: pl.DataFrame, lines: pl.Series) -> pl.DataFrame:
+    """The rows of some lines; rows lie in the order of their lines."""
+    if lines.len() <= FEW:
+        places = rows["line"].search_sorted(lines).unique()
+        rows = rows.select(pl.all().gather(places.filter(places < rows.height)))
+    return rows.filter(pl.col("line").is_in(lines.implode()))
+
+
+def _merged(rows: pl.DataFrame, gone: pl.Series, new: pl.DataFrame) -> pl.DataFrame:
+    """Rows without those of some lines and with new ones among them, all in the order of their lines.
+
+    A new row takes the place of one of its line. Few go and come between slices: nothing is copied, and who still
+    looks at the rows before shares their memory.
+    """
+    if gone.len() + new.height > FEW:
+        stay = rows.filter(~pl.col("line").is_in(gone.implode()))
+        return pl.concat([stay, new]).sort("line") if new.height else stay
+    new = new.sort("line")
+    lines = pl.concat([gone, new["line"]]).unique().sort()
+    begins, ends = (rows["line"].search_sorted(lines, side=side).to_list() for side in ("left", "right"))
+    parts: list[pl.DataFrame] = []
+    # Up to where the rows and the new ones are laid down; new ones wait while no row lies between them.
+    done, first = 0, 0
+    for begin, end, waiting in zip(begins, ends, new["line"].search_sorted(lines).to_list(), strict=True):
+        if begin > done:
+            parts += [new.slice(first, waiting - first), rows.slice(done, begin - done)]
+            first = waiting
+        done = end
+    merged = pl.concat([*parts, new.slice(first), rows.slice(done)])
+    return merged.rechunk() if merged.n_chunks() > MOST_PIECES else merged
 
 
 def _same_beside(old: ScoreTable, new: ScoreTable) -> bool:
