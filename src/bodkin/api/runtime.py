@@ -4,7 +4,6 @@ import hashlib
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
-from threading import Lock
 
 import polars as pl
 from sqlalchemy.orm import Session
@@ -23,8 +22,8 @@ from bodkin.api.kept_answers import KeptAnswers
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
-from bodkin.store.database import Store, versions
-from bodkin.store.reads.check_data import CheckData, load_undecided, programs, rosters, with_decisions
+from bodkin.store.database import Store, of_one_state
+from bodkin.store.reads.check_data import CheckData, CheckTables, programs, rosters
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
@@ -38,6 +37,8 @@ from bodkin.store.writes.groups import GroupRecord, all_groups
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+KEPT_BYTES = 120 * 2**20
+"""How much of them: five of a district of 50,000, and all of its schools."""
 
 
 class Worked:
@@ -84,36 +85,22 @@ class Runtime:
         self._needs = NeedsTables(settings.today)
         self._tables = ScoreTables(settings.today, self._common_tests, settings.held)
         self._rosters, self._programs = Kept(rosters), Kept(programs)
-        self._comparisons = Memo(KEPT)
-        self._worked = Memo(KEPT)
+        self._comparisons = Memo(KEPT, KEPT_BYTES)
+        self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)
         self._groups = Kept(lambda session: all_groups(session, settings.today))
         self._practice = Kept(lambda session: practice_seen(load_practice(session)))
-        self._lock = Lock()
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
-        self._undecided: dict[tuple[str, str], tuple[int, Kept[CheckData]]] = {}
-        self._checks: dict[tuple[str, str], tuple[int, CheckData, CheckData]] = {}
+        self._check = CheckTables(self._tables.naming)
         self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
     def check_data(self, session: Session, assessment: str, subject: str) -> CheckData:
         """What the Check step looks at for a measure, kept until it changes."""
-        newest, measure = versions(session)[0], (assessment, subject)
         mark = self.table(session).mark_of(assessment, subject)
-        with self._lock:
-            kept = self._undecided.get(measure)
-            if kept is None or kept[0] != mark:
-                # Results of other measures come and go without it.
-                read = Kept(lambda one: load_undecided(one, assessment, subject), but=("result",))
-                kept = self._undecided[measure] = (mark, read)
-            plain = kept[1].current(session)
-            held = self._checks.get(measure)
-            if held is not None and held[0] == newest and held[1] is plain:
-                return held[2]
-            found = with_decisions(session, plain, assessment, subject)
-            self._checks[measure] = (newest, plain, found)
-            return found
+        key = (self._check, assessment, subject)
+        return of_one_state(session, key, lambda: self._check.current(session, assessment, subject, mark))
 
     def _common_tests(self, session: Session, table: ScoreTable) -> pl.DataFrame:
         """The rows of the common tests."""
@@ -140,7 +127,8 @@ class Runtime:
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""
         self.answers.clear()
-        for kept in (self._comparisons, self._worked, *(one[2].decided for one in self._checks.values())):
+        self._check.forget()
+        for kept in (self._comparisons, self._worked):
             kept.clear()
 
     def names(self, session: Session) -> Names:

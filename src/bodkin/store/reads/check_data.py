@@ -1,16 +1,29 @@
 """What the Check step looks at: every sitting of a measure, who was expected, and what was decided."""
 
+from collections import OrderedDict
 from dataclasses import dataclass, field, replace
 from datetime import date
+from threading import Lock
 
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
-from bodkin.store.database import two_columns
+from bodkin.store.database import versions
+from bodkin.store.ledger import changed_since
+from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
-from bodkin.store.reads.table.load import named, places_named, window_names
+from bodkin.store.reads.table.load import (
+    RESULT_REMOVALS,
+    RESULT_VERSION,
+    KeyNames,
+    load_naming,
+    named,
+    needed,
+    window_names,
+)
+from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows
 from bodkin.store.reads.table.score_table import WORD, Memo, shaped
 from bodkin.store.tables import (
     Assessment,
@@ -29,6 +42,9 @@ from bodkin.store.tables import (
     StudentProgram,
     StudentYear,
 )
+
+MOST_MEASURES = 4
+"""Of so many measures the data are held: 40 MB each with half a million results."""
 
 _KEPT: Columns = {
     "result_id": (Result.id, pl.Int64()),
@@ -91,7 +107,89 @@ class CheckData:
     retests: pl.DataFrame
     states: pl.DataFrame
     worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
-    decided: Memo = field(default_factory=Memo, init=False, compare=False)
+    decided: Memo = field(default_factory=lambda: Memo(most_bytes=48 * 2**20), init=False, compare=False)
+
+
+@dataclass(frozen=True, slots=True)
+class _Sittings:
+    """Sittings of a measure at a version of the data, in the order in which they came."""
+
+    rows: pl.DataFrame
+    version: int
+    naming: KeyNames
+
+
+class _OfMeasure:
+    """What is held of one measure: its sittings follow writes, what rests on them is read anew."""
+
+    def __init__(self, assessment: str, subject: str, naming: Kept[KeyNames]) -> None:
+        self._measure, self._naming = (assessment, subject), naming
+        self._sittings: _Sittings | None = None
+        self.lately: Lately[Kept[CheckData]] = Lately()
+        self._lock = Lock()
+
+    def kept(self) -> Kept[CheckData]:
+        """The data while the results of the measure stay: what is decided is read without the rest."""
+        # Results of other measures come and go without it.
+        plain = Kept(lambda session: _undecided(session, self._followed(session)), but=("result",))
+        return Kept(lambda session: with_decisions(session, plain.current(session), *self._measure))
+
+    def _followed(self, session: Session) -> pl.DataFrame:
+        naming = self._naming.current(session)
+        with self._lock:
+            before = self._sittings
+            found = _brought_up(session, self._measure, naming, before)
+            if before is None or before.version <= found.version:
+                self._sittings = found
+            return found.rows
+
+
+def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, before: _Sittings | None) -> _Sittings:
+    """The sittings as the session sees them, from those before where that is possible."""
+    newest = versions(session)[0]
+    if before is None or before.version > newest or not naming.holds(before.naming):
+        return _Sittings(_sittings(session, measure, naming), newest, naming)
+    changed = changed_since(session, before.version)
+    if not changed & ({"result"} | RESULT_REMOVALS):
+        return replace(before, version=newest, naming=naming)
+    key, since = {"result_id": (Result.id, pl.Int64())}, before.version < RESULT_VERSION
+    # Of all measures: one of them may have been of this one before.
+    gone = read_rows(session, key, lambda query: query.where(since))["result_id"]
+    if gone.len() > MOST_TOUCHED * max(before.rows.height, 1):
+        return _Sittings(_sittings(session, measure, naming), newest, naming)
+    if changed & RESULT_REMOVALS:
+        there = read_rows(session, key, lambda query: query.where(_of(measure)))["result_id"]
+        gone = pl.concat([gone, before.rows["result_id"].filter(~before.rows["result_id"].is_in(there.implode()))])
+    new = _sittings(session, measure, naming, since)
+    return _Sittings(merged_rows(before.rows, gone, new, "result_id"), newest, naming)
+
+
+class CheckTables:
+    """Keeps the step's data of the measures that were looked at lately; ``naming``: what keys stand for."""
+
+    def __init__(self, naming: Kept[KeyNames], most: int = MOST_MEASURES) -> None:
+        self._naming, self._most = naming, most
+        self._held: OrderedDict[tuple[str, str], _OfMeasure] = OrderedDict()
+        self._lock = Lock()
+
+    def current(self, session: Session, assessment: str, subject: str, mark: int) -> CheckData:
+        """The data of a measure as the session sees it; ``mark``: the version at which its results last changed."""
+        measure = assessment, subject
+        with self._lock:
+            mine = self._held.setdefault(measure, _OfMeasure(*measure, self._naming))
+            self._held.move_to_end(measure)
+            while len(self._held) > self._most:
+                self._held.popitem(last=False)
+            mine.lately.tidy()
+            held = mine.lately.at(mark) or mine.lately.put(mine.kept(), frozenset(), mark)
+        return held.value.current(session)
+
+    def forget(self) -> None:
+        """Forget what was worked out from decisions; the data stay."""
+        for mine in self._held.values():
+            newest = mine.lately.newest
+            if newest is not None and (data := newest.value.newest) is not None:
+                data.decided.clear()
 
 
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:
@@ -101,15 +199,28 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
 
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
     """The same without what was decided."""
-    tests = select(Assessment.id).where(Assessment.name == assessment, Assessment.subject == subject)
-    kept = read_rows(
-        session, _KEPT, lambda query: query.where(Result.assessment_id.in_(tests)).order_by(Result.id)
-    ).with_columns(
-        named("window", window_names(session)),
-        named("state_by", two_columns(session, select(Person.id, Person.name))),
-        *places_named(session, list(_KEPT)),
-    )
-    sittings = shaped(kept, SITTINGS)
+    return _undecided(session, _sittings(session, (assessment, subject), load_naming(session)))
+
+
+def _of(measure: tuple[str, str]) -> ColumnElement[bool]:
+    """Results of a measure."""
+    tests = select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1])
+    return Result.assessment_id.in_(tests)
+
+
+def _sittings(
+    session: Session, measure: tuple[str, str], naming: KeyNames, among: ColumnElement[bool] | None = None
+) -> pl.DataFrame:
+    """Every result of a measure, or some of them, as the step looks at them."""
+    wanted = _of(measure) if among is None else _of(measure) & among
+    kept = read_rows(session, _KEPT, lambda query: query.where(wanted).order_by(Result.id))
+    places = {name: naming.places[name] for name in ("student_id", "school", "section")}
+    names = {"window": naming.windows, **places, "state_by": naming.places["teacher"]}
+    rows = kept.with_columns(named(name, needed(every, kept[name]), SITTINGS[name]) for name, every in names.items())
+    return with_schools(shaped(rows, SITTINGS), naming.shared)
+
+
+def _undecided(session: Session, sittings: pl.DataFrame) -> CheckData:
     text = pl.String()
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
@@ -117,7 +228,7 @@ def load_undecided(session: Session, assessment: str, subject: str) -> CheckData
     days = pl.Schema({"student_id": text, "accommodation": text, **_SPANS})
     shared = shared_names_kept(session)
     return CheckData(
-        with_schools(sittings, shared),
+        sittings,
         {year: with_schools(roster, shared) for year, roster in rosters(session).items()},
         programs(session),
         frame_of(session, entitled, days),

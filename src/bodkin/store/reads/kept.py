@@ -93,6 +93,11 @@ class Kept(Generic[T]):
         looked_at(session, found.tables)
         return found.value
 
+    @property
+    def newest(self) -> T | None:
+        """The value at the newest version that was asked for."""
+        return None if self._lately.newest is None else self._lately.newest.value
+
     def _of(self, session: Session) -> Held[T]:
         newest = versions(session)[0]
         self._lately.tidy()

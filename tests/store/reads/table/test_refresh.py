@@ -11,9 +11,13 @@ from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.store.database import versions
-from bodkin.store.reads import kept
-from bodkin.store.reads.table.load import load_score_table
-from bodkin.store.reads.table.refresh import FEW, MOST_PIECES, ScoreTables, _merged, _of_lines
+from bodkin.store.reads import check_data, kept
+from bodkin.store.reads.check_data import CheckTables, load_check
+from bodkin.store.reads.kept import Kept
+from bodkin.store.reads.table.load import load_naming, load_score_table
+from bodkin.store.reads.table.merged import FEW, MOST_PIECES, merged_rows, of_keys
+from bodkin.store.reads.table.refresh import ScoreTables
+from bodkin.store.reads.table.score_table import shaped
 from bodkin.store.tables import (
     Assessment,
     Correction,
@@ -137,11 +141,11 @@ class Merged(unittest.TestCase):
             new = pl.concat([new, pl.DataFrame({"line": again, "x": ["again"] * again.len()},
                                                schema=new.schema)])  # fmt: skip
             gone = pl.concat([gone, pl.Series("line", [-5, 10**9], dtype=pl.Int64)])
-            merged = _merged(rows, gone, new)
+            merged = merged_rows(rows, gone, new, "line")
             stay = rows.filter(~pl.col("line").is_in(gone.implode()))
             self.assertTrue(merged.equals(pl.concat([stay, new]).sort("line")), (n, away, few))
             self.assertLessEqual(merged.n_chunks(), MOST_PIECES)
-            found = _of_lines(rows, gone)
+            found = of_keys(rows, gone, "line")
             self.assertTrue(found.sort("line").equals(rows.filter(pl.col("line").is_in(gone.implode()))))
 
 
@@ -244,3 +248,61 @@ class Stays(unittest.TestCase):
         with self.store.writing(scores=False) as session:
             session.add(Person(name="Somebody", role="aide"))
         self.assertIs(self.now(), table)
+
+
+class OfCheck(unittest.TestCase):
+    """The sittings of the Check step follow writes too; see the walk above for the changes."""
+
+    def check(self, held, tables, session, what):
+        for measure in (READING, MATHEMATICS):
+            mark = tables.current(session).mark_of(*measure.values())
+            found, whole = held.current(session, *measure.values(), mark), load_check(session, *measure.values())
+            for name in ("sittings", "reasons", "retests", "states", "entitled", "programs"):
+                self.assertTrue(getattr(found, name).equals(getattr(whole, name)), f"{name} of {measure}, {what}")
+            self.assertEqual(set(found.rosters), set(whole.rosters))
+            for year, roster in whole.rosters.items():
+                self.assertTrue(found.rosters[year].equals(roster), f"{year}, {what}")
+
+    def test_after_every_change_all_is_as_read_whole(self):
+        """Changes of every kind, each looked at by a session of now and by one that began before it."""
+        walk = Walk()
+        walk.setUpClass()
+        walk.draw = random.Random(11)
+        held, tables = CheckTables(Kept(load_naming)), ScoreTables(stage.TODAY)
+        kinds = (walk.rescored, walk.set_aside, walk.removed, walk.added, walk.moved, walk.renamed, walk.other_place,
+                 walk.new_student)  # fmt: skip
+        for step, kind in enumerate((*kinds, *walk.draw.choices(kinds, k=8))):
+            with walk.store.reading() as early:
+                self.check(held, tables, early, f"before step {step}")
+                with walk.store.writing(scores=True) as session:
+                    kind(session)
+                with walk.store.reading() as session:
+                    self.check(held, tables, session, f"step {step}, {kind.__name__}")
+                self.check(held, tables, early, f"still before step {step}")
+
+    def test_few_touched_results_are_read_and_no_others(self):
+        """Three rows of a measure, where all of it was read before."""
+        walk = Walk()
+        walk.setUpClass()
+        held = CheckTables(Kept(load_naming))
+        with walk.store.reading() as session:
+            held.current(session, *READING.values(), 1)
+            some = walk.some(session, 3, **READING)
+        with walk.store.writing(scores=True) as session:
+            session.execute(update(Result).where(Result.id.in_(some)).values(score=Result.score + 1))
+        read = []
+        with mock.patch.object(check_data, "shaped", side_effect=lambda rows, schema: read.append(rows.height) or
+                               shaped(rows, schema)), walk.store.reading() as session:  # fmt: skip
+            held.current(session, *READING.values(), 2)
+        self.assertEqual(read[0], 3)
+
+    def test_only_the_measures_looked_at_lately_are_held(self):
+        """With room for one, the other is let go and read anew."""
+        walk = Walk()
+        walk.setUpClass()
+        held = CheckTables(Kept(load_naming), most=1)
+        for measure in (READING, MATHEMATICS, READING):
+            with walk.store.reading() as session:
+                found = held.current(session, *measure.values(), 1)
+                self.assertTrue(found.sittings.equals(load_check(session, *measure.values()).sittings))
+            self.assertEqual(list(held._held), [tuple(measure.values())])

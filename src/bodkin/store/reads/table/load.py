@@ -1,13 +1,13 @@
 """The score table filled from the database, and kept until the data change."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
 import numpy as np
 import polars as pl
-from sqlalchemy import Select, or_, select
+from sqlalchemy import BigInteger, ColumnClause, Select, literal_column, or_, select
 from sqlalchemy.orm import Session
 
 from bodkin.core.calendar import SchoolYear as CoreYear
@@ -16,6 +16,7 @@ from bodkin.core.scores.scales import percent_of_points
 from bodkin.core.windows import SEASONS
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import two_columns, versions
+from bodkin.store.ledger import REMOVED
 from bodkin.store.reads.people import current_year
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.score_table import (
@@ -56,6 +57,11 @@ from bodkin.store.tables import (
 
 PERFORMANCE, TEXT = "performance", pl.String()
 NOT_COUNTED = ("beside", "set aside")
+
+RESULT_VERSION: ColumnClause[int] = literal_column("result.data_version", BigInteger)
+"""The version at which the database noted that a result was last written; no model has it."""
+RESULT_REMOVALS = frozenset(REMOVED + name for name in ("result", "student", "assessment"))
+"""Rows of these that were removed may have taken results along."""
 
 
 def window_names(session: Session) -> dict[int, str]:
@@ -106,7 +112,7 @@ _KEPT: Columns = {
 """Columns of a result as they are kept, keys instead of names."""
 
 
-def _needed(names: dict[int, str], keys: pl.Series) -> dict[int, str]:
+def needed(names: dict[int, str], keys: pl.Series) -> dict[int, str]:
     """Those of many names that a few rows need."""
     return {key: names[key] for key in keys.unique().to_list() if key in names} if keys.len() < len(names) else names
 
@@ -123,13 +129,6 @@ _PLACES: tuple[tuple[str, Any, Any], ...] = (
     ("teacher", Person, Person.name),
 )  # fmt: skip
 """Columns of a result that hold keys of students, and of where they were tested."""
-
-
-def places_named(session: Session, kept: Sequence[str]) -> list[pl.Expr]:
-    """Those of the kept columns that hold keys of students, and of where they were tested, as what they stand for."""
-    return [
-        named(name, two_columns(session, select(table.id, column))) for name, table, column in _PLACES if name in kept
-    ]
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +176,7 @@ def named_results(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
         named("measure", {key: name for key, (name, _) in naming.measures.items()}, WORD).alias("assessment"),
         named("measure", {key: subject for key, (_, subject) in naming.measures.items()}, WORD).alias("subject"),
         named("window", naming.windows, WORD),
-        *(named(name, _needed(names, kept[name]), RESULTS[name]) for name, names in naming.places.items()),
+        *(named(name, needed(names, kept[name]), RESULTS[name]) for name, names in naming.places.items()),
         programs=programs.list.eval(pl.element().filter(pl.element() != "")),
     )
     return with_schools(shaped(results, RESULTS), naming.shared)

@@ -9,15 +9,17 @@ from threading import Lock, Thread
 from typing import NamedTuple
 
 import polars as pl
-from sqlalchemy import BigInteger, ColumnClause, func, literal_column, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import read_rows
 from bodkin.store.database import of_one_state, versions
-from bodkin.store.ledger import REMOVED, changed_since, identity
+from bodkin.store.ledger import changed_since, identity
 from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.table.load import (
     NOT_COUNTED,
+    RESULT_REMOVALS,
+    RESULT_VERSION,
     KeyNames,
     counts,
     kept_results,
@@ -31,6 +33,7 @@ from bodkin.store.reads.table.load import (
     named_results,
 )
 from bodkin.store.reads.table.made_rows import MadeRows
+from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import HeldResults, RowsFile, read_results, write_results
 from bodkin.store.tables import Result
@@ -39,17 +42,7 @@ MANY = 100_000
 """Results from which on a table is kept out of the collector's way."""
 MANY_NEWER = 20_000
 """So many results newer than the file of a start, and it is written anew."""
-MOST_TOUCHED = 0.25
-"""With a larger share of the results touched, all are read anew."""
-FEW = 500
-"""So many rows go and come between slices of the others; for more all are laid out anew."""
-MOST_PIECES = 600
-"""From so many pieces on a frame is laid out in one again."""
-_VERSION: ColumnClause[int] = literal_column("result.data_version", BigInteger)
-"""The version at which the database noted that a result was last written; no model has it."""
 STRANDS = frozenset({"strand", "strand_result"})
-_REMOVALS = frozenset(REMOVED + name for name in ("result", "student", "assessment"))
-"""Rows of these that were removed may have taken results along."""
 
 Measure = tuple[str, str]
 Rows = Callable[[Session, ScoreTable], pl.DataFrame]
@@ -88,7 +81,7 @@ class ScoreTables:
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
         self._roster, self._fields = Kept(lambda session: load_roster(session, today)), Kept(load_fields)
-        self._naming = Kept(load_naming)
+        self.naming = Kept(load_naming)
         self._results: HeldResults | None = None
         self._made: pl.DataFrame | None = None
         self._lately: Lately[ScoreTable] = Lately()
@@ -113,7 +106,7 @@ class ScoreTables:
                 before = None if old is None else replace(old.value, worked=Memo())
                 return self._lately.put(table, frozenset(), wanted, before).value
         # A question that began before the changes still known: answered as it was, kept for nobody else.
-        return self._fresh(session, wanted, self._whole(session, self._naming.current(session)))[0]
+        return self._fresh(session, wanted, self._whole(session, self.naming.current(session)))[0]
 
     def _fresh(self, session: Session, version: int, results: HeldResults) -> tuple[ScoreTable, pl.DataFrame | None]:
         """A table from which nothing has been worked out yet, and the rows in it that are made from other tables."""
@@ -159,35 +152,37 @@ class ScoreTables:
 
     def _changed(self, session: Session, before: HeldResults | None) -> _Change:
         """The results at the session's version, from those before where that is possible."""
-        naming = self._naming.current(session)
+        naming = self.naming.current(session)
         if before is None and self._start is not None:
             before = read_results(self._start, identity(session), versions(session)[0])
             self._newer = 0
         if before is None or not naming.holds(before.naming):
             return self._read_anew(session, naming)
         changed = changed_since(session, before.version)
-        if not changed & ({"result"} | _REMOVALS):
+        if not changed & ({"result"} | RESULT_REMOVALS):
             return _Change(replace(before, version=versions(session)[0], naming=naming), frozenset())
-        since = select(func.count()).select_from(Result).where(before.version < _VERSION)
-        if (session.scalar(since) or 0) > MOST_TOUCHED * before.rows.height:
+        since = before.version < RESULT_VERSION
+        if (
+            session.scalar(select(func.count()).select_from(Result).where(since)) or 0
+        ) > MOST_TOUCHED * before.rows.height:
             return self._read_anew(session, naming)
-        touched = named_results(kept_results(session, lambda query: query.where(before.version < _VERSION)), naming)
-        key = {"line": (Result.id, pl.Int64())}
-        aside = read_rows(
-            session, key, lambda query: query.where(before.version < _VERSION, Result.state.in_(NOT_COUNTED))
+        touched = named_results(
+            kept_results(session, lambda query: query.where(before.version < RESULT_VERSION)), naming
         )
-        gone, removed = touched["line"], bool(changed & _REMOVALS)
+        key = {"line": (Result.id, pl.Int64())}
+        aside = read_rows(session, key, lambda query: query.where(since, Result.state.in_(NOT_COUNTED)))
+        gone, removed = touched["line"], bool(changed & RESULT_REMOVALS)
         if removed:
             there = read_rows(session, key)["line"]
             gone = pl.concat([gone, before.rows.filter(~pl.col("line").is_in(there.implode()))["line"]])
         new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
-        results = HeldResults(_merged(before.rows, gone, new), versions(session)[0], naming)
+        results = HeldResults(merged_rows(before.rows, gone, new, "line"), versions(session)[0], naming)
         self._newer += touched.height
         # What was removed is to be gone from the file as well.
         if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
         # Which measures the removed ones belonged to is known of those that counted only.
-        return _Change(results, None if removed else _measures(_of_lines(before.rows, gone)) | _measures(touched))
+        return _Change(results, None if removed else _measures(of_keys(before.rows, gone, "line")) | _measures(touched))
 
     def _read_anew(self, session: Session, naming: KeyNames) -> _Change:
         results = self._whole(session, naming)
@@ -206,38 +201,6 @@ class ScoreTables:
             self._newer = 0
             self.keeping = Thread(target=write_results, args=(self._start, results, identity(session)))
             self.keeping.start()
-
-
-def _of_lines(rows: pl.DataFrame, lines: pl.Series) -> pl.DataFrame:
-    """The rows of some lines; rows lie in the order of their lines."""
-    if lines.len() <= FEW:
-        places = rows["line"].search_sorted(lines).unique()
-        rows = rows.select(pl.all().gather(places.filter(places < rows.height)))
-    return rows.filter(pl.col("line").is_in(lines.implode()))
-
-
-def _merged(rows: pl.DataFrame, gone: pl.Series, new: pl.DataFrame) -> pl.DataFrame:
-    """Rows without those of some lines and with new ones among them, all in the order of their lines.
-
-    A new row takes the place of one of its line. Few go and come between slices: nothing is copied, and who still
-    looks at the rows before shares their memory.
-    """
-    if gone.len() + new.height > FEW:
-        stay = rows.filter(~pl.col("line").is_in(gone.implode()))
-        return pl.concat([stay, new]).sort("line") if new.height else stay
-    new = new.sort("line")
-    lines = pl.concat([gone, new["line"]]).unique().sort()
-    begins, ends = (rows["line"].search_sorted(lines, side=side).to_list() for side in ("left", "right"))
-    parts: list[pl.DataFrame] = []
-    # Up to where the rows and the new ones are laid down; new ones wait while no row lies between them.
-    done, first = 0, 0
-    for begin, end, waiting in zip(begins, ends, new["line"].search_sorted(lines).to_list(), strict=True):
-        if begin > done:
-            parts += [new.slice(first, waiting - first), rows.slice(done, begin - done)]
-            first = waiting
-        done = end
-    merged = pl.concat([*parts, new.slice(first), rows.slice(done)])
-    return merged.rechunk() if merged.n_chunks() > MOST_PIECES else merged
 
 
 def _same_beside(old: ScoreTable, new: ScoreTable) -> bool:

@@ -113,20 +113,30 @@ class Calendar:
     windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
 
 
-def bytes_of(value: object) -> int:
+def bytes_of(value: object, deep: int = 3) -> int:
     """Bytes of the frames and arrays that a value holds; what else it holds is small beside them.
 
     Buffers that two frames share count twice. Of a table its ``own`` results count: the rest is that of another.
+    ``deep``: how far into lists and objects to look.
     """
     if isinstance(value, ScoreTable):
         return bytes_of(value.results if value.own is None else value.results.select(value.own))
-    if isinstance(value, pl.DataFrame):
+    if isinstance(value, (pl.DataFrame, pl.Series)):
         return int(value.estimated_size())
     if isinstance(value, np.ndarray):
         return int(value.nbytes)
     if is_dataclass(value):
-        return sum(bytes_of(getattr(value, one.name)) for one in fields(value))
-    return 0
+        return sum(bytes_of(getattr(value, one.name), deep) for one in fields(value))
+    if not deep:
+        return 0
+    if isinstance(value, dict):
+        return sum(bytes_of(one, deep - 1) for one in value.values())
+    if isinstance(value, (list, tuple)):
+        # What is alike is looked at once: thousands of numbers, or of frames.
+        if not value or isinstance(value[0], (str, int, float)):
+            return 0
+        return sum(bytes_of(one, deep - 1) for one in value)
+    return sum(bytes_of(one, deep - 1) for one in vars(value).values()) if hasattr(value, "__dict__") else 0
 
 
 class Memo:
@@ -135,7 +145,7 @@ class Memo:
     ``most``: how many are kept; ``most_bytes``: how much their frames and arrays may take.
     """
 
-    def __init__(self, most: int = 96, most_bytes: int = 400 * 2**20) -> None:
+    def __init__(self, most: int = 96, most_bytes: int = 240 * 2**20) -> None:
         self._most = most
         self._most_bytes = most_bytes
         self._held: OrderedDict[Hashable, Any] = OrderedDict()
