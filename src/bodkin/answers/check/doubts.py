@@ -43,11 +43,10 @@ def _last_counted(past: pl.DataFrame, order: dict[str, int]) -> pl.DataFrame:
     )
 
 
-def _earlier_minutes(now: pl.DataFrame, past: pl.DataFrame) -> FloatArray:
-    """Minutes of earlier windows, a row a student, NaN where there are none."""
-    if not past.height:
+def _earlier_minutes(now: pl.DataFrame, wide: pl.DataFrame | None) -> FloatArray:
+    """Minutes of earlier windows, a row a student, NaN where there are none; ``wide``: a column a window."""
+    if wide is None:
         return np.full((now.height, 1), np.nan)
-    wide = past.pivot("window", index="student_id", values="minutes")
     joined = now.select("student_id").join(wide, on="student_id", how="left", maintain_order="left")
     before = joined.drop("student_id").cast(pl.Float64).fill_null(float("nan")).to_numpy()
     return np.where(before > 0, before, np.nan)
@@ -66,13 +65,19 @@ def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
     past = counting(data.sittings).filter(pl.col("window").is_in(before))
     past = past.unique(["student_id", "window", "language"], keep="last", maintain_order=True)
     parts = []
+    # By language, for every grade of it.
+    earlier: dict[object, tuple[pl.DataFrame, pl.DataFrame | None]] = {}
     for (_, language), now in data.sittings.filter(pl.col("window") == window).group_by(
         "grade", "language", maintain_order=True
     ):
-        mine = past.filter(pl.col("language").eq_missing(pl.lit(language, dtype=pl.String)))
-        rows = now.join(_last_counted(mine, order), on="student_id", how="left", maintain_order="left")
+        if language not in earlier:
+            mine = past.filter(pl.col("language").eq_missing(pl.lit(language, dtype=pl.String)))
+            wide = mine.pivot("window", index="student_id", values="minutes") if mine.height else None
+            earlier[language] = _last_counted(mine, order), wide
+        last, minutes = earlier[language]
+        rows = now.join(last, on="student_id", how="left", maintain_order="left")
         found = doubt(
-            measured(rows, "minutes"), _earlier_minutes(rows, mine), numbers(rows, "score"),
+            measured(rows, "minutes"), _earlier_minutes(rows, minutes), numbers(rows, "score"),
             measured(rows, "standard_error"), numbers(rows, "last_score"), measured(rows, "last_error"),
         )  # fmt: skip
         parts.append(

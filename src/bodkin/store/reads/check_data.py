@@ -110,6 +110,10 @@ class CheckData:
     decided: Memo = field(default_factory=lambda: Memo(most_bytes=48 * 2**20), init=False, compare=False)
 
 
+_Beside = tuple[dict[str, pl.DataFrame], pl.DataFrame, pl.DataFrame]
+"""Rosters by school year, programs, accommodations."""
+
+
 @dataclass(frozen=True, slots=True)
 class _Sittings:
     """Sittings of a measure at a version of the data, in the order in which they came."""
@@ -122,8 +126,8 @@ class _Sittings:
 class _OfMeasure:
     """What is held of one measure: its sittings follow writes, what rests on them is read anew."""
 
-    def __init__(self, assessment: str, subject: str, naming: Kept[KeyNames]) -> None:
-        self._measure, self._naming = (assessment, subject), naming
+    def __init__(self, assessment: str, subject: str, naming: Kept[KeyNames], beside: Kept[_Beside]) -> None:
+        self._measure, self._naming, self._beside = (assessment, subject), naming, beside
         self._sittings: _Sittings | None = None
         self.lately: Lately[Kept[CheckData]] = Lately()
         self._lock = Lock()
@@ -131,7 +135,7 @@ class _OfMeasure:
     def kept(self) -> Kept[CheckData]:
         """The data while the results of the measure stay: what is decided is read without the rest."""
         # Results of other measures come and go without it.
-        plain = Kept(lambda session: _undecided(session, self._followed(session)), but=("result",))
+        plain = Kept(lambda session: _put(self._followed(session), self._beside.current(session)), but=("result",))
         return Kept(lambda session: with_decisions(session, plain.current(session), *self._measure))
 
     def _followed(self, session: Session) -> pl.DataFrame:
@@ -168,7 +172,7 @@ class CheckTables:
     """Keeps the step's data of the measures that were looked at lately; ``naming``: what keys stand for."""
 
     def __init__(self, naming: Kept[KeyNames], most: int = MOST_MEASURES) -> None:
-        self._naming, self._most = naming, most
+        self._naming, self._beside, self._most = naming, Kept(_beside), most
         self._held: OrderedDict[tuple[str, str], _OfMeasure] = OrderedDict()
         self._lock = Lock()
 
@@ -176,7 +180,7 @@ class CheckTables:
         """The data of a measure as the session sees it; ``mark``: the version at which its results last changed."""
         measure = assessment, subject
         with self._lock:
-            mine = self._held.setdefault(measure, _OfMeasure(*measure, self._naming))
+            mine = self._held.setdefault(measure, _OfMeasure(*measure, self._naming, self._beside))
             self._held.move_to_end(measure)
             while len(self._held) > self._most:
                 self._held.popitem(last=False)
@@ -199,7 +203,7 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
 
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
     """The same without what was decided."""
-    return _undecided(session, _sittings(session, (assessment, subject), load_naming(session)))
+    return _put(_sittings(session, (assessment, subject), load_naming(session)), _beside(session))
 
 
 def _of(measure: tuple[str, str]) -> ColumnElement[bool]:
@@ -220,22 +224,19 @@ def _sittings(
     return with_schools(shaped(rows, SITTINGS), naming.shared)
 
 
-def _undecided(session: Session, sittings: pl.DataFrame) -> CheckData:
-    text = pl.String()
+def _beside(session: Session) -> _Beside:
+    """Rosters, programs and accommodations, which no measure is part of."""
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
     )
-    days = pl.Schema({"student_id": text, "accommodation": text, **_SPANS})
+    days = pl.Schema({"student_id": pl.String(), "accommodation": pl.String(), **_SPANS})
     shared = shared_names_kept(session)
-    return CheckData(
-        sittings,
-        {year: with_schools(roster, shared) for year, roster in rosters(session).items()},
-        programs(session),
-        frame_of(session, entitled, days),
-        pl.DataFrame(),
-        pl.DataFrame(),
-        pl.DataFrame(),
-    )
+    placed = {year: with_schools(roster, shared) for year, roster in rosters(session).items()}
+    return placed, programs(session), frame_of(session, entitled, days)
+
+
+def _put(sittings: pl.DataFrame, beside: _Beside) -> CheckData:
+    return CheckData(sittings, *beside, pl.DataFrame(), pl.DataFrame(), pl.DataFrame())
 
 
 def programs(session: Session) -> pl.DataFrame:

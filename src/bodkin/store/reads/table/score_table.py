@@ -113,11 +113,10 @@ class Calendar:
     windows: Mapping[str, tuple[date, date]] = field(default_factory=dict)
 
 
-def bytes_of(value: object, deep: int = 3) -> int:
+def bytes_of(value: object) -> int:
     """Bytes of the frames and arrays that a value holds; what else it holds is small beside them.
 
     Buffers that two frames share count twice. Of a table its ``own`` results count: the rest is that of another.
-    ``deep``: how far into lists and objects to look.
     """
     if isinstance(value, ScoreTable):
         return bytes_of(value.results if value.own is None else value.results.select(value.own))
@@ -126,17 +125,13 @@ def bytes_of(value: object, deep: int = 3) -> int:
     if isinstance(value, np.ndarray):
         return int(value.nbytes)
     if is_dataclass(value):
-        return sum(bytes_of(getattr(value, one.name), deep) for one in fields(value))
-    if not deep:
-        return 0
-    if isinstance(value, dict):
-        return sum(bytes_of(one, deep - 1) for one in value.values())
-    if isinstance(value, (list, tuple)):
-        # What is alike is looked at once: thousands of numbers, or of frames.
-        if not value or isinstance(value[0], (str, int, float)):
-            return 0
-        return sum(bytes_of(one, deep - 1) for one in value)
-    return sum(bytes_of(one, deep - 1) for one in vars(value).values()) if hasattr(value, "__dict__") else 0
+        return sum(bytes_of(getattr(value, one.name)) for one in fields(value))
+    # What holds frames beside others, as a step's look at a window does; lists of rows are not gone through.
+    return sum(bytes_of(one) for one in vars(value).values() if _has_bytes(one)) if hasattr(value, "__dict__") else 0
+
+
+def _has_bytes(value: object) -> bool:
+    return isinstance(value, (pl.DataFrame, pl.Series, np.ndarray)) or is_dataclass(value)
 
 
 class Memo:
