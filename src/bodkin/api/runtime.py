@@ -37,6 +37,8 @@ from bodkin.store.writes.groups import GroupRecord, all_groups
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+MOST_STRANDS = 40
+"""Of so many strands the scores are kept: 3 MB each with 50,000 students in two windows."""
 KEPT_BYTES = 120 * 2**20
 """How much of them: five of a district of 50,000, and all of its schools."""
 
@@ -92,6 +94,7 @@ class Runtime:
         self._practice = Kept(lambda session: practice_seen(load_practice(session)))
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
+        self._strands = Memo(MOST_STRANDS)
         self._check = CheckTables(self._tables.naming)
         self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
@@ -147,13 +150,14 @@ class Runtime:
         """The table that a scope's questions are put to: the whole one, or that of its strand."""
         if scope.strand is None:
             return table
-        strand = scope.strand
+        key = scope.assessment, scope.subject, scope.strand
+        # A result that changes leaves the scores of its strands as they are.
+        scores = self._strands.once(key, lambda: Kept(lambda one: load_strand(one, *key)))
 
         def made() -> ScoreTable:
-            found = load_strand(session, scope.assessment, scope.subject, strand)
-            return strand_table(table, scope.assessment, scope.subject, *found)
+            return strand_table(table, scope.assessment, scope.subject, *scores.current(session))
 
-        return table.worked.once(("strand", scope.assessment, scope.subject, strand), made)
+        return table.worked.once(("strand", *key), made)
 
     def work_out(self, table: ScoreTable, scope: Scope, pieces: list[Piece], members: Members) -> Worked:
         """A scope worked out over the students in its reach, from memory where it was just asked.
