@@ -82,6 +82,15 @@ class _Looked:
     place: dict[str, Place]
 
 
+@dataclass(frozen=True, slots=True)
+class _Latest:
+    """Everybody's result in the latest window of a measure, and where each student is."""
+
+    frame: pl.DataFrame
+    students: list[str]
+    places: dict[str, Place]
+
+
 def _last_window(table: ScoreTable, rule: MembershipRule) -> str | None:
     windows = results_of(table, rule.assessment, rule.subject)["window"].drop_nulls().unique().to_list()
     return max(windows, key=read_window) if windows else None
@@ -95,16 +104,18 @@ def _of_window(table: ScoreTable, rule: MembershipRule) -> _Looked:
     window = _last_window(table, rule)
     if window is None:
         return _Looked([], np.empty((0, 1)), {})
-    # Over all students, once: what one person may see is cut out of it afterwards.
-    frame = table.worked.once(
-        ("rules, latest window", rule.assessment, rule.subject),
-        lambda: compare(
-            table, Scope(assessment=rule.assessment, subject=rule.subject, from_window=window, to_window=window), []
-        ).students,
-    )  # fmt: skip
-    values = frame[_COLUMN[rule.value]].cast(pl.Float64).fill_null(float("nan")).to_numpy()
-    places = {row[0]: (row[1], row[2]) for row in frame.select("student_id", "school", "grade").iter_rows()}
-    return _Looked(frame["student_id"].to_list(), values[:, None], places)
+
+    def made() -> _Latest:
+        whole = Scope(assessment=rule.assessment, subject=rule.subject, from_window=window, to_window=window)
+        frame = compare(table, whole, []).students.select("student_id", "school", "grade", *_COLUMN.values())
+        places = {student: (school, grade) for student, school, grade in frame.select(
+            "student_id", "school", "grade").iter_rows()}  # fmt: skip
+        return _Latest(frame, list(places), places)
+
+    # Over all students, once for every rule: what one person may see is cut out of it afterwards.
+    latest = table.worked.once(("rules, latest window", rule.assessment, rule.subject), made)
+    values = latest.frame[_COLUMN[rule.value]].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    return _Looked(latest.students, values[:, None], latest.places)
 
 
 def _above_aim(days: Sequence[date], scores: Sequence[float], goal: tuple[float, date] | None) -> list[float]:

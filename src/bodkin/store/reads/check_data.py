@@ -136,7 +136,12 @@ class _OfMeasure:
         """The data while the results of the measure stay: what is decided is read without the rest."""
         # Results of other measures come and go without it.
         plain = Kept(lambda session: _put(self._followed(session), self._beside.current(session)), but=("result",))
-        return Kept(lambda session: with_decisions(session, plain.current(session), *self._measure))
+
+        def load(session: Session) -> CheckData:
+            # What was decided about a result stands with it; no score need have changed.
+            return _decided(session, plain.current(session), self._followed(session), *self._measure)
+
+        return Kept(load)
 
     def _followed(self, session: Session) -> pl.DataFrame:
         naming = self._naming.current(session)
@@ -198,7 +203,8 @@ class CheckTables:
 
 def load_check(session: Session, assessment: str, subject: str) -> CheckData:
     """Everything the step needs of one measure, at the state the session sees."""
-    return with_decisions(session, load_undecided(session, assessment, subject), assessment, subject)
+    data = load_undecided(session, assessment, subject)
+    return _decided(session, data, data.sittings, assessment, subject)
 
 
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
@@ -249,14 +255,8 @@ def programs(session: Session) -> pl.DataFrame:
     return frame_of(session, query, pl.Schema({"student_id": pl.String(), "program": pl.String(), **_SPANS}))
 
 
-def with_decisions(session: Session, data: CheckData, assessment: str, subject: str) -> CheckData:
-    """The same data with what has been decided by now."""
-    reasons, retests, states = _decided(session, assessment, subject)
-    return replace(data, reasons=reasons, retests=retests, states=states)
-
-
-def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFrame, pl.DataFrame, pl.DataFrame]:
-    """Reasons, retests, and states of results."""
+def _decided(session: Session, data: CheckData, sittings: pl.DataFrame, assessment: str, subject: str) -> CheckData:
+    """The data with what has been decided by now; ``sittings``: with what was decided about each."""
     names = window_names(session)
     by_name = pl.col("window_id").replace_strict(names, default=None, return_dtype=WORD)
     text = pl.String()
@@ -274,23 +274,16 @@ def _decided(session: Session, assessment: str, subject: str) -> tuple[pl.DataFr
         .where(Assessment.name == assessment, Assessment.subject == subject, RetestRequest.state != "withdrawn")
         .order_by(RetestRequest.id)
     )  # fmt: skip
-    states = (
-        select(Result.id, Result.state, Result.state_why, Person.name)
-        .join(Assessment, Assessment.id == Result.assessment_id)
-        .outerjoin(Person, Person.id == Result.state_by_id)
-        .where(Assessment.name == assessment, Assessment.subject == subject, Result.state.is_not(None))
-    )
     windowed = pl.Schema({"student_id": text, "window_id": pl.Int64(), "reason": text})
     asked = pl.Schema(
         {"id": pl.Int64(), "student_id": text, "window_id": pl.Int64(), "why": text, "accommodations": text,
          "asked_by": text, "asked_at": pl.Datetime(), "state": text}
     )  # fmt: skip
-    decided = pl.Schema({"result_id": pl.Int64(), "state": text, "state_why": text, "state_by": text})
-    return (
-        frame_of(session, reasons, windowed).with_columns(window=by_name),
-        frame_of(session, retests, asked).with_columns(window=by_name),
-        frame_of(session, states, decided),
-    )
+    states = sittings.filter(pl.col("state").is_not_null()).select("result_id", "state", "state_why", "state_by")
+    return replace(
+        data, states=states, reasons=frame_of(session, reasons, windowed).with_columns(window=by_name),
+        retests=frame_of(session, retests, asked).with_columns(window=by_name),
+    )  # fmt: skip
 
 
 def rosters(session: Session) -> dict[str, pl.DataFrame]:
