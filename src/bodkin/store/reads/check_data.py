@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
 from bodkin.store.database import versions
-from bodkin.store.ledger import changed_since
+from bodkin.store.ledger import changed_since, looked_at
 from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.load import (
@@ -138,7 +138,9 @@ class _OfMeasure:
         plain = Kept(lambda session: _put(self._followed(session), self._beside.current(session)), but=("result",))
 
         def load(session: Session) -> CheckData:
-            # What was decided about a result stands with it; no score need have changed.
+            # What was decided about a result stands with it; no score need have changed. Sittings that are held
+            # already are read from no table.
+            looked_at(session, frozenset({"result"}))
             return _decided(session, plain.current(session), self._followed(session), *self._measure)
 
         return Kept(load)

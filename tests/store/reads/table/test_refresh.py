@@ -26,6 +26,7 @@ from bodkin.store.tables import (
     Person,
     Result,
     ResultScale,
+    RetestRequest,
     Section,
     StrandResult,
     Student,
@@ -279,6 +280,29 @@ class OfCheck(unittest.TestCase):
                 with walk.store.reading() as session:
                     self.check(held, tables, session, f"step {step}, {kind.__name__}")
                 self.check(held, tables, early, f"still before step {step}")
+
+    def test_what_was_decided_is_seen_though_no_score_changed(self):
+        """A reason given beside a result, twice, and a retest between: each is there at once."""
+        walk = Walk()
+        walk.setUpClass()
+        held = CheckTables(Kept(load_naming))
+        with walk.store.reading() as session:
+            some = walk.some(session, 3, **READING)
+            person = session.scalars(select(Person.id).limit(1)).one()
+        changes = (
+            update(Result).where(Result.id == some[0]).values(state="counts", state_why="one", state_by_id=person),
+            update(RetestRequest).values(why="another reason"),
+            update(Result).where(Result.id == some[1]).values(state="counts", state_why="two", state_by_id=person),
+            update(Person).where(Person.id == person).values(name="Somebody Else"),
+        )
+        for change in changes:
+            with walk.store.writing(scores=False) as session:
+                session.execute(change)
+            with walk.store.reading() as session:
+                found, whole = held.current(session, *READING.values(), 1), load_check(session, *READING.values())
+                for name in ("states", "retests"):
+                    self.assertTrue(getattr(found, name).equals(getattr(whole, name)), name)
+        self.assertEqual(found.states.filter(pl.col("result_id") == some[1])["state_by"].to_list(), ["Somebody Else"])
 
     def test_few_touched_results_are_read_and_no_others(self):
         """Three rows of a measure, where all of it was read before."""
