@@ -128,7 +128,7 @@ class _OfMeasure:
 
     def __init__(self, assessment: str, subject: str, naming: Kept[KeyNames], beside: Kept[_Beside]) -> None:
         self._measure, self._naming, self._beside = (assessment, subject), naming, beside
-        self._sittings: _Sittings | None = None
+        self._sittings: Lately[_Sittings] = Lately()
         self.lately: Lately[Kept[CheckData]] = Lately()
         self._lock = Lock()
 
@@ -146,19 +146,28 @@ class _OfMeasure:
         return Kept(load)
 
     def _followed(self, session: Session) -> pl.DataFrame:
-        naming = self._naming.current(session)
+        naming, newest = self._naming.current(session), versions(session)[0]
         with self._lock:
-            before = self._sittings
-            found = _brought_up(session, self._measure, naming, before)
-            if before is None or before.version <= found.version:
-                self._sittings = found
-            return found.rows
+            self._sittings.tidy()
+            if (found := self._sittings.at(newest)) is not None:
+                return found.value.rows
+            held = self._sittings.newest
+            if held is None or held.last < newest:
+                before = None if held is None else replace(held.value, version=held.last)
+                now = _brought_up(session, self._measure, naming, before)
+                if held is not None and now.rows is held.value.rows:
+                    self._sittings.newest = replace(held, last=newest)
+                else:
+                    self._sittings.put(now, frozenset(), newest)
+                return now.rows
+        # A question that began before what is still known reads for itself, while nobody waits.
+        return _sittings(session, self._measure, naming)
 
 
 def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, before: _Sittings | None) -> _Sittings:
     """The sittings as the session sees them, from those before where that is possible."""
     newest = versions(session)[0]
-    if before is None or before.version > newest or not naming.holds(before.naming):
+    if before is None or not naming.holds(before.naming):
         return _Sittings(_sittings(session, measure, naming), newest, naming)
     changed = changed_since(session, before.version)
     if not changed & ({"result"} | RESULT_REMOVALS):
