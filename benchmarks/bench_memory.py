@@ -31,7 +31,7 @@ from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
 from bodkin.store.tables import Result  # noqa: E402
 
-PEOPLE, ROUNDS = 8, 3
+PEOPLE = 8
 WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
 MATHS = {"subject": "mathematics"}
 STEPS: tuple[tuple[str, dict[str, object]], ...] = (
@@ -83,9 +83,9 @@ def a_person(address: str) -> httpx.Client:
     return client
 
 
-def asks(address: str, seed: int, rounds: int) -> int:
-    """One person's rounds, in an order of their own; returns how many questions were asked."""
-    questions = list(itertools.product(STEPS, NARROWED)) * rounds
+def asks(address: str, seed: int) -> int:
+    """One person's round, in an order of its own; returns how many questions were asked."""
+    questions = list(itertools.product(STEPS, NARROWED))
     random.Random(seed).shuffle(questions)
     with closing(a_person(address)) as client:
         for (step, more), narrowed in questions:
@@ -119,7 +119,7 @@ def a_round(store: Store, people: int) -> None:
         stop: list[bool] = []
         with ThreadPoolExecutor(people + 1) as pool:
             writer = pool.submit(writes, store, stop)
-            asked = sum(pool.map(lambda one: asks(address, one, ROUNDS if people > 1 else 1), range(people)))
+            asked = sum(pool.map(lambda one: asks(address, one), range(people)))
             stop.append(True)
             written = writer.result()
         took = time.monotonic() - began
