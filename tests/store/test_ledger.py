@@ -86,15 +86,19 @@ class Kepts(unittest.TestCase):
             session.execute(select(School.name))
         self.assertLessEqual({"norm", "assessment", "student", "student_program", "school"}, outer)
 
-    def test_a_thing_is_read_again_only_when_its_tables_change(self):
-        """Another table's change leaves it; its own is seen; a session that began before sees what was then."""
+    def programs(self):
+        """The names of programs as they are kept, and a list that grows with each time they are read."""
         read = []
 
         def names(session):
             read.append(1)
             return sorted(session.scalars(select(Program.name)))
 
-        kept = Kept(names)
+        return Kept(names), read
+
+    def test_a_thing_is_read_again_only_when_its_tables_change(self):
+        """Another table's change leaves it; its own is seen; a session that began before sees what was then."""
+        kept, read = self.programs()
         with self.store.reading() as session:
             first = kept.current(session)
         with self.store.writing(scores=False) as session:
@@ -126,13 +130,7 @@ class Kepts(unittest.TestCase):
 
     def test_many_who_began_at_many_states_read_once_each(self):
         """Sessions of six states of the data, each changed after; each sees its own, however late it asks."""
-        read = []
-
-        def names(session):
-            read.append(1)
-            return sorted(session.scalars(select(Program.name)))
-
-        kept = Kept(names)
+        kept, read = self.programs()
         with ExitStack() as all_open:
             early, seen = [], []
             for at in range(6):

@@ -187,10 +187,12 @@ def window_with_strands(
     """The latest window of the sentence with strand scores of its students, and the one before it that has some."""
     found: list[Window] = []
     for window in reversed(comparison.scope.windows):
+        if len(found) == 2:
+            break
         held = held_of(table, comparison, strand, window)["student_id"]
         # The first few mostly tell: all of them are looked for only where none of those is met.
-        if len(found) < 2 and any(students["student_id"].is_in(held[at : at + FEW].implode()).any()
-                                  for at in range(0, held.len(), FEW)):  # fmt: skip
+        parts = (held[at : at + FEW] for at in range(0, held.len(), FEW))
+        if any(students["student_id"].is_in(part.implode()).any() for part in parts):
             found.append(window)
     return (found[0] if found else None), (found[1] if len(found) > 1 else None)
 
