@@ -14,7 +14,7 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.pairing import students_of_classes
 from bodkin.answers.comparison.step_answer import Names, common_parts
 from bodkin.answers.comparison.summary import counts_of
-from bodkin.answers.groups.membership import MembershipAnswer, RuledGroup, membership_answer
+from bodkin.answers.groups.membership import Membership, RuledGroup, membership
 from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
@@ -161,7 +161,7 @@ class Context:
         today = self.runtime.settings.today
         return [group for group in self.groups() if group.first_day <= today <= group.last_day]
 
-    def membership(self) -> MembershipAnswer:
+    def membership(self) -> Membership:
         """What the rules of running groups say of the students in the person's reach; nothing for an aide."""
         today = self.runtime.settings.today
 
@@ -170,13 +170,13 @@ class Context:
             found = kept_goals(self.session, assessment, subject, None)
             return {goal.student_id: (goal.target, goal.by_day) for goal in found if goal.by_day >= today}
 
-        def made() -> MembershipAnswer:
+        def made() -> Membership:
             groups = [
                 RuledGroup(group.id, group.name, (group.assessment, group.subject), group.members, group.entry_rule,
                            group.exit_rule)
                 for group in (self.running_groups if may(self.person.role, Right.GROUPS_MAKE) else [])
             ]  # fmt: skip
-            return membership_answer(groups, self.table, today, goals, self.reach, self.names)
+            return membership(groups, self.table, today, goals, self.reach)
 
         # The rail asks at every change of the sentence; kept for each person until anything changes.
         key = ("membership", versions(self.session)[0], self.person.id, self.person.role, self.person.school, today)

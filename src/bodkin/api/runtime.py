@@ -1,9 +1,11 @@
 """What every route works with: settings, store, score table, and answers worked out lately."""
 
 import hashlib
+from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TypeVar
 
 import polars as pl
 from sqlalchemy.orm import Session
@@ -29,16 +31,21 @@ from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
 from bodkin.store.reads.practice_data import load_practice
+from bodkin.store.reads.sessions import AttendanceData, load_attendance
 from bodkin.store.reads.table.load import load_strand
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
+T = TypeVar("T")
+
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
 MOST_STRANDS = 40
 """Of so many strands the scores are kept: 3 MB each with 50,000 students in two windows."""
+MOST_READS = 64
+"""How many small reads are kept; the rail takes half a dozen for each person."""
 KEPT_BYTES = 120 * 2**20
 """How much of them: five of a district of 50,000, and all of its schools."""
 
@@ -92,6 +99,8 @@ class Runtime:
         self._names: Kept[Names] = Kept(names_of)
         self._groups = Kept(lambda session: all_groups(session, settings.today))
         self._practice = Kept(lambda session: practice_seen(load_practice(session)))
+        self._attendance = Kept(load_attendance)
+        self._reads = Memo(MOST_READS)
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._strands = Memo(MOST_STRANDS)
@@ -141,6 +150,15 @@ class Runtime:
     def groups(self, session: Session) -> list[GroupRecord]:
         """Every group with its members of today, kept until one of them changes."""
         return self._groups.current(session)
+
+    def attendance(self, session: Session) -> AttendanceData:
+        """Sessions and who came, of all groups, kept until somebody enters or imports one."""
+        return self._attendance.current(session)
+
+    def read(self, session: Session, key: Hashable, load: Callable[[Session], T]) -> T:
+        """What a function reads, kept until one of the tables it looks at changes; ``key`` says what it is."""
+        kept: Kept[T] = self._reads.once(key, lambda: Kept(load))
+        return kept.current(session)
 
     def practice(self, session: Session) -> PracticeSeen:
         """Everybody's practice, kept until an entry comes in or goes."""

@@ -4,7 +4,7 @@ import unittest
 from datetime import date, timedelta
 from statistics import NormalDist, median
 
-from bodkin.answers.groups.membership import RuledGroup, membership_answer
+from bodkin.answers.groups.membership import RuledGroup, membership, membership_answer
 from tests.support.tables import FALL, WINTER, pairs, result, table_of
 
 TODAY = date(2026, 2, 12)
@@ -19,7 +19,7 @@ def group(key=1, members=(), entry=None, leave=None, measure=("Tide", "reading")
 
 
 def said(groups, table, reach=None, goals=None):
-    return membership_answer(groups, table, TODAY, lambda *_: goals or {}, reach, {})
+    return membership_answer(membership(groups, table, TODAY, lambda *_: goals or {}, reach), {})
 
 
 def who(students):

@@ -1,5 +1,8 @@
 """Results that are hard to believe, with their evidence, and classes that rushed."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -13,12 +16,15 @@ from bodkin.answers.check.sittings import (
     decided_words,
     measured,
     numbers,
+    of_window,
 )
+from bodkin.answers.comparison.breakdown import arrays_of
 from bodkin.answers.comparison.step_answer import Names, display_name
-from bodkin.core.arrays import FloatArray
+from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.check.credibility import doubt
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.table.score_table import WORD
 
 RUSHED_SHARE, RUSHED_FEWEST = 1 / 3, 6
 """A class is named as rushed where at least a third of its tests, and at least six, were too fast."""
@@ -28,28 +34,44 @@ CHANCE = 0.5
 """Share of right answers below which a multiple-choice adaptive test was rather guessed than worked on."""
 
 
-def _last_counted(past: pl.DataFrame, order: dict[str, int]) -> pl.DataFrame:
-    """Each student's last counted result before the window: ``last_score``, ``last_error``, ``last_window``."""
-    return (
-        past.with_columns(place=pl.col("window").replace_strict(order, default=None, return_dtype=pl.Int64))
-        .sort("place")
-        .unique("student_id", keep="last", maintain_order=True)
-        .select(
-            "student_id",
-            pl.col("score").alias("last_score"),
-            pl.col("standard_error").alias("last_error"),
-            pl.col("window").alias("last_window"),
-        )
-    )
+FLAGS = ("fast_for_all", "fast_for_self", "far_below")
+"""The doubts that a result may raise."""
+_SITTING = ["student_id", "language"]
+"""Each language has a past of its own."""
 
 
-def _earlier_minutes(now: pl.DataFrame, wide: pl.DataFrame | None) -> FloatArray:
-    """Minutes of earlier windows, a row a student, NaN where there are none; ``wide``: a column a window."""
-    if wide is None:
-        return np.full((now.height, 1), np.nan)
-    joined = now.select("student_id").join(wide, on="student_id", how="left", maintain_order="left")
-    before = joined.drop("student_id").cast(pl.Float64).fill_null(float("nan")).to_numpy()
-    return np.where(before > 0, before, np.nan)
+@dataclass(frozen=True, slots=True)
+class _Before:
+    """What sittings (``who``) had in an earlier window by student and language; NaN where not known."""
+
+    who: pl.DataFrame
+    there: BoolArray
+    score: FloatArray
+    error: FloatArray
+    minutes: FloatArray
+
+
+def _before(data: CheckData, window: str, who: pl.DataFrame) -> _Before:
+    """The sittings that count in an earlier window, beside later ones of the same students."""
+    past = counting(of_window(data, window)).unique(_SITTING, keep="last", maintain_order=True)
+    past = past.select(*_SITTING, "score", "standard_error", "minutes", there=pl.lit(value=True))
+    rows = who.join(past, on=_SITTING, how="left", maintain_order="left", nulls_equal=True)
+    there = rows["there"].fill_null(value=False).to_numpy()
+    return _Before(
+        who, there, numbers(rows, "score"), measured(rows, "standard_error"), measured(rows, "minutes")
+    )  # fmt: skip
+
+
+def _befores(data: CheckData, window: str, before: Sequence[str], who: pl.DataFrame) -> list[_Before]:
+    """The earlier windows of a window; one whose results stay as they are is not looked through again."""
+    found = []
+    for one in before:
+        name = f"{one} before {window}"
+        held = data.once(name, (one,), partial(_before, data, one, who))
+        if not held.who.equals(who):
+            held = data.put(name, (one,), _before(data, one, who))
+        found.append(held)
+    return found
 
 
 def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
@@ -58,41 +80,40 @@ def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
     Adds ``fast_for_all``, ``fast_for_self``, ``far_below``, ``limit``, ``own_median`` and ``change``
     (missing where they cannot be told) and the last counted result before.
     """
-    if window in data.worked:
-        return data.worked[window]
-    order = {name: at for at, name in enumerate(_in_order(data.sittings))}
-    before = [name for name in order if order[name] < order.get(window, 0)]
-    past = counting(data.sittings).filter(pl.col("window").is_in(before))
-    past = past.unique(["student_id", "window", "language"], keep="last", maintain_order=True)
-    parts = []
-    # By language, for every grade of it.
-    earlier: dict[object, tuple[pl.DataFrame, pl.DataFrame | None]] = {}
-    for (_, language), now in data.sittings.filter(pl.col("window") == window).group_by(
-        "grade", "language", maintain_order=True
-    ):
-        if language not in earlier:
-            mine = past.filter(pl.col("language").eq_missing(pl.lit(language, dtype=pl.String)))
-            wide = mine.pivot("window", index="student_id", values="minutes") if mine.height else None
-            earlier[language] = _last_counted(mine, order), wide
-        last, minutes = earlier[language]
-        rows = now.join(last, on="student_id", how="left", maintain_order="left")
-        found = doubt(
-            measured(rows, "minutes"), _earlier_minutes(rows, minutes), numbers(rows, "score"),
-            measured(rows, "standard_error"), numbers(rows, "last_score"), measured(rows, "last_error"),
-        )  # fmt: skip
-        parts.append(
-            rows.with_columns(
-                pl.Series("fast_for_all", found.fast_for_all),
-                pl.Series("fast_for_self", found.fast_for_self),
-                pl.Series("far_below", found.far_below),
-                pl.lit(found.limit, dtype=pl.Float64).alias("limit"),
-                pl.Series("own_median", found.own_median).fill_nan(None),
-                pl.Series("change", found.change).fill_nan(None),
-            )
-        )
-    whole = pl.concat(parts) if parts else data.sittings.clear()
-    data.worked[window] = whole
-    return whole
+    order = _in_order(data.sittings)
+    before = order[: order.index(window)] if window in order else []
+    return data.once(f"doubts {window}", (*before, window), lambda: _doubts(data, window, before))
+
+
+def _doubts(data: CheckData, window: str, before: Sequence[str]) -> pl.DataFrame:
+    now = of_window(data, window)
+    past = _befores(data, window, before, now.select(_SITTING))
+    score, error = np.full((2, now.height), np.nan)
+    latest = np.zeros(now.height, dtype=np.int64)
+    for at, one in enumerate(past, start=1):
+        score, error = np.where(one.there, one.score, score), np.where(one.there, one.error, error)
+        latest = np.where(one.there, at, latest)
+    minutes = np.stack([one.minutes for one in past], axis=1) if past else np.full((now.height, 1), np.nan)
+    rows = now.with_columns(
+        pl.Series("last_score", score).fill_nan(None),
+        pl.Series("last_error", error).fill_nan(None),
+        pl.Series("last_window", [None, *before], dtype=WORD).gather(latest),
+    )
+    taken, own, own_error = measured(now, "minutes"), numbers(now, "score"), measured(now, "standard_error")
+    flags = np.zeros((3, now.height), dtype=np.bool_)
+    limit, median, change = np.full((3, now.height), np.nan)
+    alike = now.with_row_index("at").group_by("grade", "language", maintain_order=True).agg("at")
+    for mine in arrays_of(alike["at"]):
+        found = doubt(taken[mine], minutes[mine], own[mine], own_error[mine], score[mine], error[mine])
+        flags[:, mine] = found.fast_for_all, found.fast_for_self, found.far_below
+        limit[mine] = np.nan if found.limit is None else found.limit
+        median[mine], change[mine] = found.own_median, found.change
+    return rows.with_columns(
+        **{name: pl.Series(flag) for name, flag in zip(FLAGS, flags, strict=True)},
+        limit=pl.Series(limit).fill_nan(None),
+        own_median=pl.Series(median).fill_nan(None),
+        change=pl.Series(change).fill_nan(None),
+    )
 
 
 _TOO_FAST = pl.col("fast_for_all") | pl.col("fast_for_self")
@@ -135,7 +156,7 @@ def doubts_in_words(found: pl.DataFrame, entitled: dict[str, set[str]], names: N
 _SHOWN = (
     "result_id", "student_id", "grade", "school", "section", "language", "tested_on", "score", "standard_error",
     "minutes", "last_score", "last_window", "items_tried", "items_right", "state", "limit", "own_median", "change",
-    "fast_for_all", "fast_for_self", "far_below", "both", "retest",
+    *FLAGS, "both", "retest",
 )  # fmt: skip
 
 

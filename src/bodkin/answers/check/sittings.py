@@ -1,6 +1,5 @@
 """What a check looks at: its window, who of the roster belongs to it, and its sittings as decided."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
@@ -51,7 +50,9 @@ def of_common_test(table: ScoreTable, scope: Scope, data: CheckData) -> CheckDat
         data,
         sittings=shaped(mine.with_columns(*missing).with_columns(result_id="line"), SITTINGS),
         rosters={year: roster.filter(pl.col("grade").is_in(grades)) for year, roster in data.rosters.items()},
+        changed={},
         worked={},
+        placed={},
     )
 
 
@@ -61,7 +62,7 @@ def _window(table: ScoreTable, scope: Scope, data: CheckData, today: date) -> tu
         f"{window.school_year} {window.season}" for window in (scope.first, scope.second)
     )  # a window of one's own stands for the one of its season
     span = table.calendar.windows.get(second)
-    there = _of_window(data, second).height > 0
+    there = of_window(data, second).height > 0
     chosen = second if there or (span is not None and span[0] <= today) else first
     days = table.calendar.windows.get(chosen)
     return chosen, days is not None and days[0] <= today <= days[1]
@@ -76,15 +77,17 @@ def window_sittings(table: ScoreTable, scope: Scope, data: CheckData, today: dat
     year = parse_window(window).school_year
     days = table.calendar.windows.get(window)
     day = min(today, days[1]) if days is not None else today
-    roster = _kept(data, f"roster {year} {day}", lambda: _placed_on(data.rosters.get(year), day))
+    if (year, day) not in data.placed:
+        data.placed[year, day] = _placed_on(data.rosters.get(year), day)
+    roster = data.placed[year, day]
     # Only the grades that sit this test at all.
-    of_window = _of_window(data, window)
-    grades = of_window["grade"].drop_nulls().unique().to_list()
+    everyone = of_window(data, window)
+    grades = everyone["grade"].drop_nulls().unique().to_list()
     if grades:
         roster = roster.filter(pl.col("grade").is_in(grades) | pl.col("grade").is_null())
     roster = _narrowed(roster, scope, data, table, day)
     there = pl.lit(value=True) if scope.language is None else pl.col("language") == scope.language
-    sittings = of_window.filter(there, pl.col("student_id").is_in(roster["student_id"].implode()))
+    sittings = everyone.filter(there, pl.col("student_id").is_in(roster["student_id"].implode()))
     sittings = as_decided(sittings, data)
     # Only of those a retest was asked for does anybody want to know when they sat since.
     asked = data.sittings.filter(there, pl.col("student_id").is_in(data.retests["student_id"].implode()))
@@ -92,16 +95,9 @@ def window_sittings(table: ScoreTable, scope: Scope, data: CheckData, today: dat
     return WindowSittings(window, is_open, day, roster, sittings, counting(sittings), later)
 
 
-def _kept(data: CheckData, name: str, make: Callable[[], pl.DataFrame]) -> pl.DataFrame:
-    """What rests on nothing that is decided, kept with the data."""
-    if name not in data.worked:
-        data.worked[name] = make()
-    return data.worked[name]
-
-
-def _of_window(data: CheckData, window: str) -> pl.DataFrame:
+def of_window(data: CheckData, window: str) -> pl.DataFrame:
     """Every sitting of a window."""
-    return _kept(data, f"sittings {window}", lambda: data.sittings.filter(pl.col("window") == window))
+    return data.once(f"sittings {window}", (window,), lambda: data.sittings.filter(pl.col("window") == window))
 
 
 def _placed_on(roster: pl.DataFrame | None, day: date) -> pl.DataFrame:

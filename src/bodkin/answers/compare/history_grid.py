@@ -11,13 +11,13 @@ from pydantic import BaseModel
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.norms.placed import placed
-from bodkin.answers.comparison.pairing import of_measure, of_window
+from bodkin.answers.comparison.pairing import of_window, of_years
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import Window, parse_window
-from bodkin.store.reads.table.score_table import ScoreTable, school_years
+from bodkin.store.reads.table.score_table import ScoreTable
 
 PAGE = 100
 MOST_YEARS = 12
@@ -109,8 +109,7 @@ def columns_of(
                 update={"assessment": assessment, "subject": subject, "strand": strand, "language": None}
             )
             table = table_of(asked)
-            mine = of_measure(table, asked).filter(pl.col("student_id").is_in(students.implode()))
-            mine = mine.filter(school_years().is_in(list(years)))
+            mine = of_years(table, asked, years).filter(pl.col("student_id").is_in(students.implode()))
             for language in _languages(mine):
                 own = mine if language is None else mine.filter(pl.col("language") == language)
                 counts = own.group_by("window").agg(pl.col("student_id").n_unique())

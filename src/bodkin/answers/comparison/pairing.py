@@ -3,19 +3,21 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 from functools import reduce
-from operator import and_
+from operator import and_, or_
 
 import polars as pl
 
 from bodkin.answers.scope.scope import Scope
-from bodkin.core.windows import Window
+from bodkin.core.windows import Window, parse_window
 from bodkin.store.reads.section_names import is_section
-from bodkin.store.reads.table.score_table import ScoreTable, school_years
+from bodkin.store.reads.table.score_table import ScoreTable
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
 """Where a student is: as of the day of the test, or as of today."""
 FIELDS = (*PLACES, "language")
+SIDES = ("from", "to")
+"""The first and the second window, as columns begin."""
 ROWS = ("from_row", "to_row")
 """Which of a window's results each student's is, at the first and at the second window."""
 _CARRIED = ("line", *FIELDS, "tested_on", "score", "standard_error", "percentile")
@@ -46,23 +48,35 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
     The latest by date; an undated one is older than any dated; at a tie the one that came later.
     """
     ordered = results.sort(["tested_on", "line"], nulls_last=False)
+    # In a window mostly everybody has one result, which is found out in a fifth of the time.
+    if len(keys) == 1 and ordered[keys[0]].n_unique() == ordered.height:
+        return ordered
     return ordered.unique(subset=keys, keep="last", maintain_order=True)
 
 
-def results_of(table: ScoreTable, assessment: str, subject: str, language: str | None = None) -> pl.DataFrame:
-    """Results of a measure, of everybody, in one language if one is named; kept while the data stay."""
+def results_of(
+    table: ScoreTable, assessment: str, subject: str, *where: pl.Expr, language: str | None = None
+) -> pl.DataFrame:
+    """Results of a measure, of everybody, in one language if one is named; those alone for which more is true.
 
-    def made() -> pl.DataFrame | None:
-        chosen = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
-        chosen &= pl.col("score").is_not_null()
-        if language is not None:
-            chosen &= pl.col("language") == language
-        found = table.results.filter(chosen)
-        # The table of a strand holds one measure: no second copy of it is kept.
-        return found if found.height < table.results.height else None
+    Nothing is kept of it: a second copy of the results would be the largest thing in memory.
+    """
+    chosen = (pl.col("assessment") == assessment) & (pl.col("subject") == subject) & pl.col("score").is_not_null()
+    if language is not None:
+        chosen &= pl.col("language") == language
+    # What is left out by one look is not copied for the next.
+    return table.results.filter(reduce(and_, where, chosen))
 
-    found = table.worked.once(("measure", assessment, subject, language), made)
-    return table.results if found is None else found
+
+def windows_of(table: ScoreTable, assessment: str, subject: str, language: str | None = None) -> list[str]:
+    """The windows in which a measure has results of anybody; kept while the data stay."""
+
+    def made() -> list[str]:
+        rows = results_of(table, assessment, subject, pl.col("window").is_not_null(), language=language)
+        found: list[str] = rows["window"].unique().to_list()
+        return found
+
+    return table.worked.once(("windows met", assessment, subject, language), made)
 
 
 def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.DataFrame:
@@ -73,18 +87,32 @@ def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.Data
     return table.results.filter(pl.col("student_id").is_in(list(students)))
 
 
-def of_measure(table: ScoreTable, scope: Scope) -> pl.DataFrame:
-    """Results of the scope's measure and language, of everybody."""
-    return results_of(table, scope.assessment, scope.subject, scope.language)
+def of_measure(table: ScoreTable, scope: Scope, *where: pl.Expr) -> pl.DataFrame:
+    """Results of the scope's measure and language, of everybody; those alone for which more is true."""
+    return results_of(table, scope.assessment, scope.subject, *where, language=scope.language)
 
 
 def _measure(scope: Scope) -> tuple[str | None, ...]:
     return scope.assessment, scope.subject, scope.language
 
 
+def of_years(table: ScoreTable, scope: Scope, years: Collection[str]) -> pl.DataFrame:
+    """Those of the windows of some school years, such as ``2026-27``."""
+    every = windows_of(table, scope.assessment, scope.subject, scope.language)
+    return of_measure(
+        table, scope, pl.col("window").is_in([one for one in every if parse_window(one).school_year in years])
+    )
+
+
 def in_reach(frame: pl.DataFrame, scope: Scope) -> pl.DataFrame:
     """Rows of the students the person may see."""
     return frame if scope.reach is None else frame.filter(pl.col("student_id").is_in(list(scope.reach)))
+
+
+def _rows_of(results: pl.DataFrame, held: pl.DataFrame) -> pl.Series:
+    """Where some of the results stand among all."""
+    rows = results.select("line").with_row_index("row")
+    return held.select("line").join(rows, on="line", how="left", maintain_order="left")["row"]
 
 
 def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
@@ -94,14 +122,17 @@ def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
     """
 
     def made() -> pl.DataFrame:
-        results = of_measure(table, scope)
-        if window.days is None:
-            inside = results.filter(pl.col("window") == str(window))
-        else:
-            inside = results.filter(pl.col("tested_on").is_between(*window.days))
-        return counted(inside, ["student_id"])
+        if table.alike is not None and table.own is not None:
+            # Which results count is the same for all tables alike: found once, and held once.
+            held = of_window(table.alike, scope, window)
+            at = table.alike.worked.once(("rows of", *_measure(scope), window), lambda: _rows_of(table.results, held))
+            return held.with_columns(table.results[name].gather(at) for name in table.own)
+        inside = (
+            pl.col("window") == str(window) if window.days is None else pl.col("tested_on").is_between(*window.days)
+        )
+        return counted(of_measure(table, scope, inside), ["student_id"])
 
-    return table.worked.once(("window", *_measure(scope), window), made)
+    return table.worked.once(("window", *_measure(scope), window), made, table.own)
 
 
 def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
@@ -109,21 +140,18 @@ def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
 
     Beside windows of one's own every result in none of the windows looked at is outside.
     """
-    results = of_measure(table, scope)
     years = [table.calendar.years.get(window.school_year) for window in (scope.first, scope.second)]
     own = [window for window in scope.windows if window.days is not None]
     if own:
         named = [str(window) for window in scope.windows if window.days is None]
         terms = [pl.col("tested_on").is_between(*window.days).fill_null(value=False) for window in own if window.days]
-        loose = results.filter(
-            ~reduce(lambda a, b: a | b, terms), ~pl.col("window").is_in(named).fill_null(value=False)
-        )
+        loose = ~reduce(or_, terms) & ~pl.col("window").is_in(named).fill_null(value=False)
     else:
-        loose = results.filter(pl.col("window").is_null())
+        loose = pl.col("window").is_null()
     if years[0] is not None and years[1] is not None:
         first, last = years[0].first_day.item(), years[1].last_day.item()
-        loose = loose.filter(pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last))
-    return counted(loose, ["student_id"])
+        loose &= pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last)
+    return counted(of_measure(table, scope, loose), ["student_id"])
 
 
 def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
@@ -180,21 +208,27 @@ def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFra
 
     One window alone has no first. ``among``: only students of the scope, as each window has them.
     """
-    sides = []
-    for prefix, window in (("from", scope.first), ("to", scope.second)):
+    sides: list[pl.DataFrame] = []
+    for window in (scope.first, scope.second):
         side = of_window(table, scope, window).with_row_index("row")
-        if prefix == "from" and scope.single:
+        if not sides and scope.single:
             side = side.clear()
         if among:
             side = narrowed(in_reach(side, scope), scope, table)
-        side = side.select("student_id", "row", *_CARRIED)
-        sides.append(side.rename({name: f"{prefix}_{name}" for name in ("row", *_CARRIED)}))
-    rows = sides[0].join(sides[1], on="student_id", how="full", coalesce=True)
+        sides.append(side.select("student_id", "row", *_CARRIED))
+    # Who stands where is found first, so that each column is laid out once.
+    numbered = [side.select("student_id").with_row_index(prefix) for prefix, side in zip(SIDES, sides, strict=True)]
+    who = numbered[0].join(numbered[1], on="student_id", how="full", coalesce=True).sort("student_id")
+    rows = who.select("student_id").with_columns(
+        side[name].gather(who[prefix]).alias(f"{prefix}_{name}")
+        for prefix, side in zip(SIDES, sides, strict=True)
+        for name in ("row", *_CARRIED)
+    )
     later = pl.col("to_score").is_not_null()
     return rows.with_columns(
         matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),
         **{name: pl.when(later).then(pl.col(f"to_{name}")).otherwise(pl.col(f"from_{name}")) for name in FIELDS},
-    ).sort("student_id")
+    )
 
 
 def _paired(table: ScoreTable, scope: Scope, *, among: bool) -> Pairs:
@@ -242,8 +276,7 @@ def students_of_classes(table: ScoreTable, scope: Scope) -> frozenset[str]:
 
     By each student's latest result of the measure in that year; who has left since does not count.
     """
-    year = school_years() == scope.second.school_year
-    latest = of_measure(table, scope).filter(year).sort("tested_on").unique("student_id", keep="last")
+    latest = of_years(table, scope, [scope.second.school_year]).sort("tested_on").unique("student_id", keep="last")
     named = pl.col("section").is_in(scope.section)
     named |= pl.concat_str("school", pl.lit(": "), "section").is_in(scope.section)
     if scope.school:

@@ -247,7 +247,7 @@ def follow_up_answer(
     first, last = days
     weeks = weeks_of_instruction(table.calendar)
     period = _Period(first, last, weeks, benchmarks(table, *measure, first, last), adaptive)
-    rows = results_of(table, *measure).filter(pl.col("tested_on").is_between(first, last)).sort("line")
+    rows = results_of(table, *measure, pl.col("tested_on").is_between(first, last)).sort("line")
     own = rows.filter(pl.col("student_id").is_in(list(group.members)))
     by_student = {str(key[0]): mine for key, mine in own.group_by("student_id", maintain_order=True)}
     students = [

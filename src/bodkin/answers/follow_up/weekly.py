@@ -40,9 +40,8 @@ def wild_results(
     table: ScoreTable, measure: tuple[str, str], day: date, scores: Mapping[str, float], names: Names
 ) -> list[Wild]:
     """Those of the typed results that are far from usual, in their order."""
-    rows = results_of(table, *measure).filter(
-        pl.col("student_id").is_in(list(scores)), pl.col("tested_on") < day
-    ).sort("tested_on", "line")  # fmt: skip
+    mine = pl.col("student_id").is_in(list(scores))
+    rows = results_of(table, *measure, mine, pl.col("tested_on") < day).sort("tested_on", "line")
     before = {str(key[0]): mine["score"].to_list() for key, mine in rows.group_by("student_id", maintain_order=True)}
     found = []
     for student, score in scores.items():

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from datetime import date
+from functools import partial
 
 import polars as pl
 from pydantic import BaseModel
@@ -75,22 +76,35 @@ def in_reach(table: ScoreTable, students: Collection[str] | None) -> pl.DataFram
 def measures(table: ScoreTable, students: Collection[str] | None) -> list[MeasureChoice]:
     """Measures of the students in reach, in the order in which their results first came; found once for a table."""
     reach = None if students is None else frozenset(students)
-    return table.worked.once(("measures", reach), lambda: _measures(in_reach(table, students)))
+    return table.worked.once(("measures", reach), lambda: _measures(table, reach))
 
 
-def _measures(results: pl.DataFrame) -> list[MeasureChoice]:
-    rows = (
-        results.group_by("assessment", "subject")
-        .agg(pl.col("student_id").n_unique().alias("n"), pl.col("line").min(), pl.col("window").drop_nulls().unique())
-        .sort("line")
-    )
-    return [
-        MeasureChoice(
-            assessment=name, subject=subject, title=measure_title(name, subject), n=n,
+def _measures(table: ScoreTable, reach: frozenset[str] | None) -> list[MeasureChoice]:
+    results = in_reach(table, reach)
+
+    def made(name: str, subject: str) -> MeasureChoice:
+        mine = results.filter(pl.col("assessment") == name, pl.col("subject") == subject)
+        windows = mine["window"].drop_nulls().unique().to_list()
+        return MeasureChoice(
+            assessment=name, subject=subject, title=measure_title(name, subject), n=mine["student_id"].n_unique(),
             windows=sorted(windows, key=parse_window, reverse=True),
-        )
-        for name, subject, n, _, windows in rows.iter_rows()
-    ]  # fmt: skip
+        )  # fmt: skip
+
+    # A measure whose results stay as they are is not counted again.
+    return [
+        table.worked.once(("measure choice", name, subject, reach), partial(made, name, subject))
+        for name, subject in measures_met(table, reach)
+    ]
+
+
+def measures_met(table: ScoreTable, reach: frozenset[str] | None) -> list[tuple[str, str]]:
+    """Assessment and subject of the measures of the students in reach, in the order of ``measures``."""
+
+    def made() -> list[tuple[str, str]]:
+        first = in_reach(table, reach).group_by("assessment", "subject").agg(pl.col("line").min())
+        return [(name, subject) for name, subject, _ in first.sort("line").iter_rows()]
+
+    return table.worked.once(("measures met", reach), made)
 
 
 def windows(results: pl.DataFrame, table: ScoreTable, today: date) -> list[WindowChoice]:

@@ -1,9 +1,11 @@
 """Groups followed: Follow-up, the rail and Home ask for the same answers, read in one go for many groups."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from datetime import date
+from typing import TypeVar
 
 import polars as pl
+from sqlalchemy.orm import Session
 
 from bodkin.answers.comparison.pairing import results_of
 from bodkin.answers.follow_up.given import Followed, HelpGroup, Met, Received, Stay
@@ -23,14 +25,16 @@ from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import all_tests
-from bodkin.store.reads.sessions import AttendanceData, load_attendance, sessions_of, stays_in
+from bodkin.store.reads.sessions import AttendanceData, StayRecord, sessions_of, stays_in
 from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.writes.follow_up.team import DecisionRecord, decisions_on
 from bodkin.store.writes.goals import goal_days
 from bodkin.store.writes.groups import GroupRecord, required_minutes
-from bodkin.store.writes.undo import acts_version
+
+T = TypeVar("T")
 
 Measure = tuple[str, str]
+Attended = tuple[dict[int, dict[str, Received]], dict[int, int]]
 _ORDER = {"probe": 0, "adaptive": 1}
 """Kinds of tests that can be followed, the weekly ones first."""
 
@@ -41,21 +45,25 @@ class Following:
     def __init__(self, context: Context, groups: Sequence[GroupRecord]) -> None:
         self.context = context
         self.keys = [group.id for group in groups]
-        self.kinds = {one: test.kind for one, test in all_tests(context.session).items()}
-        self.required = required_minutes(context.session)
-        self.members = sorted({member for group in groups for member in group.members})
+        self.kinds = {one: test.kind for one, test in self._read(("tests",), all_tests).items()}
+        self.required = self._read(("required minutes",), required_minutes)
+        self.members = tuple(sorted({member for group in groups for member in group.members}))
         self._decided: dict[str, list[DecisionRecord]] = {}
         # An aide knows of neither practice nor decisions.
         self.whole = may(context.person.role, Right.TEAM)
-        for one in decisions_on(context.session, self.members) if self.whole else ():
+        members = self.members
+        decided = self._read(("decisions", members), lambda session: decisions_on(session, members))
+        for one in decided if self.whole else ():
             self._decided.setdefault(one.student_id, []).append(one)
-        self._goals: dict[Measure, dict[str, list[tuple[float, date]]]] = {}
+
+    def _read(self, key: Hashable, load: Callable[[Session], T]) -> T:
+        """What rests on no result, so that a write of scores leaves it."""
+        return self.context.runtime.read(self.context.session, key, load)
 
     def goals(self, measure: Measure, members: Sequence[str], last: date) -> dict[str, tuple[float, date]]:
         """The goal of each member in a measure: the next one due at the end of a period, else the latest past."""
-        if measure not in self._goals:
-            self._goals[measure] = goal_days(self.context.session, *measure, self.members)
-        mine, found = self._goals[measure], {}
+        everybody, found = self.members, {}
+        mine = self._read(("goals", *measure, everybody), lambda session: goal_days(session, *measure, everybody))
         for member in members:
             # The latest day comes first.
             if goals := mine.get(member):
@@ -95,6 +103,30 @@ class Following:
         for key, *rest in rows.select("group", "assessment", "subject", "order").unique().iter_rows():
             found.setdefault(key, []).append((rest[0], rest[1], rest[2]))
         return {key: _ordered(mine, groups[key]) for key, mine in found.items()}
+
+    def stays(self, first: date, last: date) -> list[StayRecord]:
+        """Stays in the groups that touch a period."""
+        keys = self.keys
+        return self._read(("stays", *keys, first, last), lambda session: stays_in(session, keys, first, last))
+
+    def attended(
+        self, periods: Mapping[int, tuple[date, date]]
+    ) -> tuple[dict[int, dict[str, Received]], dict[int, int]]:
+        """By group what each student received in the group's period, and how many sessions were held."""
+        runtime, rows = self.context.runtime, [(key, *period) for key, period in periods.items()]
+        return self._read(("attended", *rows), lambda session: _attended(runtime.attendance(session), rows))
+
+
+def _attended(data: AttendanceData, periods: Sequence[tuple[int, date, date]]) -> Attended:
+    spans = pl.DataFrame(periods, schema={"group": pl.Int64, "first": pl.Date, "last": pl.Date}, orient="row")
+    inside = pl.col("day").is_between(pl.col("first"), pl.col("last"))
+    received: dict[int, dict[str, Received]] = {}
+    for key, student, *sums in attendance_sums(
+        data.attended.join(spans, on="group").filter(inside), ["group", "student_id"]
+    ).iter_rows():
+        received.setdefault(key, {})[student] = Received(*sums)
+    met = data.sessions.join(spans, on="group").filter(inside).group_by("group").agg(pl.col("held").sum())
+    return received, dict(met.iter_rows())
 
 
 def _ordered(measures: list[tuple[str, str, int]], group: GroupRecord) -> list[Measure]:
@@ -141,12 +173,6 @@ def followed(
     )  # fmt: skip
 
 
-def attendance_of(context: Context) -> AttendanceData:
-    """Sessions and who came, of all groups; read anew once somebody enters or imports one."""
-    key = ("attendance", acts_version(context.session, ("session", "import", "group")))
-    return context.table.worked.once(key, lambda: load_attendance(context.session))
-
-
 def attendance_sums(attended: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
     """Minutes, sessions attended and held, by some columns."""
     came = (pl.col("minutes") > 0).sum().alias("attended")
@@ -159,21 +185,9 @@ def _standings(context: Context, groups: Sequence[GroupRecord]) -> list[GroupSta
     rows = loaded.results(periods)
     measures = loaded.measures(rows, {group.id: group for group in groups})
     joined: dict[int, dict[str, date]] = {}
-    for stay in stays_in(context.session, loaded.keys, min(group.first_day for group in groups), today):
+    for stay in loaded.stays(min(group.first_day for group in groups), today):
         joined.setdefault(stay.group_id, {})[stay.student_id] = stay.first
-    data = attendance_of(context)
-    spans = pl.DataFrame(
-        [(key, *period) for key, (_, period) in periods.items()],
-        schema={"group": pl.Int64, "first": pl.Date, "last": pl.Date}, orient="row",
-    )  # fmt: skip
-    inside = pl.col("day").is_between(pl.col("first"), pl.col("last"))
-    received: dict[int, dict[str, Received]] = {}
-    for key, student, *sums in attendance_sums(
-        data.attended.join(spans, on="group").filter(inside), ["group", "student_id"]
-    ).iter_rows():
-        received.setdefault(key, {})[student] = Received(*sums)
-    met = data.sessions.join(spans, on="group").filter(inside).group_by("group").agg(pl.col("held").sum())
-    held = dict(met.iter_rows())
+    received, held = loaded.attended({key: period for key, (_, period) in periods.items()})
     asked, chosen = [], []
     for group in groups:
         period = periods[group.id][1]
@@ -217,7 +231,7 @@ def help_groups(context: Context, first: date, last: date) -> list[HelpGroup]:
         begin, end = max(first, stay.first, group.first_day), min(last, stay.last or last, group.last_day)
         if begin <= end and (reach is None or stay.student_id in reach):
             stays.append((stay.group_id, stay.student_id, begin, end))
-    data = attendance_of(context)
+    data = context.runtime.attendance(context.session)
     schema = {"group": pl.Int64, "student_id": pl.String, "first": pl.Date, "last": pl.Date}
     frame = pl.DataFrame(stays, schema=schema, orient="row").with_row_index("stay")
     inside = pl.col("day").is_between(pl.col("first"), pl.col("last"))

@@ -11,7 +11,7 @@ from bodkin.answers.home.findings import GroupSeen, group_looks, unit_looks
 from bodkin.answers.home.home import HomeFinding, MeasureSeen, home_answer
 from bodkin.answers.home.sat_tests import SatTest, sat_tests
 from bodkin.answers.home.worth_a_word import Words
-from bodkin.answers.scope.choices import measures
+from bodkin.answers.scope.choices import measures_met
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
@@ -69,8 +69,10 @@ def _tests(context: Context, scope: Scope) -> list[SatTest]:
     year = scope.second.school_year
     if context.person.role == "aide":
         return sat_tests(table, data, scope.subject, year, reach)
-    # The same for every view of the subject, so found once for all who reach the same students.
-    key = ("tests sat", scope.subject, year, table.version, reach)
+    # The same for every view of the subject, so found once for all who reach the same students, and again only
+    # once the rows of a common test change.
+    marks = tuple(table.mark_of(test, scope.subject) for test in data.items["test"].unique(maintain_order=True))
+    key = ("tests sat", scope.subject, year, marks, reach)
     return data.worked.once(key, lambda: sat_tests(table, data, scope.subject, year, reach))
 
 
@@ -83,9 +85,9 @@ def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> R
 def _home(context: Context, scope: Scope, since: datetime | None) -> HomeAnswer:
     scope = scope.model_copy(update={"by": None, "by2": None})
     others = [
-        one.subject
-        for one in measures(context.table, context.reach)
-        if one.assessment == scope.assessment and one.subject != scope.subject
+        subject
+        for assessment, subject in measures_met(context.table, context.reach)
+        if assessment == scope.assessment and subject != scope.subject
     ]
     subjects = [scope, *(scope.model_copy(update={"subject": one, "strand": None}) for one in others)]
     seen = home_answer([_seen(context, one) for one in subjects], context.names)

@@ -52,6 +52,17 @@ class Doubt:
         return self.too_fast & self.far_below
 
 
+def _medians(values: FloatArray) -> FloatArray:
+    """Median of what is there in each row, shape (rows, columns), NaN where nothing is; something is in every row.
+
+    As numpy's nanmedian, which takes ten times as long for few columns.
+    """
+    ordered, n = np.sort(values, axis=1), (~np.isnan(values)).sum(axis=1)
+    row = np.arange(n.size)
+    found: FloatArray = (ordered[row, (n - 1) // 2] + ordered[row, n // 2]) / 2.0
+    return found
+
+
 def doubt(
     minutes: ArrayLike,
     earlier_minutes: ArrayLike,
@@ -79,7 +90,7 @@ def doubt(
         limit = min(float(np.percentile(known, FASTEST_PERCENT)), FAST_FLOOR * float(np.median(known)))
     own = np.full(time.shape, np.nan)
     some = (~np.isnan(before)).sum(axis=1) >= FEWEST_EARLIER
-    own[some] = np.nanmedian(before[some], axis=1)
+    own[some] = _medians(before[some])
     change = reliable_change(last_score, score, last_error, error)
     same_shape(minutes=time, change=change)
     with np.errstate(invalid="ignore"):

@@ -1,9 +1,11 @@
 """What the Check step looks at: every sitting of a measure, who was expected, and what was decided."""
 
 from collections import OrderedDict
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date
 from threading import Lock
+from typing import Any, TypeVar
 
 import polars as pl
 from sqlalchemy import ColumnElement, select
@@ -23,7 +25,7 @@ from bodkin.store.reads.table.load import (
     needed,
     window_names,
 )
-from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows
+from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import WORD, Memo, shaped
 from bodkin.store.tables import (
     Assessment,
@@ -42,6 +44,8 @@ from bodkin.store.tables import (
     StudentProgram,
     StudentYear,
 )
+
+T = TypeVar("T")
 
 MOST_MEASURES = 4
 """Of so many measures the data are held: 40 MB each with half a million results."""
@@ -93,8 +97,9 @@ class CheckData:
     ``rosters``: by school year, places in classes with their days. ``programs``: student, program
     and its days. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
     first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
-    about results. ``worked`` keeps what was worked out from the sittings, by window, ``decided`` what rests
-    on decisions too, and begins anew with each state of them.
+    about results. ``changed``: the version at which a window's sittings last changed, where it is known.
+    ``worked`` keeps what was worked out from the sittings of some windows, ``placed`` from the rosters,
+    ``decided`` what rests on decisions too, and begins anew with each state of them.
 
     ``reasons``, ``retests`` and ``states`` change with every decision, the others with the scores only.
     """
@@ -106,21 +111,54 @@ class CheckData:
     reasons: pl.DataFrame
     retests: pl.DataFrame
     states: pl.DataFrame
-    worked: dict[str, pl.DataFrame] = field(default_factory=dict, compare=False)
+    changed: Mapping[str, int] = field(default_factory=dict)
+    worked: dict[str, tuple[frozenset[str], Any]] = field(default_factory=dict, compare=False)
+    placed: dict[tuple[str, date], pl.DataFrame] = field(default_factory=dict, compare=False)
     decided: Memo = field(default_factory=lambda: Memo(most_bytes=48 * 2**20), init=False, compare=False)
 
+    def once(self, name: str, windows: Collection[str], make: Callable[[], T]) -> T:
+        """What rests on the sittings of some windows and on nothing else; kept until one of them changes."""
+        of, held = frozenset(windows), self.worked.get(name)
+        if held is None or held[0] != of:
+            return self.put(name, windows, make())
+        found: T = held[1]
+        return found
 
-_Beside = tuple[dict[str, pl.DataFrame], pl.DataFrame, pl.DataFrame]
-"""Rosters by school year, programs, accommodations."""
+    def put(self, name: str, windows: Collection[str], value: T) -> T:
+        """Keep what rests on the sittings of some windows; see ``once``."""
+        self.worked[name] = frozenset(windows), value
+        return value
+
+    def carried(self, changed: Mapping[str, int]) -> dict[str, tuple[frozenset[str], Any]]:
+        """What was worked out from windows that are still as they were; ``changed``: as with later sittings."""
+        return {
+            name: held
+            for name, held in list(self.worked.items())
+            if all(one in self.changed and self.changed[one] == changed.get(one) for one in held[0])
+        }
+
+
+@dataclass(frozen=True, slots=True)
+class _Beside:
+    """Rosters by school year, programs, accommodations; ``placed``: see ``CheckData``."""
+
+    rosters: dict[str, pl.DataFrame]
+    programs: pl.DataFrame
+    entitled: pl.DataFrame
+    placed: dict[tuple[str, date], pl.DataFrame] = field(default_factory=dict, compare=False)
 
 
 @dataclass(frozen=True, slots=True)
 class _Sittings:
-    """Sittings of a measure at a version of the data, in the order in which they came."""
+    """Sittings of a measure at a version of the data, in the order in which they came.
+
+    ``changed``: the version at which those of each window last changed.
+    """
 
     rows: pl.DataFrame
     version: int
     naming: KeyNames
+    changed: Mapping[str, int]
 
 
 class _OfMeasure:
@@ -130,27 +168,35 @@ class _OfMeasure:
         self._measure, self._naming, self._beside = (assessment, subject), naming, beside
         self._sittings: Lately[_Sittings] = Lately()
         self.lately: Lately[Kept[CheckData]] = Lately()
+        self._newest: CheckData | None = None
         self._lock = Lock()
 
     def kept(self) -> Kept[CheckData]:
         """The data while the results of the measure stay: what is decided is read without the rest."""
         # Results of other measures come and go without it.
-        plain = Kept(lambda session: _put(self._followed(session), self._beside.current(session)), but=("result",))
+        plain = Kept(self._undecided, but=("result",))
 
         def load(session: Session) -> CheckData:
             # What was decided about a result stands with it; no score need have changed. Sittings that are held
             # already are read from no table.
             looked_at(session, frozenset({"result"}))
-            return _decided(session, plain.current(session), self._followed(session), *self._measure)
+            return _decided(session, plain.current(session), self._followed(session).rows, *self._measure)
 
         return Kept(load)
 
-    def _followed(self, session: Session) -> pl.DataFrame:
+    def _undecided(self, session: Session) -> CheckData:
+        before, now = self._newest, _put(self._followed(session), self._beside.current(session))
+        if before is not None:
+            now.worked.update(before.carried(now.changed))
+        self._newest = now
+        return now
+
+    def _followed(self, session: Session) -> _Sittings:
         naming, newest = self._naming.current(session), versions(session)[0]
         with self._lock:
             self._sittings.tidy()
             if (found := self._sittings.at(newest)) is not None:
-                return found.value.rows
+                return found.value
             held = self._sittings.newest
             if held is None or held.last < newest:
                 before = None if held is None else replace(held.value, version=held.last)
@@ -159,16 +205,16 @@ class _OfMeasure:
                     self._sittings.newest = replace(held, last=newest)
                 else:
                     self._sittings.put(now, frozenset(), newest)
-                return now.rows
+                return now
         # A question that began before what is still known reads for itself, while nobody waits.
-        return _sittings(session, self._measure, naming)
+        return _Sittings(_sittings(session, self._measure, naming), newest, naming, {})
 
 
 def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, before: _Sittings | None) -> _Sittings:
     """The sittings as the session sees them, from those before where that is possible."""
     newest = versions(session)[0]
     if before is None or not naming.holds(before.naming):
-        return _Sittings(_sittings(session, measure, naming), newest, naming)
+        return _read_whole(session, measure, naming)
     changed = changed_since(session, before.version)
     if not changed & ({"result"} | RESULT_REMOVALS):
         return replace(before, version=newest, naming=naming)
@@ -176,12 +222,23 @@ def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, be
     # Of all measures: one of them may have been of this one before.
     gone = read_rows(session, key, lambda query: query.where(since))["result_id"]
     if gone.len() > MOST_TOUCHED * max(before.rows.height, 1):
-        return _Sittings(_sittings(session, measure, naming), newest, naming)
+        return _read_whole(session, measure, naming)
     if changed & RESULT_REMOVALS:
         there = read_rows(session, key, lambda query: query.where(_of(measure)))["result_id"]
         gone = pl.concat([gone, before.rows["result_id"].filter(~before.rows["result_id"].is_in(there.implode()))])
     new = _sittings(session, measure, naming, since)
-    return _Sittings(merged_rows(before.rows, gone, new, "result_id"), newest, naming)
+    touched = _windows(of_keys(before.rows, gone, "result_id")) | _windows(new)
+    marks = {**before.changed, **dict.fromkeys(touched, newest)}
+    return _Sittings(merged_rows(before.rows, gone, new, "result_id"), newest, naming, marks)
+
+
+def _windows(sittings: pl.DataFrame) -> frozenset[str]:
+    return frozenset(sittings["window"].drop_nulls().unique().to_list())
+
+
+def _read_whole(session: Session, measure: tuple[str, str], naming: KeyNames) -> _Sittings:
+    rows, newest = _sittings(session, measure, naming), versions(session)[0]
+    return _Sittings(rows, newest, naming, dict.fromkeys(_windows(rows), newest))
 
 
 class CheckTables:
@@ -220,7 +277,7 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
 
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
     """The same without what was decided."""
-    return _put(_sittings(session, (assessment, subject), load_naming(session)), _beside(session))
+    return _put(_read_whole(session, (assessment, subject), load_naming(session)), _beside(session))
 
 
 def _of(measure: tuple[str, str]) -> ColumnElement[bool]:
@@ -249,11 +306,14 @@ def _beside(session: Session) -> _Beside:
     days = pl.Schema({"student_id": pl.String(), "accommodation": pl.String(), **_SPANS})
     shared = shared_names_kept(session)
     placed = {year: with_schools(roster, shared) for year, roster in rosters(session).items()}
-    return placed, programs(session), frame_of(session, entitled, days)
+    return _Beside(placed, programs(session), frame_of(session, entitled, days))
 
 
-def _put(sittings: pl.DataFrame, beside: _Beside) -> CheckData:
-    return CheckData(sittings, *beside, pl.DataFrame(), pl.DataFrame(), pl.DataFrame())
+def _put(sittings: _Sittings, beside: _Beside) -> CheckData:
+    return CheckData(
+        sittings.rows, beside.rosters, beside.programs, beside.entitled, pl.DataFrame(), pl.DataFrame(),
+        pl.DataFrame(), changed=sittings.changed, placed=beside.placed,
+    )  # fmt: skip
 
 
 def programs(session: Session) -> pl.DataFrame:

@@ -1,9 +1,11 @@
 """A strand looked at like a whole test: its scores, its norms, and the cuts carried over to it."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
+import numpy as np
 import polars as pl
 
+from bodkin.core.arrays import IntArray
 from bodkin.core.scores.norms import middle_row
 from bodkin.core.scores.scales import percent_below
 from bodkin.core.windows import SEASONS
@@ -40,6 +42,44 @@ def _carried_over(table: ScoreTable, cuts: pl.DataFrame) -> pl.DataFrame:
     return kept.join(whole.select(keys), on=keys, how="semi", nulls_equal=True)
 
 
+OWN = ("score", "standard_error")
+"""What each strand has of its own; all else is that of the result."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Scored:
+    """Results that a strand has scores for: their ``rows`` in the table, in its order, and whose score is which.
+
+    ``lines``: of the scores; ``places``: of the score of each row among them.
+    """
+
+    lines: pl.Series
+    rows: IntArray
+    places: IntArray
+
+
+def _scored(table: ScoreTable, of_measure: pl.Expr, wanted: pl.Series) -> _Scored:
+    lines = table.results["line"]
+    order = None if lines.is_sorted() else np.argsort(lines.to_numpy(), kind="stable")
+    at = np.searchsorted(lines.to_numpy(), wanted.to_numpy(), sorter=order)
+    places = np.flatnonzero(at < lines.len())
+    rows = at[places] if order is None else order[at[places]]
+    # A result may be gone, or have been moved to another test.
+    found = table.results.select("line", "assessment", "subject")[rows]
+    there = found.select((pl.col("line") == wanted[places]) & of_measure).to_series().to_numpy()
+    rows, places = rows[there], places[there]
+    in_order = np.argsort(rows, kind="stable")
+    return _Scored(wanted, rows[in_order], places[in_order])
+
+
+@dataclass(frozen=True, slots=True)
+class _Alike:
+    """The results that the strands of a test mostly have in common, without scores."""
+
+    scored: _Scored
+    table: ScoreTable
+
+
 def strand_table(
     table: ScoreTable, assessment: str, subject: str, scores: pl.DataFrame, norms: pl.DataFrame
 ) -> ScoreTable:
@@ -51,22 +91,31 @@ def strand_table(
     """
     of_measure = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
 
-    def made() -> pl.DataFrame:
-        mine = table.results.filter(of_measure).join(scores, on="line", how="semi", maintain_order="left")
-        return mine.with_columns(percentile=pl.lit(None, dtype=pl.Float64))
+    def of_rows(scored: _Scored) -> ScoreTable:
+        nothing = pl.lit(None, dtype=pl.Float64)
+        rows = table.results[scored.rows].with_columns(percentile=nothing, standard_error=nothing, score=pl.lit(0.0))
+        return replace(table, results=rows, worked=Memo(), own=None, alike=None)
 
-    # The strands of a test mostly have the same results: all but the scores is held once for all of them.
-    rows = table.worked.once(("strand_rows", assessment, subject), made)
-    others = scores.join(rows, on="line", how="anti")
-    shared = scores.height - others.height == rows.height and (
-        others.is_empty() or table.results.filter(of_measure).join(others, on="line", how="semi").is_empty()
+    def made() -> _Alike:
+        scored = _scored(table, of_measure, scores["line"])
+        return _Alike(scored, of_rows(scored))
+
+    # All but the scores is held once for all strands of a test.
+    alike = table.worked.once(("strand_rows", assessment, subject), made)
+    found = alike.scored
+    if not scores["line"].equals(found.lines):
+        found = _scored(table, of_measure, scores["line"])
+    shared = np.array_equal(alike.scored.rows, found.rows)
+    rows = alike.table.results if shared else of_rows(found).results
+    own = scores.select(OWN)[found.places]
+    cuts = table.worked.once(
+        ("carried cuts", assessment, subject), lambda: _carried_over(table, table.cuts.filter(of_measure))
     )
-    rows = rows if shared else made()
-    found = rows.select("line").join(scores, on="line", how="left", maintain_order="left")
+    # A result without a score of the strand does not count.
+    counts_alike = shared and not own["score"].null_count()
     return replace(
-        table, results=rows.with_columns(found["score"], found["standard_error"]), norms=norms,
-        cuts=_carried_over(table, table.cuts.filter(of_measure)), worked=Memo(),
-        own=("score", "standard_error") if shared else None,
+        table, results=rows.with_columns(own.get_columns()), norms=norms, cuts=cuts, worked=Memo(),
+        own=OWN if shared else None, alike=alike.table if counts_alike else None,
     )  # fmt: skip
 
 

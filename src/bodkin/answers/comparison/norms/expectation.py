@@ -2,12 +2,13 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 import polars as pl
 
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, correlations
-from bodkin.answers.comparison.pairing import counted, of_measure, of_window, results_of
+from bodkin.answers.comparison.pairing import counted, of_window, results_of, windows_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth, expected_growth
@@ -170,18 +171,19 @@ def window_means(table: ScoreTable, scope: Scope) -> Mapping[str, Mapping[str, f
     To a reader of some students only: in whole points.
     """
 
-    def made() -> dict[str, dict[str, float]]:
-        inside = results_of(table, scope.assessment, scope.subject).filter(pl.col("window").is_not_null())
+    def made(window: str) -> dict[str, float]:
+        inside = results_of(table, scope.assessment, scope.subject, pl.col("window") == window)
         # The result that counts is chosen first: one without a grade is not replaced by an earlier one.
-        everyone = counted(inside, ["student_id", "window"]).filter(pl.col("grade").is_not_null())
-        by_grade = everyone.group_by("window", "grade")
+        by_grade = counted(inside, ["student_id"]).filter(pl.col("grade").is_not_null()).group_by("grade")
         means = by_grade.agg(pl.len().alias("n"), pl.col("score").mean().alias("mean"))
-        found: dict[str, dict[str, float]] = {}
-        for window, grade, mean in means.filter(pl.col("n") >= FEWEST_DISTRICT).drop("n").iter_rows():
-            found.setdefault(window, {})[grade] = mean
-        return found
+        return dict(means.filter(pl.col("n") >= FEWEST_DISTRICT).drop("n").iter_rows())
 
-    means = table.worked.once(("window means", scope.assessment, scope.subject), made)
+    means = {
+        one: table.worked.once(
+            ("window mean", scope.assessment, scope.subject, None, parse_window(one)), partial(made, one)
+        )
+        for one in windows_of(table, scope.assessment, scope.subject)
+    }
     if scope.reach is None:
         return means
     return {window: {grade: float(round(mean)) for grade, mean in own.items()} for window, own in means.items()}
@@ -259,9 +261,8 @@ def history(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     both = pl.col("from_score").is_not_null() & pl.col("to_score").is_not_null()
     parts = [_district_pairs(table, scope).filter(both)]
     if scope.first.days is None and scope.second.days is None:
-        results = of_measure(table, scope)
         apart = scope.second.year - scope.first.year
-        for name in results["window"].drop_nulls().unique().sort().to_list():
+        for name in sorted(windows_of(table, scope.assessment, scope.subject, scope.language)):
             window = parse_window(name)
             if window.order == scope.first.order and window.year < scope.first.year:
                 later = parse_window(

@@ -13,7 +13,6 @@ from bodkin.answers.follow_up.daily import DailyAnswer, daily_answer
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
-from bodkin.api.following.groups import attendance_of
 from bodkin.api.following.periods import practice_of
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
@@ -76,12 +75,12 @@ def _daily(context: Context, scope: Scope, day: date | None) -> DailyAnswer:
     names = {group.id: group.name for group in context.running_groups}
     named = pl.col("group").replace_strict(names, default=None, return_dtype=pl.String).alias("name")
     mine = pl.col("group").is_in(list(names)) & pl.col("day").is_between(day - BACK, day)
-    attended = attendance_of(context).attended.filter(mine).with_columns(named)
+    attended = context.runtime.attendance(context.session).attended.filter(mine).with_columns(named)
     weekly = []
     for measure, test in all_tests(context.session).items():
         if test.kind == "probe":
             goals = {goal.student_id: goal.target for goal in kept_goals(context.session, *measure, None)}
-            results = results_of(context.table, *measure).filter(pl.col("tested_on") >= day - BACK)
+            results = results_of(context.table, *measure, pl.col("tested_on") >= day - BACK)
             weekly.append((results, goals))
     school = school_days(context.table.calendar, day - timedelta(days=400), day)
     return daily_answer(

@@ -192,7 +192,7 @@ def _reviews(context: Context) -> list[Review]:
 @router.get("/suggested")
 def who_to_talk_about(context: Team, on: date | None = None) -> list[Suggested]:
     """Students whom the rules put on the list of a meeting on a day (today, where none is named)."""
-    leaves = {met.student_id: rule.name for rule in context.membership().groups for met in rule.leaves}
+    leaves = {student: group.name for group in context.membership().groups for student in group.leaves}
     day = on or context.runtime.settings.today
     return suggested(all_standings(context), leaves, _reviews(context), day, context.names)
 

@@ -7,7 +7,7 @@ from fastapi import Depends, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.comparison.exports import Table
-from bodkin.answers.groups.membership import MembershipAnswer
+from bodkin.answers.groups.membership import MembershipAnswer, membership_answer
 from bodkin.answers.groups.week import WeekAnswer, WeekGroup, week_answer
 from bodkin.api.context import Context, need, now
 from bodkin.api.responses import TABLE_FILES, Form, export_file
@@ -42,7 +42,7 @@ class RequiredKept(BaseModel):
 @router.get("/rules")
 def rules(context: Make) -> MembershipAnswer:
     """Who has met the exit rule of a group, and who meets an entry rule and is in no such group."""
-    return context.membership()
+    return membership_answer(context.membership(), context.names)
 
 
 @router.get("/rules.{form}", response_class=Response, responses=TABLE_FILES)
@@ -51,7 +51,7 @@ def rules_file(form: Form, context: Export) -> Response:
     reach = context.export_reach
     rows = [
         [check.name, said, one.student_id, one.name]
-        for check in context.membership().groups
+        for check in membership_answer(context.membership(), context.names).groups
         for said, students in (("meets the exit rule", check.leaves), ("waits for a place", check.waits),
                                ("no result for the exit rule yet", check.unknown))
         for one in students

@@ -30,7 +30,7 @@ from bodkin.answers.share.facts import (
 )
 from bodkin.answers.share.sections import PageSection
 from bodkin.api.context import Context
-from bodkin.api.following.groups import attendance_of, attendance_sums
+from bodkin.api.following.groups import attendance_sums
 from bodkin.api.following.periods import practice_of
 from bodkin.api.rights import Right, may, reads_internal
 from bodkin.core.windows import parse_window
@@ -110,7 +110,11 @@ def _help(context: Context, students: frozenset[str]) -> dict[str, list[HelpFact
         [(one.id, one.first_day, min(today, one.last_day)) for one in groups],
         schema={"group": pl.Int64, "first": pl.Date, "last": pl.Date}, orient="row",
     )  # fmt: skip
-    mine = attendance_of(context).attended.filter(pl.col("student_id").is_in(list(students))).join(spans, on="group")
+    mine = (
+        context.runtime.attendance(context.session)
+        .attended.filter(pl.col("student_id").is_in(list(students)))
+        .join(spans, on="group")
+    )
     sums = attendance_sums(
         mine.filter(pl.col("day").is_between(pl.col("first"), pl.col("last"))), ["group", "student_id"]
     )

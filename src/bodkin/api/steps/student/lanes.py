@@ -114,7 +114,7 @@ def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | N
         return None
     asked = scope.over(frozenset({student})).model_copy(update={"matched": False, "by": None, "by2": None})
     found = likely_outcome(context.table, context.work_out(asked).comparison, same[0], context.names).page()
-    sat = results_of(context.table, *same[0]).filter(pl.col("student_id") == student, pl.col("window") == found.window)
+    sat = results_of(context.table, *same[0], pl.col("student_id") == student, pl.col("window") == found.window)
     for row in found.rows:
         if row.student_id == student and not sat.height and found.counts_from:
             words = f"{found.title} in spring: most likely {row.likely} ({percent(row.chance)})"
@@ -151,7 +151,7 @@ def _due(context: Context, student: str) -> list[str]:
         latest = next(iter(decisions_on(context.session, [student])), None)
         if latest is not None and latest.review_on is not None and latest.review_on <= today:
             found.append(f"review of the decision of {day_words(latest.day)}")
-    met = [rule.name for rule in context.membership().groups for one in rule.leaves if one.student_id == student]
+    met = [group.name for group in context.membership().groups if student in group.leaves]
     return [*found, *(f"meets the exit rule of {name}" for name in met)]
 
 
@@ -170,7 +170,7 @@ def weekly_of(context: Context, student: str, measures: list[Measure], last: dat
             lines[found.assessment, found.subject] = (found.name, found.students[0])
     weekly = []
     for measure in measures:
-        own = results_of(context.table, *measure).filter(pl.col("student_id") == student).sort("tested_on")
+        own = results_of(context.table, *measure, pl.col("student_id") == student).sort("tested_on")
         rows = own.select("tested_on", "score").drop_nulls().iter_rows()
         points = [Place(on=on, score=score) for on, score in rows if on <= last]
         if not points:

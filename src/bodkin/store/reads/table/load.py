@@ -294,7 +294,8 @@ def _with_percents(kept: pl.DataFrame) -> pl.DataFrame:
             pl.when(alone).then(pl.Series(values, nan_to_null=True)).otherwise(name).alias(name)
             for name, values in found.items()
         )
-    return kept.filter(pl.col("score").is_not_null()).select(list(STRAND_SCORES))
+    # In the order of results, so that all strands of a sitting mostly have the same lines.
+    return kept.filter(pl.col("score").is_not_null()).select(list(STRAND_SCORES)).sort("line")
 
 
 def strand_names(session: Session) -> dict[tuple[str, str], list[str]]:

@@ -44,25 +44,30 @@ MANY_NEWER = 20_000
 """So many results newer than the file of a start, and it is written anew."""
 STRANDS = frozenset({"strand", "strand_result"})
 
-Measure = tuple[str, str]
+OfWindow = tuple[str, str, str | None]
+"""Assessment, subject and window; None outside windows."""
 Rows = Callable[[Session, ScoreTable], pl.DataFrame]
 
-OF_MEASURE = frozenset(
-    {"norms", "norm_curve", "cuts", "district", "district means", "window means", "history", "curves", "measure",
-     "window", "pairs", "everybody", "numbers", "strand_rows", "strand", "strands of points", "past outlook"}
-)  # fmt: skip
-"""Kinds of what was worked out whose key goes on with the measure that it rests on alone."""
+BESIDE = frozenset({"norms", "norm_curve", "cuts", "carried cuts"})
+"""Kinds of what was worked out from norms and cuts, whatever the results are."""
+OF_WINDOW = frozenset({"window", "numbers", "window mean", "latest window"})
+"""Kinds whose key goes on with a measure, a language and the window that they rest on alone."""
+OF_MEASURE = OF_WINDOW | {
+    "district", "district means", "history", "curves", "windows met", "pairs", "everybody", "strand_rows", "strand",
+    "strands of points", "past outlook", "measure choice",
+}  # fmt: skip
+"""Kinds whose key goes on with the measure that they rest on alone."""
 
 
 class _Change(NamedTuple):
-    """Results after a change; ``measures``: those whose results changed, None where that may be all of them."""
+    """Results after a change; ``touched``: windows whose results changed, None where that may be all of them."""
 
     results: HeldResults
-    measures: frozenset[Measure] | None
+    touched: frozenset[OfWindow] | None
 
 
-def _measures(rows: pl.DataFrame) -> frozenset[Measure]:
-    return frozenset(rows.select("assessment", "subject").unique().iter_rows())
+def _windows(rows: pl.DataFrame) -> frozenset[OfWindow]:
+    return frozenset(rows.select("assessment", "subject", "window").unique().iter_rows())
 
 
 class ScoreTables:
@@ -135,16 +140,16 @@ class ScoreTables:
 
     def _brought_up(self, session: Session, wanted: int, old: ScoreTable | None) -> ScoreTable:
         before, made = self._results, self._made
-        self._results, measures = self._changed(session, before)
+        self._results, touched = self._changed(session, before)
         table, self._made = self._fresh(session, wanted, self._results)
-        if old is None or before is None or measures is None or not _same_beside(old, table):
+        if old is None or before is None or touched is None or not _same_beside(old, table):
             return table
         # A strand is a table of its own that no result tells of.
         if changed_since(session, before.version) & STRANDS:
             return table
         if self._made is not made:
-            measures = measures.union(*(_measures(rows) for rows in (self._made, made) if rows is not None))
-        return _kept(table, old, measures)
+            touched = touched.union(*(_windows(rows) for rows in (self._made, made) if rows is not None))
+        return _kept(table, old, touched)
 
     def _whole(self, session: Session, naming: KeyNames) -> HeldResults:
         kept = kept_results(session, lambda query: query.where(counts()))
@@ -181,8 +186,8 @@ class ScoreTables:
         # What was removed is to be gone from the file as well.
         if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
-        # Which measures the removed ones belonged to is known of those that counted only.
-        return _Change(results, None if removed else _measures(of_keys(before.rows, gone, "line")) | _measures(touched))
+        # Where the removed ones belonged to is known of those that counted only.
+        return _Change(results, None if removed else _windows(of_keys(before.rows, gone, "line")) | _windows(touched))
 
     def _read_anew(self, session: Session, naming: KeyNames) -> _Change:
         results = self._whole(session, naming)
@@ -209,11 +214,17 @@ def _same_beside(old: ScoreTable, new: ScoreTable) -> bool:
     return all(getattr(old, name) is getattr(new, name) for name in names)
 
 
-def _kept(table: ScoreTable, old: ScoreTable, measures: frozenset[Measure]) -> ScoreTable:
-    """The table with what was worked out from other measures than those that changed."""
+def _kept(table: ScoreTable, old: ScoreTable, touched: frozenset[OfWindow]) -> ScoreTable:
+    """The table with what was worked out from other measures and windows than those whose results changed."""
+    measures = {one[:2] for one in touched}
 
     def stays(key: Hashable) -> bool:
-        return isinstance(key, tuple) and key[0] in OF_MEASURE and key[1:3] not in measures
+        if not isinstance(key, tuple):
+            return False
+        if key[0] in BESIDE or (key[0] in OF_MEASURE and key[1:3] not in measures):
+            return True
+        # A window of one's own goes by the day of the test, whatever window that is in.
+        return key[0] in OF_WINDOW and key[4].days is None and (*key[1:3], str(key[4])) not in touched
 
     marks = {**old.marks, **dict.fromkeys(measures, table.version)}
     return replace(table, worked=old.worked.kept(stays), mark=old.mark, marks=marks)

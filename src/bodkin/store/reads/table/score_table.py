@@ -161,15 +161,18 @@ class Memo:
             other._bytes = {key: self._bytes[key] for key in other._held}
         return other
 
-    def once(self, key: Hashable, make: Callable[[], T]) -> T:
-        """What is kept under a key, made where it is not; made twice rather than waited for."""
+    def once(self, key: Hashable, make: Callable[[], T], own: Collection[str] | None = None) -> T:
+        """What is kept under a key, made where it is not; made twice rather than waited for.
+
+        ``own``: columns of a frame that lie in no other's memory, where that are not all.
+        """
         with self._lock:
             if key in self._held:
                 self._held.move_to_end(key)
                 found: T = self._held[key]
                 return found
         made = make()
-        size = bytes_of(made)
+        size = bytes_of(made.select(own) if own is not None and isinstance(made, pl.DataFrame) else made)
         with self._lock:
             self._held[key], self._bytes[key] = made, size
             while len(self._held) > 1 and (len(self._held) > self._most or self.bytes > self._most_bytes):
@@ -192,7 +195,7 @@ class ScoreTable:
     what of it this table shows, "whole" or the name of a narrower view. ``worked`` keeps what was
     worked out from the whole table and serves many questions. ``marks``: the version at which the results of
     a measure last changed, ``mark`` that of all others and of everything else. ``own``: the columns of the results
-    that lie in no other table's memory; None: all.
+    that lie in no other table's memory; None: all. ``alike``: a table whose results are the same but for these.
     """
 
     results: pl.DataFrame
@@ -208,6 +211,7 @@ class ScoreTable:
     mark: int = 0
     marks: Mapping[tuple[str, str], int] = field(default_factory=dict)
     own: Collection[str] | None = None
+    alike: "ScoreTable | None" = None
 
     def mark_of(self, assessment: str, subject: str) -> int:
         """The version at which anything that a measure's figures rest on last changed."""
@@ -230,6 +234,7 @@ def without_programs(table: ScoreTable) -> ScoreTable:
         view="no programs",
         worked=Memo(),
         own=None,
+        alike=None,
     )
 
 
@@ -242,4 +247,4 @@ def only_measures(table: ScoreTable, keep: Mapping[tuple[str, str], Collection[s
     columns = {name: RESULTS[name] for name in ("assessment", "subject", "student_id")}
     wanted = pl.DataFrame(pairs, schema=columns, orient="row")
     results = table.results.join(wanted, on=wanted.columns, how="semi", maintain_order="left")
-    return replace(table, results=results, worked=Memo(), own=None)
+    return replace(table, results=results, worked=Memo(), own=None, alike=None)
