@@ -104,7 +104,7 @@ class Runtime:
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._strands = Memo(MOST_STRANDS)
-        self._check = CheckTables(self._tables.naming)
+        self._check = CheckTables(self._tables.naming, self._tables.touched)
         self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 

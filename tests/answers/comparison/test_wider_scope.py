@@ -262,10 +262,16 @@ class Against(unittest.TestCase):
         for window, means in part.items():
             self.assertEqual(means, {grade: round(mean) for grade, mean in found[window].items()})
 
-    def test_a_table_of_one_measure_is_not_kept_twice(self):
-        """Asked for its measure it is the answer itself; a language picks some of it."""
-        self.assertIs(results_of(self.table, "Tide", "reading"), self.table.results)
-        self.assertEqual(results_of(self.table, "Tide", "reading", "Welsh").height, 0)
+    def test_results_of_a_measure(self):
+        """All of them, those in a language, those for which more is true; none of another subject."""
+        self.assertTrue(results_of(self.table, "Tide", "reading").equals(self.table.results))
+        self.assertEqual(results_of(self.table, "Tide", "reading", language="Welsh").height, 0)
+        winter = results_of(self.table, "Tide", "reading", pl.col("window") == WINTER, pl.col("grade") == "4")
+        mine = [
+            row for row in self.table.results.iter_rows(named=True) if (row["window"], row["grade"]) == (WINTER, "4")
+        ]
+        self.assertEqual(winter.rows(named=True), mine)
+        self.assertTrue(mine)
         self.assertEqual(results_of(self.table, "Tide", "mathematics").height, 0)
         one = results_of_students(self.table, {"s000"})
         self.assertEqual(one.rows(), results_of_students(self.table, {"s000", "nobody"}).rows())

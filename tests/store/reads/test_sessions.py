@@ -5,11 +5,12 @@ from datetime import date, timedelta
 import polars as pl
 from sqlalchemy import select, text
 
+from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.practice_data import ENTRIES, GOALS, load_practice, marking_periods, practice_goals
 from bodkin.store.reads.sessions import load_attendance, sessions_of, stays_in
 from bodkin.store.tables import Group, GroupMember, PracticeEntry, Student
 from bodkin.store.writes.follow_up.weekly import keep_session
-from bodkin.store.writes.undo import acts_version
+from tests.support import stage
 from tests.support.trying import Trying
 
 
@@ -45,18 +46,23 @@ class Attendance(Trying):
         self.session.execute(text("UPDATE session SET minutes = NULL WHERE day = '2027-02-13'"))
         self.assertEqual(load_attendance(self.session).attended.height, before.attended.height + 1)
 
-    def test_its_version_follows_acts_about_it(self):
-        """It rises when one is done and when one is taken back, and not by acts of another kind."""
-        group = self.session.scalars(select(Group.id)).first()
-        kinds = ("session", "import", "group")
-        versions = [acts_version(self.session, kinds)]
-        act = self.kept(keep_session(self.session, group, date(2027, 2, 13), 9.0, None, {}), "session")
-        versions.append(acts_version(self.session, kinds))
-        self.kept([], "note")
-        self.assertEqual(acts_version(self.session, kinds), versions[-1])
-        self.undone(act)
-        versions.append(acts_version(self.session, kinds))
-        self.assertEqual(len(set(versions)), 3)
+    def test_it_is_read_again_only_once_a_session_changes(self):
+        """A score leaves what is kept; a session entered does not."""
+        store = stage.small_copy()
+        kept = Kept(load_attendance)
+
+        def now():
+            with store.reading() as session:
+                return kept.current(session)
+
+        before = now()
+        with store.writing(scores=True) as session:
+            session.execute(text("UPDATE result SET score = score + 1 LIMIT 1"))
+        self.assertIs(now(), before)
+        with store.writing(scores=False) as session:
+            group = session.scalars(select(Group.id)).first()
+            keep_session(session, group, date(2027, 2, 13), 9.0, None, {})
+        self.assertEqual(now().sessions.height, before.sessions.height + 1)
 
 
 class Stays(Trying):

@@ -17,8 +17,8 @@ from bodkin.store.ledger import changed_since, looked_at
 from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
 from bodkin.store.reads.table.load import (
+    RESULT_COLUMNS,
     RESULT_REMOVALS,
-    RESULT_VERSION,
     KeyNames,
     load_naming,
     named,
@@ -27,6 +27,7 @@ from bodkin.store.reads.table.load import (
 )
 from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import WORD, Memo, shaped
+from bodkin.store.reads.table.touched import SITTING_COLUMNS, TouchedResults
 from bodkin.store.tables import (
     Assessment,
     Enrolment,
@@ -46,29 +47,17 @@ from bodkin.store.tables import (
 )
 
 T = TypeVar("T")
+WrittenSince = Callable[[Session, int], pl.DataFrame]
 
 MOST_MEASURES = 4
 """Of so many measures the data are held: 40 MB each with half a million results."""
 
 _KEPT: Columns = {
-    "result_id": (Result.id, pl.Int64()),
-    "student_id": (Result.student_id, pl.Int64()),
-    "window": (Result.window_id, pl.Int64()),
-    "tested_on": (Result.tested_on, pl.Date()),
-    "grade": (Result.grade, WORD),
-    "school": (Result.school_id, pl.Int64()),
-    "section": (Result.section_id, pl.Int64()),
-    "language": (Result.language, WORD),
-    "score": (Result.score, pl.Float64()),
-    "standard_error": (Result.standard_error, pl.Float64()),
-    "minutes": (Result.minutes, pl.Float64()),
-    "items_tried": (Result.items_tried, pl.Int64()),
-    "items_right": (Result.items_right, pl.Int64()),
-    "accommodations": (Result.accommodations, WORD),
-    "state": (Result.state, pl.String()),
-    "state_why": (Result.state_why, pl.String()),
-    "state_by": (Result.state_by_id, pl.Int64()),
-}
+    "result_id": RESULT_COLUMNS["line"],
+    **{name: RESULT_COLUMNS[name] for name in (
+        "student_id", "window", "tested_on", "grade", "school", "section", "language", "score", "standard_error")},
+    **SITTING_COLUMNS,
+}  # fmt: skip
 """Columns of a sitting as they are kept, keys instead of names."""
 
 _NAMED = {
@@ -164,8 +153,10 @@ class _Sittings:
 class _OfMeasure:
     """What is held of one measure: its sittings follow writes, what rests on them is read anew."""
 
-    def __init__(self, assessment: str, subject: str, naming: Kept[KeyNames], beside: Kept[_Beside]) -> None:
-        self._measure, self._naming, self._beside = (assessment, subject), naming, beside
+    def __init__(
+        self, measure: tuple[str, str], naming: Kept[KeyNames], beside: Kept[_Beside], written: WrittenSince
+    ) -> None:
+        self._measure, self._naming, self._beside, self._written = measure, naming, beside, written
         self._sittings: Lately[_Sittings] = Lately()
         self.lately: Lately[Kept[CheckData]] = Lately()
         self._newest: CheckData | None = None
@@ -200,7 +191,7 @@ class _OfMeasure:
             held = self._sittings.newest
             if held is None or held.last < newest:
                 before = None if held is None else replace(held.value, version=held.last)
-                now = _brought_up(session, self._measure, naming, before)
+                now = _brought_up(session, self._measure, naming, before, self._written)
                 if held is not None and now.rows is held.value.rows:
                     self._sittings.newest = replace(held, last=newest)
                 else:
@@ -210,7 +201,9 @@ class _OfMeasure:
         return _Sittings(_sittings(session, self._measure, naming), newest, naming, {})
 
 
-def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, before: _Sittings | None) -> _Sittings:
+def _brought_up(
+    session: Session, measure: tuple[str, str], naming: KeyNames, before: _Sittings | None, written_since: WrittenSince
+) -> _Sittings:
     """The sittings as the session sees them, from those before where that is possible."""
     newest = versions(session)[0]
     if before is None or not naming.holds(before.naming):
@@ -218,15 +211,19 @@ def _brought_up(session: Session, measure: tuple[str, str], naming: KeyNames, be
     changed = changed_since(session, before.version)
     if not changed & ({"result"} | RESULT_REMOVALS):
         return replace(before, version=newest, naming=naming)
-    key, since = {"result_id": (Result.id, pl.Int64())}, before.version < RESULT_VERSION
+    written = written_since(session, before.version)
     # Of all measures: one of them may have been of this one before.
-    gone = read_rows(session, key, lambda query: query.where(since))["result_id"]
+    gone = written["line"]
     if gone.len() > MOST_TOUCHED * max(before.rows.height, 1):
         return _read_whole(session, measure, naming)
     if changed & RESULT_REMOVALS:
+        key = {"result_id": (Result.id, pl.Int64())}
         there = read_rows(session, key, lambda query: query.where(_of(measure)))["result_id"]
         gone = pl.concat([gone, before.rows["result_id"].filter(~before.rows["result_id"].is_in(there.implode()))])
-    new = _sittings(session, measure, naming, since)
+    mine = [key for key, name in naming.measures.items() if name == measure]
+    new = _named(
+        written.filter(pl.col("measure").is_in(mine)).rename({"line": "result_id"}).select(list(_KEPT)), naming
+    )
     touched = _windows(of_keys(before.rows, gone, "result_id")) | _windows(new)
     marks = {**before.changed, **dict.fromkeys(touched, newest)}
     return _Sittings(merged_rows(before.rows, gone, new, "result_id"), newest, naming, marks)
@@ -242,10 +239,16 @@ def _read_whole(session: Session, measure: tuple[str, str], naming: KeyNames) ->
 
 
 class CheckTables:
-    """Keeps the step's data of the measures that were looked at lately; ``naming``: what keys stand for."""
+    """Keeps the step's data of the measures that were looked at lately.
 
-    def __init__(self, naming: Kept[KeyNames], most: int = MOST_MEASURES) -> None:
+    ``naming``: what keys stand for. ``touched``: who reads what was written since.
+    """
+
+    def __init__(
+        self, naming: Kept[KeyNames], touched: TouchedResults | None = None, most: int = MOST_MEASURES
+    ) -> None:
         self._naming, self._beside, self._most = naming, Kept(_beside), most
+        self._written = (touched or TouchedResults()).since
         self._held: OrderedDict[tuple[str, str], _OfMeasure] = OrderedDict()
         self._lock = Lock()
 
@@ -253,7 +256,7 @@ class CheckTables:
         """The data of a measure as the session sees it; ``mark``: the version at which its results last changed."""
         measure = assessment, subject
         with self._lock:
-            mine = self._held.setdefault(measure, _OfMeasure(*measure, self._naming, self._beside))
+            mine = self._held.setdefault(measure, _OfMeasure(measure, self._naming, self._beside, self._written))
             self._held.move_to_end(measure)
             while len(self._held) > self._most:
                 self._held.popitem(last=False)
@@ -286,12 +289,13 @@ def _of(measure: tuple[str, str]) -> ColumnElement[bool]:
     return Result.assessment_id.in_(tests)
 
 
-def _sittings(
-    session: Session, measure: tuple[str, str], naming: KeyNames, among: ColumnElement[bool] | None = None
-) -> pl.DataFrame:
-    """Every result of a measure, or some of them, as the step looks at them."""
-    wanted = _of(measure) if among is None else _of(measure) & among
-    kept = read_rows(session, _KEPT, lambda query: query.where(wanted).order_by(Result.id))
+def _sittings(session: Session, measure: tuple[str, str], naming: KeyNames) -> pl.DataFrame:
+    """Every result of a measure as the step looks at it."""
+    return _named(read_rows(session, _KEPT, lambda query: query.where(_of(measure)).order_by(Result.id)), naming)
+
+
+def _named(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
+    """Sittings with names instead of keys."""
     places = {name: naming.places[name] for name in ("student_id", "school", "section")}
     names = {"window": naming.windows, **places, "state_by": naming.places["teacher"]}
     rows = kept.with_columns(named(name, needed(every, kept[name]), SITTINGS[name]) for name, every in names.items())

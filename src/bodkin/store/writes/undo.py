@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import case, delete, func, insert, select, update
+from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import Conflict, NotFound
@@ -101,13 +101,6 @@ def note_more(session: Session, key: int, kind: str, by_id: int | None, said: st
     act.said = said[:500]
     session.flush()
     return act.id
-
-
-def acts_version(session: Session, kinds: Sequence[str]) -> tuple[int, int]:
-    """What changes whenever an act of some kinds is done or taken back: the newest, and how many stand."""
-    standing = func.sum(case((Act.state == "done", 1), else_=0))
-    newest, n = session.execute(select(func.max(Act.id), standing).where(Act.kind.in_(kinds))).one()
-    return int(newest or 0), int(n or 0)
 
 
 def kind_of(session: Session, key: int) -> str:

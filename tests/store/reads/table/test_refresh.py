@@ -7,13 +7,22 @@ from unittest import mock
 import polars as pl
 from sqlalchemy import delete, select, update
 
+from bodkin.answers.check.doubts import doubts_of
 from bodkin.answers.comparison.comparison import compare
-from bodkin.answers.comparison.pairing import results_of
+from bodkin.answers.comparison.norms.expectation import window_means
+from bodkin.answers.comparison.pairing import of_window, windows_of
+from bodkin.answers.groups import membership as membership_module
+from bodkin.answers.groups.membership import RuledGroup, membership
+from bodkin.answers.scope.choices import measures
 from bodkin.answers.scope.scope import Scope
+from bodkin.core.groups.membership_rules import parse_rule
+from bodkin.core.windows import parse_window
+from bodkin.store.bulk import read_rows
 from bodkin.store.database import versions
 from bodkin.store.reads import check_data, kept
 from bodkin.store.reads.check_data import CheckTables, load_check
 from bodkin.store.reads.kept import Kept
+from bodkin.store.reads.table import touched
 from bodkin.store.reads.table.load import load_naming, load_score_table
 from bodkin.store.reads.table.merged import FEW, MOST_PIECES, merged_rows, of_keys
 from bodkin.store.reads.table.refresh import ScoreTables
@@ -27,6 +36,7 @@ from bodkin.store.tables import (
     Result,
     ResultScale,
     RetestRequest,
+    SchoolYear,
     Section,
     StrandResult,
     Student,
@@ -106,10 +116,28 @@ class Walk(unittest.TestCase):
             self.assertTrue(getattr(table, name).equals(getattr(whole, name)), f"{name} after {what}")
         self.assertEqual((table.version, table.calendar.windows), (whole.version, whole.calendar.windows))
         for measure in (READING, MATHEMATICS):
-            mine, theirs = (results_of(one, *measure.values()) for one in (table, whole))
-            self.assertTrue(mine.equals(theirs), f"{measure} after {what}")
-            mine, theirs = (compare(one, Scope(**measure, **WINDOWS)) for one in (table, whole))
+            scope = Scope(**measure, **WINDOWS)
+            mine, theirs = (compare(one, scope) for one in (table, whole))
             self.assertTrue(mine.students.equals(theirs.students), f"students of {measure} after {what}")
+        scope = Scope(**self.draw.choice((READING, MATHEMATICS)), **WINDOWS)
+        mine, theirs = (self.kept_longer(one, scope) for one in (table, whole))
+        self.assertEqual(mine, theirs, f"{scope.subject} after {what}")
+        window = parse_window(self.draw.choice(mine[-1]))
+        mine, theirs = (of_window(one, scope, window) for one in (table, whole))
+        self.assertTrue(mine.equals(theirs), f"{window} of {scope.subject} after {what}")
+
+    def kept_longer(self, table, scope):
+        """What goes on with the windows or the measure that it rests on, as plain values."""
+        rule = f"{scope.assessment}, {scope.subject}: percentile below 35 in the latest window"
+        groups = [RuledGroup(1, "A", (scope.assessment, scope.subject), frozenset(), rule, None)]
+        waits = membership(groups, table, stage.TODAY, lambda *_: {}, None).groups[0].waits
+        chosen = [one.model_dump() for one in measures(table, None)]
+        return (
+            window_means(table, scope),
+            sorted(waits),
+            chosen,
+            sorted(windows_of(table, scope.assessment, scope.subject)),
+        )
 
     def test_after_every_step_all_is_as_read_whole(self):
         """Changes of every kind in any order, looked at by one process always and by another now and then."""
@@ -151,6 +179,8 @@ class Merged(unittest.TestCase):
 
 
 class Stays(unittest.TestCase):
+    """What rests on nothing that was written is the very same afterwards."""
+
     @classmethod
     def setUpClass(cls):
         cls.store = stage.small_copy()
@@ -163,13 +193,13 @@ class Stays(unittest.TestCase):
     def test_only_what_rests_on_the_change_is_worked_out_again(self):
         """A score in reading: mathematics stays as it is, marks say which changed; a norm: all is new."""
         table = self.now()
-        kept = [results_of(table, *one.values()) for one in (READING, MATHEMATICS)]
+        kept = [windows_of(table, *one.values()) for one in (READING, MATHEMATICS)]
         walk = Walk()
         walk.draw = random.Random(2)
         with self.store.writing(scores=True) as session:
             walk.rescored(session, **READING)
         after = self.now()
-        found = [results_of(after, *one.values()) for one in (READING, MATHEMATICS)]
+        found = [windows_of(after, *one.values()) for one in (READING, MATHEMATICS)]
         self.assertIsNot(found[0], kept[0])
         self.assertIs(found[1], kept[1])
         self.assertGreater(after.mark_of(*READING.values()), table.mark_of(*READING.values()))
@@ -177,8 +207,35 @@ class Stays(unittest.TestCase):
         with self.store.writing(scores=True) as session:
             walk.other_norm(session)
         other = self.now()
-        self.assertIsNot(results_of(other, *MATHEMATICS.values()), kept[1])
+        self.assertIsNot(windows_of(other, *MATHEMATICS.values()), kept[1])
         self.assertGreater(other.mark_of(*MATHEMATICS.values()), after.mark_of(*MATHEMATICS.values()))
+
+    def test_a_window_that_nothing_was_written_to_stays(self):
+        """A score of fall: winter as it counted, its means and the rule's look at it are the same objects."""
+        tables, scope = ScoreTables(stage.TODAY), Scope(**READING, **WINDOWS)
+        with self.store.reading() as session:
+            table = tables.current(session)
+        rule = parse_rule("Saltgauge, reading: score at least 1 in the latest window")
+
+        def looked(one):
+            means = [one.worked.once(("window mean", *READING.values(), None, window), dict)
+                     for window in (scope.first, scope.second)]  # fmt: skip
+            return [of_window(one, scope, scope.first), of_window(one, scope, scope.second), *means,
+                    membership_module._of_window(one, rule).students]  # fmt: skip
+
+        window_means(table, scope)
+        before = looked(table)
+        with self.store.writing(scores=True) as session:
+            window = session.scalars(select(Window.id).join(SchoolYear, SchoolYear.id == Window.school_year_id).where(
+                SchoolYear.name == "2026-27", Window.season == "fall")).one()  # fmt: skip
+            tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
+            mine = (Result.window_id == window) & Result.assessment_id.in_(tests)
+            session.execute(update(Result).where(mine).values(score=Result.score + 1))
+        with self.store.reading() as session:
+            after = tables.current(session)
+        window_means(after, scope)
+        same = [one is other for one, other in zip(before, looked(after), strict=True)]
+        self.assertEqual(same, [False, True, False, True, True])
 
     def test_what_does_not_count_is_a_change_too(self):
         """Check looks at results that were set aside: one of them corrected is a change of its measure, of no other."""
@@ -200,13 +257,13 @@ class Stays(unittest.TestCase):
     def test_part_scores_alone_are_a_change(self):
         """No result tells of its strands: where they change, nothing that was worked out stays."""
         table = self.now()
-        results_of(table, *READING.values())
+        windows_of(table, *READING.values())
         with self.store.writing(scores=True) as session:
             key = session.scalars(select(StrandResult.id).limit(1)).one()
             session.execute(update(StrandResult).where(StrandResult.id == key).values(score=1.0))
         after = self.now()
         self.assertGreater(after.mark_of(*READING.values()), table.mark_of(*READING.values()))
-        self.assertIsNot(results_of(after, *READING.values()), results_of(table, *READING.values()))
+        self.assertIsNot(windows_of(after, *READING.values()), windows_of(table, *READING.values()))
 
     def test_an_earlier_session_sees_the_earlier_state(self):
         """A question that began before a write is answered as things were, and what is kept stays the newest."""
@@ -258,6 +315,8 @@ class OfCheck(unittest.TestCase):
         for measure in (READING, MATHEMATICS):
             mark = tables.current(session).mark_of(*measure.values())
             found, whole = held.current(session, *measure.values(), mark), load_check(session, *measure.values())
+            window = "2026-27 winter"
+            self.assertTrue(doubts_of(found, window).equals(doubts_of(whole, window)), f"doubts, {what}")
             for name in ("sittings", "reasons", "retests", "states", "entitled", "programs"):
                 self.assertTrue(getattr(found, name).equals(getattr(whole, name)), f"{name} of {measure}, {what}")
             self.assertEqual(set(found.rosters), set(whole.rosters))
@@ -319,6 +378,28 @@ class OfCheck(unittest.TestCase):
                                shaped(rows, schema)), walk.store.reading() as session:  # fmt: skip
             held.current(session, *READING.values(), 2)
         self.assertEqual(read[0], 3)
+
+    def test_what_was_written_is_read_once_for_the_table_and_for_check(self):
+        """The two follow the same write: the rows are asked of the database once; a later one is a new question."""
+        walk = Walk()
+        walk.setUpClass()
+        tables = ScoreTables(stage.TODAY)
+        held = CheckTables(tables.naming, tables.touched)
+
+        def asked():
+            with walk.store.reading() as session:
+                mark = tables.current(session).mark_of(*READING.values())
+                return held.current(session, *READING.values(), mark)
+
+        asked()
+        for step in range(2):
+            with walk.store.writing(scores=True) as session:
+                walk.rescored(session, **READING)
+            with mock.patch.object(touched, "read_rows", side_effect=read_rows) as read:
+                found = asked()
+            self.assertEqual(read.call_count, 1, step)
+        with walk.store.reading() as session:
+            self.assertTrue(found.sittings.equals(load_check(session, *READING.values()).sittings))
 
     def test_only_the_measures_looked_at_lately_are_held(self):
         """With room for one, the other is let go and read anew."""

@@ -93,7 +93,7 @@ def load_calendar(session: Session) -> Calendar:
     return Calendar(years, {name: windows[name] for name in order})
 
 
-_KEPT: Columns = {
+RESULT_COLUMNS: Columns = {
     "line": (Result.id, pl.Int64()),
     "student_id": (Result.student_id, pl.Int64()),
     "measure": (Result.assessment_id, pl.Int64()),
@@ -166,7 +166,7 @@ def counts() -> Any:
 
 def kept_results(session: Session, among: Callable[[Select[Any]], Select[Any]]) -> pl.DataFrame:
     """Results as they are kept, with keys, in the order in which they came."""
-    return read_rows(session, _KEPT, lambda query: among(query).order_by(Result.id))
+    return read_rows(session, RESULT_COLUMNS, lambda query: among(query).order_by(Result.id))
 
 
 def named_results(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:

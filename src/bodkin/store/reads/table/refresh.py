@@ -18,6 +18,7 @@ from bodkin.store.ledger import changed_since, identity
 from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.table.load import (
     NOT_COUNTED,
+    RESULT_COLUMNS,
     RESULT_REMOVALS,
     RESULT_VERSION,
     KeyNames,
@@ -36,6 +37,7 @@ from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import HeldResults, RowsFile, read_results, write_results
+from bodkin.store.reads.table.touched import TouchedResults
 from bodkin.store.tables import Result
 
 MANY = 100_000
@@ -87,6 +89,7 @@ class ScoreTables:
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
         self._roster, self._fields = Kept(lambda session: load_roster(session, today)), Kept(load_fields)
         self.naming = Kept(load_naming)
+        self.touched = TouchedResults()
         self._results: HeldResults | None = None
         self._made: pl.DataFrame | None = None
         self._lately: Lately[ScoreTable] = Lately()
@@ -171,14 +174,12 @@ class ScoreTables:
             session.scalar(select(func.count()).select_from(Result).where(since)) or 0
         ) > MOST_TOUCHED * before.rows.height:
             return self._read_anew(session, naming)
-        touched = named_results(
-            kept_results(session, lambda query: query.where(before.version < RESULT_VERSION)), naming
-        )
-        key = {"line": (Result.id, pl.Int64())}
-        aside = read_rows(session, key, lambda query: query.where(since, Result.state.in_(NOT_COUNTED)))
+        written = self.touched.since(session, before.version)
+        touched = named_results(written.select(list(RESULT_COLUMNS)), naming)
+        aside = written.filter(pl.col("state").is_in(NOT_COUNTED))
         gone, removed = touched["line"], bool(changed & RESULT_REMOVALS)
         if removed:
-            there = read_rows(session, key)["line"]
+            there = read_rows(session, {"line": (Result.id, pl.Int64())})["line"]
             gone = pl.concat([gone, before.rows.filter(~pl.col("line").is_in(there.implode()))["line"]])
         new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
         results = HeldResults(merged_rows(before.rows, gone, new, "line"), versions(session)[0], naming)
