@@ -4,7 +4,7 @@ import numpy as np
 import polars as pl
 
 FEW = 500
-"""So many rows go and come between slices of the others; for more all are laid out anew."""
+"""In so many places rows go and come between slices of the others; for more all are laid out anew."""
 MOST_PIECES = 600
 """From so many pieces on a frame is laid out in one again."""
 MOST_TOUCHED = 0.25
@@ -22,25 +22,25 @@ def of_keys(rows: pl.DataFrame, keys: pl.Series, key: str) -> pl.DataFrame:
 def merged_rows(rows: pl.DataFrame, gone: pl.Series, new: pl.DataFrame, key: str) -> pl.DataFrame:
     """Rows without those of some keys and with new ones among them, all in the order of ``key``.
 
-    A new row takes the place of one of its key. Few go and come between slices: nothing is copied, and who still
-    looks at the rows before shares their memory.
+    A new row takes the place of one of its key. What goes and comes in few places, as an import does, comes between
+    slices: nothing is copied, and who still looks at the rows before shares their memory.
     """
-    if gone.len() + new.height > FEW:
-        stay = np.flatnonzero(~rows[key].is_in(gone.implode()).to_numpy())
-        # Two runs in order: where each row comes is found by the keys alone, and all is laid out once.
-        places = np.concatenate([stay, rows.height + np.arange(new.height)])
-        numbers = np.concatenate([rows[key].to_numpy()[stay], new[key].to_numpy()])
-        return pl.concat([rows, new])[places[np.argsort(numbers, kind="stable")]]
     new = new.sort(key)
-    keys = pl.concat([gone, new[key]]).unique().sort()
-    begins, ends = (rows[key].search_sorted(keys, side=side).to_list() for side in ("left", "right"))
-    parts: list[pl.DataFrame] = []
-    # Up to where the rows and the new ones are laid down; new ones wait while no row lies between them.
-    done, first = 0, 0
-    for begin, end, waiting in zip(begins, ends, new[key].search_sorted(keys).to_list(), strict=True):
-        if begin > done:
-            parts += [new.slice(first, waiting - first), rows.slice(done, begin - done)]
-            first = waiting
-        done = end
-    merged = pl.concat([*parts, new.slice(first), rows.slice(done)])
+    before, coming = rows[key].to_numpy(), new[key].to_numpy()
+    keys = np.union1d(gone.to_numpy(), coming)
+    begins, ends = np.searchsorted(before, keys), np.searchsorted(before, keys, side="right")
+    # A place is where no row that stays lies between keys that go or come.
+    firsts = np.flatnonzero(np.append(True, begins[1:] > ends[:-1])) if keys.size else np.arange(0)
+    if firsts.size > FEW:
+        stay = np.flatnonzero(~rows[key].is_in(gone.implode()).to_numpy())
+        places = np.concatenate([stay, rows.height + np.arange(new.height)])
+        order = np.argsort(np.concatenate([before[stay], coming]), kind="stable")
+        return pl.concat([rows, new])[places[order]]
+    parts, done, laid = [], 0, 0
+    lasts = np.append(firsts[1:], keys.size) - 1
+    until = np.searchsorted(coming, keys[lasts], side="right")
+    for begin, end, last in zip(begins[firsts].tolist(), ends[lasts].tolist(), until.tolist(), strict=True):
+        parts += [rows.slice(done, begin - done), new.slice(laid, last - laid)]
+        done, laid = end, last
+    merged = pl.concat([*parts, rows.slice(done)])
     return merged.rechunk() if merged.n_chunks() > MOST_PIECES else merged
