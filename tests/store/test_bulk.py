@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date
+from unittest import mock
 
 import polars as pl
 from hypothesis import given, settings
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError
 
+from bodkin.store import bulk
 from bodkin.store.bulk import UNIT, load_rows, read_rows
 from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.tables import Result, Student, StudentYear
@@ -43,6 +45,13 @@ class Bulk(unittest.TestCase):
             read = read_rows(session, NAMES, lambda query: query.order_by(Student.id))
             self.assertEqual(read.rows(), [tuple(name or None for name in pair) for pair in names])
             session.execute(delete(Student))
+
+    def test_many_rows_come_in_parts(self):
+        """Five rows two at a time, in their order; a line break in the last part is read as it is."""
+        names = [("a", "b"), (None, "c"), ("d", "e"), ("f", None), ("g", "h")]
+        with mock.patch.object(bulk, "AT_ONCE", 2):
+            self.there_and_back(names)
+            self.there_and_back([*names, ("i\nj", "k")])
 
     def test_special_words(self):
         """What means something to the database in a text file means nothing in a value."""

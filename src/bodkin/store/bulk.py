@@ -90,6 +90,8 @@ def loading(session: Session, table: str, columns: Sequence[str], content: IO[by
 
 Columns = Mapping[str, tuple[InstrumentedAttribute[Any], pl.DataType]]
 """Columns of a frame by name: what each holds, and of which kind it is."""
+AT_ONCE = 50_000
+"""Rows that are texts at a time: of a million at once the texts take several times the memory of the frame."""
 UNIT = "\x1f"
 """Parts the values of a row that is read as text: the unit separator of ASCII."""
 
@@ -110,12 +112,12 @@ def read_rows(
     schema = pl.Schema({name: kind for name, (_, kind) in columns.items()})
     found = [column for column, _ in columns.values()]
     line = func.concat_ws(UNIT, *(func.ifnull(column, "") for column in found))
-    lines = list(session.scalars(among(select(line))))
-    if not lines:
-        return pl.DataFrame(schema=schema)
-    content = "\n".join(lines).encode()
-    if content.count(b"\n") + 1 == len(lines) and content.count(UNIT.encode()) == len(lines) * (len(found) - 1):
-        return pl.read_csv(content, separator=UNIT, has_header=False, quote_char=None, schema=schema)
-    # A text that holds a line break or the separator itself goes the plain way.
-    texts = [name for name, kind in schema.items() if kind in TEXTS]
-    return frame_of(session, among(select(*found)), schema).with_columns(pl.col(texts).replace("", None))
+    parts = []
+    for lines in session.scalars(among(select(line))).partitions(AT_ONCE):
+        content = "\n".join(lines).encode()
+        if content.count(b"\n") + 1 != len(lines) or content.count(UNIT.encode()) != len(lines) * (len(found) - 1):
+            # A text that holds a line break or the separator itself goes the plain way.
+            texts = [name for name, kind in schema.items() if kind in TEXTS]
+            return frame_of(session, among(select(*found)), schema).with_columns(pl.col(texts).replace("", None))
+        parts.append(pl.read_csv(content, separator=UNIT, has_header=False, quote_char=None, schema=schema))
+    return pl.concat(parts, rechunk=True) if parts else pl.DataFrame(schema=schema)

@@ -53,7 +53,8 @@ class _Before:
 
 def _before(data: CheckData, window: str, who: pl.DataFrame) -> _Before:
     """The sittings that count in an earlier window, beside later ones of the same students."""
-    past = counting(of_window(data, window)).unique(_SITTING, keep="last", maintain_order=True)
+    # Not kept by itself: all that is asked of it stands in what is found here.
+    past = counting(data.sittings.filter(pl.col("window") == window)).unique(_SITTING, keep="last", maintain_order=True)
     past = past.select(*_SITTING, "score", "standard_error", "minutes", there=pl.lit(value=True))
     rows = who.join(past, on=_SITTING, how="left", maintain_order="left", nulls_equal=True)
     there = rows["there"].fill_null(value=False).to_numpy()

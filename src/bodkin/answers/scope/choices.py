@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.table.score_table import ScoreTable, school_years
+from bodkin.store.reads.table.score_table import ScoreTable
 
 TESTED_ENOUGH = 0.5
 """Share of a year's students that a window must have tested to be a first choice."""
@@ -152,8 +152,11 @@ def choices(
         measure = (known[0].assessment, known[0].subject)
     if measure is not None:
         results = results.filter((pl.col("assessment") == measure[0]) & (pl.col("subject") == measure[1]))
-    recent = results.filter(pl.col("window").is_null() | school_years().is_in(list(years)))
-    recent = recent if years else results
+    recent = results
+    if years:
+        # Names of windows are few; the year of each of half a million results would be as many texts.
+        of_years = [one for one in results["window"].drop_nulls().unique() if parse_window(one).school_year in years]
+        recent = results.filter(pl.col("window").is_null() | pl.col("window").is_in(of_years))
 
     def values(name: str) -> list[str]:
         return sorted(recent[name].drop_nulls().unique().to_list(), key=grade_key)
