@@ -25,7 +25,8 @@ from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, of_one_state
-from bodkin.store.reads.check_data import CheckData, CheckTables, programs, rosters
+from bodkin.store.reads.check_data import CheckData, programs, rosters
+from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
@@ -104,7 +105,7 @@ class Runtime:
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._strands = Memo(MOST_STRANDS)
-        self._check = CheckTables(self._tables.naming, self._tables.touched)
+        self._check = CheckTables(self._tables.naming, self._tables.touched, held=settings.held)
         self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 

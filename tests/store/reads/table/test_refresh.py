@@ -20,7 +20,8 @@ from bodkin.core.windows import parse_window
 from bodkin.store.bulk import read_rows
 from bodkin.store.database import versions
 from bodkin.store.reads import check_data, kept
-from bodkin.store.reads.check_data import CheckTables, load_check
+from bodkin.store.reads.check_data import load_check
+from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.table import touched
 from bodkin.store.reads.table.load import load_naming, load_score_table
@@ -158,7 +159,8 @@ class Merged(unittest.TestCase):
         """Drawn lines, few and many, before, between and behind the others; pieces are laid out in one again."""
         draw = random.Random(3)
         sizes = ((0, 0, 5), (1, 0, 1), (30, 0, 0), (30, 1, 1), (30, 30, 30), (30, 0, 30), (2_000, 100, 200),
-                 (2_000, 300, 0), (2_000, FEW, 1), (2_000, 0, FEW + 1))  # fmt: skip
+                 (2_000, 300, 0), (2_000, FEW, 1), (2_000, 0, FEW + 1),
+                 (6_000, 1_500, 200))  # fmt: skip
         for n, away, few in sizes:
             lines = draw.sample(range(10 * (n + few) + 1), n + few)
             rows, new = (pl.DataFrame({"line": sorted(part), "x": [f"{one}" for one in sorted(part)]},
@@ -174,6 +176,8 @@ class Merged(unittest.TestCase):
             stay = rows.filter(~pl.col("line").is_in(gone.implode()))
             self.assertTrue(merged.equals(pl.concat([stay, new]).sort("line")), (n, away, few))
             self.assertLessEqual(merged.n_chunks(), MOST_PIECES)
+            self.assertTrue(merged_rows(rows, gone.clear(), new.clear(), "line").equals(rows))
+            self.assertTrue(merged_rows(rows.clear(), gone, new, "line").equals(new.sort("line")))
             found = of_keys(rows, gone, "line")
             self.assertTrue(found.sort("line").equals(rows.filter(pl.col("line").is_in(gone.implode()))))
 

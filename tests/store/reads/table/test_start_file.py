@@ -11,11 +11,13 @@ from sqlalchemy import delete, select, update
 
 from bodkin.store.database import versions
 from bodkin.store.ledger import identity, new_identity
+from bodkin.store.reads import check_data, check_tables
+from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.start_file import RowsFile, read_results
-from bodkin.store.tables import Result, School, StrandResult
+from bodkin.store.tables import Assessment, Result, School, StrandResult
 from tests.support import stage
 
 
@@ -167,3 +169,80 @@ class Start(unittest.TestCase):
         self.started()
         self.assertEqual(self.whole, 1)
         self.assertEqual(self.folder.read_text(), "in the way")
+
+
+class OfCheck(unittest.TestCase):
+    """The sittings of each measure stand in a file of their own."""
+
+    MEASURES = (("Saltgauge", "reading"), ("Saltgauge", "mathematics"))
+
+    @classmethod
+    def setUpClass(cls):
+        cls.store = stage.small_copy()
+
+    def setUp(self):
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name) / "held"
+
+    def started(self, *measures, many=10):
+        """How often a process that starts now reads all sittings; they are those of the database."""
+        tables = ScoreTables(stage.TODAY, held=self.folder, many=many)
+        held = CheckTables(tables.naming, tables.touched, held=self.folder, many=many)
+        whole = mock.Mock(side_effect=check_data.sittings_of)
+        with self.store.reading() as session, mock.patch.object(check_tables, "sittings_of", whole):
+            tables.current(session)
+            for measure in measures or self.MEASURES:
+                found = held.current(session, *measure, 1)
+                self.assertTrue(found.sittings.equals(check_data.load_check(session, *measure).sittings), measure)
+                if (keeping := held._held[measure].keeping) is not None:
+                    keeping.join()
+        return whole.call_count
+
+    def write(self, change):
+        with self.store.writing(scores=True) as session:
+            session.execute(change)
+
+    def files(self):
+        return list(self.folder.glob("sittings-*.arrow"))
+
+    def test_the_second_start_reads_what_is_newer(self):
+        """Both measures are read whole once; what was written since is read and no more."""
+        self.assertEqual(self.started(), 2)
+        self.assertEqual(self.started(), 0)
+        self.write(update(Result).where(Result.id < 3000).values(minutes=11.0, score=Result.score + 1))
+        self.assertEqual(self.started(), 0)
+        self.assertEqual(len(self.files()), 2)
+        self.write(update(School).where(School.id == 1).values(name="Another name"))
+        self.assertEqual(self.started(), 2)
+
+    def test_the_file_follows_many_changes(self):
+        """Once more than so many are newer it is written anew."""
+        self.started()
+        before = self.files()
+        with mock.patch.object(check_tables, "MANY_NEWER", 5):
+            self.write(update(Result).where(Result.id < 3000).values(score=Result.score + 1))
+            self.assertEqual(self.started(), 0)
+        self.assertFalse(set(before) & set(self.files()))
+
+    def test_who_is_removed_stands_in_no_file(self):
+        """One measure is looked at after that, the other is not: the result is in the file of neither."""
+        self.started()
+        with self.store.reading() as session:
+            free = Result.id.not_in(select(StrandResult.result_id))
+            tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
+            line = session.scalars(select(Result.id).where(free, Result.assessment_id.in_(tests))).first()
+        self.write(delete(Result).where(Result.id == line))
+        self.started(self.MEASURES[1])
+        for file in self.files():
+            self.assertNotIn(line, pl.read_ipc(file)["result_id"].to_list())
+        self.assertEqual(len(self.files()), 1)
+
+    def test_a_small_district_leaves_none(self):
+        """Nor does one that became small."""
+        self.assertEqual(self.started(many=10**6), 2)
+        self.assertEqual(self.files(), [])
+        self.started()
+        self.write(update(School).where(School.id == 1).values(name="A third name"))
+        self.started(many=10**6)
+        self.assertEqual(self.files(), [])

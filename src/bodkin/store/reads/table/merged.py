@@ -28,9 +28,11 @@ def merged_rows(rows: pl.DataFrame, gone: pl.Series, new: pl.DataFrame, key: str
     new = new.sort(key)
     before, coming = rows[key].to_numpy(), new[key].to_numpy()
     keys = np.union1d(gone.to_numpy(), coming)
+    if not keys.size:
+        return rows
     begins, ends = np.searchsorted(before, keys), np.searchsorted(before, keys, side="right")
     # A place is where no row that stays lies between keys that go or come.
-    firsts = np.flatnonzero(np.append(True, begins[1:] > ends[:-1])) if keys.size else np.arange(0)
+    firsts = np.flatnonzero(np.append(True, begins[1:] > ends[:-1]))
     if firsts.size > FEW:
         stay = np.flatnonzero(~rows[key].is_in(gone.implode()).to_numpy())
         places = np.concatenate([stay, rows.height + np.arange(new.height)])

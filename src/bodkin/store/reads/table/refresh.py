@@ -36,14 +36,19 @@ from bodkin.store.reads.table.load import (
 from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
-from bodkin.store.reads.table.start_file import HeldResults, RowsFile, read_results, write_results
+from bodkin.store.reads.table.start_file import (
+    MANY,
+    MANY_NEWER,
+    SITTINGS_FILE,
+    HeldResults,
+    RowsFile,
+    read_results,
+    remove_files,
+    write_results,
+)
 from bodkin.store.reads.table.touched import TouchedResults
 from bodkin.store.tables import Result
 
-MANY = 100_000
-"""Results from which on a table is kept out of the collector's way."""
-MANY_NEWER = 20_000
-"""So many results newer than the file of a start, and it is written anew."""
 STRANDS = frozenset({"strand", "strand_result"})
 
 OfWindow = tuple[str, str, str | None]
@@ -81,6 +86,7 @@ class ScoreTables:
 
     def __init__(self, today: date, more: Rows | None = None, held: Path | None = None, many: int = MANY) -> None:
         self._more = more
+        self._held = held
         self._start, self._many = None if held is None else RowsFile(held, "scores"), many
         self._rows_made = MadeRows(None if held is None else RowsFile(held, "made"))
         self._newer = 0
@@ -184,7 +190,9 @@ class ScoreTables:
         new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
         results = HeldResults(merged_rows(before.rows, gone, new, "line"), versions(session)[0], naming)
         self._newer += touched.height
-        # What was removed is to be gone from the file as well.
+        # What was removed is to be gone from the files as well; those of Check are written anew by who looks at them.
+        if removed and self._held is not None:
+            remove_files(self._held, SITTINGS_FILE)
         if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
         # Where the removed ones belonged to is known of those that counted only.

@@ -18,6 +18,12 @@ from bodkin.store.reads.table.score_table import RESULTS
 T = TypeVar("T")
 FORMAT = 2
 """Raised when what stands in a file means something else, or the rows of common tests are made otherwise."""
+SITTINGS_FILE = "sittings-"
+"""How the names of the files of sittings begin, one for each measure."""
+MANY = 100_000
+"""Rows from which on a start finds them in a file; fewer are read from the database soon enough."""
+MANY_NEWER = 20_000
+"""So many results newer than the file of a start, and it is written anew."""
 _log = logging.getLogger(__name__)
 
 
@@ -31,10 +37,10 @@ class HeldRows:
 
 
 class RowsFile:
-    """Rows in a folder, for its own database alone; ``name``: that of the files."""
+    """Rows in a folder, for its own database alone; ``name``: that of the files, ``schema``: that of the rows."""
 
-    def __init__(self, folder: Path, name: str) -> None:
-        self._folder, self._name = folder, name
+    def __init__(self, folder: Path, name: str, schema: pl.Schema = RESULTS) -> None:
+        self._folder, self._name, self._schema = folder, name, schema
         self.said = folder / f"{name}.json"
 
     def _rows(self, version: int) -> Path:
@@ -91,7 +97,7 @@ class RowsFile:
             if not said["version"] <= newest:
                 return None
             rows = pl.read_ipc(self._rows(said["version"]))
-            if rows.schema != RESULTS or rows.height != said["height"]:
+            if rows.schema != self._schema or rows.height != said["height"]:
                 return None
             return make(HeldRows(rows, said["version"], said))
         except FileNotFoundError:
@@ -100,6 +106,14 @@ class RowsFile:
             # Whatever is wrong with it, the database has it all.
             _log.warning("the results kept for a start could not be read: %s", error)
             return None
+
+
+def remove_files(folder: Path, name: str) -> None:
+    """Leave nothing of the files whose names begin so: somebody was removed who may stand in one of them."""
+    for kind in ("json", "arrow"):
+        for file in folder.glob(f"{name}*.{kind}"):
+            with suppress(OSError):
+                file.unlink()
 
 
 @dataclass(frozen=True, slots=True)
