@@ -18,6 +18,7 @@ from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import Counted, counted
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.follow_up.practice.seen import PracticeSeen, practice_seen
+from bodkin.answers.scope.choices import first_scope
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.kept_answers import KeptAnswers
@@ -25,17 +26,19 @@ from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, of_one_state
-from bodkin.store.reads.check_data import CheckData, programs, rosters
+from bodkin.store.reads.check_data import Beside, CheckData, programs, read_beside, rosters
 from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.load_needs import NeedsTables
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
-from bodkin.store.reads.practice_data import load_practice
+from bodkin.store.reads.practice_data import ENTRIES, load_practice
 from bodkin.store.reads.sessions import AttendanceData, load_attendance
 from bodkin.store.reads.table.load import load_strand
+from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
+from bodkin.store.reads.table.start_file import MANY, RowsFile
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
@@ -92,20 +95,23 @@ class Runtime:
     def __init__(self, settings: Settings, store: Store) -> None:
         self.settings = settings
         self.store = store
-        self._needs = NeedsTables(settings.today)
+        self._needs = NeedsTables(settings.today, settings.held)
         self._tables = ScoreTables(settings.today, self._common_tests, settings.held)
         self._rosters, self._programs = Kept(rosters), Kept(programs)
         self._comparisons = Memo(KEPT, KEPT_BYTES)
         self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)
         self._groups = Kept(lambda session: all_groups(session, settings.today))
-        self._practice = Kept(lambda session: practice_seen(load_practice(session)))
+        log = MadeRows(RowsFile(settings.held, "practice", ENTRIES), MANY)
+        self._practice = Kept(lambda session: practice_seen(log.current(session, lambda: load_practice(session))))
         self._attendance = Kept(load_attendance)
         self._reads = Memo(MOST_READS)
         self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._strands = Memo(MOST_STRANDS)
-        self._check = CheckTables(self._tables.naming, self._tables.touched, held=settings.held)
+        self._check = CheckTables(
+            self._tables.naming, self._tables.touched, held=settings.held, beside=Kept(self._beside)
+        )
         self.progress: dict[int, LongWork] = {}
         self.sittings: dict[tuple[int, int], ClassAtTest] = {}
 
@@ -114,6 +120,9 @@ class Runtime:
         mark = self.table(session).mark_of(assessment, subject)
         key = (self._check, assessment, subject)
         return of_one_state(session, key, lambda: self._check.current(session, assessment, subject, mark))
+
+    def _beside(self, session: Session) -> Beside:
+        return read_beside(session, self._rosters.current(session), self._programs.current(session))
 
     def _common_tests(self, session: Session, table: ScoreTable) -> pl.DataFrame:
         """The rows of the common tests."""
@@ -136,6 +145,10 @@ class Runtime:
             self.names(session)
             # A start may find the table without them.
             self.needs(session)
+            self._rosters.current(session)
+            first = first_scope(self.table(session), None, self.settings.today)
+            if first is not None:
+                self.check_data(session, first.assessment, first.subject)
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""

@@ -1,13 +1,17 @@
 """The data of Needs in memory: each part is read anew once a table of it changes, and what rests on it goes."""
 
+import tempfile
 import unittest
 from dataclasses import fields
 from datetime import date
+from pathlib import Path
+from unittest import mock
 
-from sqlalchemy import insert, select, update
+from sqlalchemy import func, insert, select, update
 
+from bodkin.store.reads import load_needs as load_needs_module
 from bodkin.store.reads.load_needs import NeedsTables, load_needs
-from bodkin.store.tables import Item, MasteryEntry, Material, Program, Standard, Student
+from bodkin.store.tables import Answer, Item, MasteryEntry, Material, Program, Standard, Student
 from tests.support import stage
 
 
@@ -18,6 +22,7 @@ class Parts(unittest.TestCase):
         with cls.store.reading() as session:
             cls.student = session.scalars(select(Student.id)).first()
             cls.standard = session.scalars(select(Standard.id)).first()
+            cls.answer = session.scalars(select(Answer.id)).first()
 
     def now(self, tables):
         """The data as it is held, which is the data read whole."""
@@ -53,6 +58,25 @@ class Parts(unittest.TestCase):
                 names = ("answers", "entries", "materials", "worked", "said")
                 same = [name for name in names if getattr(before, name) is getattr(after, name)]
                 self.assertEqual(same, [name for name in names if name in kept])
+
+    def test_the_next_start_finds_the_answers(self):
+        """They are read once by two processes; once an answer or an item changes they are read anew."""
+        read = mock.Mock(side_effect=load_needs_module.load_answers)
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(load_needs_module, "MANY", 1):
+            for change, reads in (
+                (None, 1), (None, 1), (update(Program).values(name=Program.name + "!"), 1),
+                (update(Answer).where(Answer.id == self.answer).values(points=0.5), 2),
+                (update(Item).values(item=func.concat(Item.item, ".")), 3), (None, 3),
+            ):  # fmt: skip
+                if change is not None:
+                    with self.store.writing(scores=True) as session:
+                        session.execute(change)
+                tables = NeedsTables(stage.TODAY, Path(folder))
+                with self.store.reading() as session:
+                    whole = load_needs(session, stage.TODAY)
+                    with mock.patch.object(load_needs_module, "load_answers", read):
+                        self.assertTrue(tables.current(session).answers.equals(whole.answers))
+                self.assertEqual(read.call_count, reads)
 
     def test_a_session_of_before_sees_what_was_there(self):
         """What is held stays that of the newest version."""

@@ -133,7 +133,8 @@ def load_check(session: Session, assessment: str, subject: str) -> CheckData:
 
 def load_undecided(session: Session, assessment: str, subject: str) -> CheckData:
     """The same without what was decided."""
-    return put_together(sittings_of(session, (assessment, subject), load_naming(session)), read_beside(session), {})
+    beside = read_beside(session, rosters(session), programs(session))
+    return put_together(sittings_of(session, (assessment, subject), load_naming(session)), beside, {})
 
 
 def of_test(measure: tuple[str, str]) -> ColumnElement[bool]:
@@ -156,15 +157,15 @@ def named_sittings(kept: pl.DataFrame, naming: KeyNames) -> pl.DataFrame:
     return with_schools(shaped(rows, SITTINGS), naming.shared)
 
 
-def read_beside(session: Session) -> Beside:
-    """Rosters, programs and accommodations, which no measure is part of."""
+def read_beside(session: Session, every: Mapping[str, pl.DataFrame], inside: pl.DataFrame) -> Beside:
+    """What no measure is part of: rosters and programs, as they are read, and accommodations."""
     entitled = select(Student.student_id, Entitlement.accommodation, Entitlement.first_day, Entitlement.last_day).join(
         Student, Student.id == Entitlement.student_id
     )
     days = pl.Schema({"student_id": pl.String(), "accommodation": pl.String(), **_SPANS})
     shared = shared_names_kept(session)
-    placed = {year: with_schools(roster, shared) for year, roster in rosters(session).items()}
-    return Beside(placed, programs(session), frame_of(session, entitled, days))
+    placed = {year: with_schools(roster, shared) for year, roster in every.items()}
+    return Beside(placed, inside, frame_of(session, entitled, days))
 
 
 def put_together(rows: pl.DataFrame, beside: Beside, changed: Mapping[str, int]) -> CheckData:
@@ -228,25 +229,33 @@ def rosters(session: Session) -> dict[str, pl.DataFrame]:
     teachers: dict[int, str] = {}
     for key, name in session.execute(teacher):
         teachers.setdefault(key, name)
-    query = (
-        select(
-            SchoolYear.name, Student.student_id, School.name, Section.name, Section.id, StudentYear.grade,
-            Enrolment.first_day, Enrolment.last_day, Section.kind,
-        )
+    of_year = (StudentYear.student_id == Student.id) & (StudentYear.school_year_id == Section.school_year_id)
+    rows = read_rows(
+        session, _PLACES,
+        lambda query: query.select_from(Enrolment)
         .join(Section, Section.id == Enrolment.section_id)
         .join(SchoolYear, SchoolYear.id == Section.school_year_id)
         .join(Student, Student.id == Enrolment.student_id)
         .outerjoin(School, School.id == Section.school_id)
-        .outerjoin(
-            StudentYear,
-            (StudentYear.student_id == Student.id) & (StudentYear.school_year_id == Section.school_year_id),
-        )
+        .outerjoin(StudentYear, of_year)
+        .order_by(Enrolment.id),
     )  # fmt: skip
-    found: dict[str, list[tuple[str | date | None, ...]]] = {}
-    for year, student, school, section, place, grade, first, last, kind in session.execute(query):
-        row = (student, school, section, teachers.get(place), grade, first, last, kind)
-        found.setdefault(year, []).append(row)
-    return {year: pl.DataFrame(rows, schema=ROSTER, orient="row") for year, rows in found.items()}
+    placed = rows.with_columns(named("teacher", needed(teachers, rows["teacher"]), WORD))
+    return {str(year): shaped(mine, ROSTER) for (year,), mine in placed.group_by("year", maintain_order=True)}
+
+
+_PLACES: Columns = {
+    "year": (SchoolYear.name, WORD),
+    "student_id": (Student.student_id, pl.String()),
+    "school": (School.name, WORD),
+    "section": (Section.name, WORD),
+    "teacher": (Section.id, pl.Int64()),
+    "grade": (StudentYear.grade, WORD),
+    "since": (Enrolment.first_day, pl.Date()),
+    "until": (Enrolment.last_day, pl.Date()),
+    "kind": (Section.kind, WORD),
+}
+"""Columns of a place in a class as they are kept; the class stands where its teacher is to stand."""
 
 
 def window_key(session: Session, name: str) -> int | None:

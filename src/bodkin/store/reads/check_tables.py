@@ -20,8 +20,10 @@ from bodkin.store.reads.check_data import (
     CheckData,
     named_sittings,
     of_test,
+    programs,
     put_together,
     read_beside,
+    rosters,
     sittings_of,
     with_decisions,
 )
@@ -181,15 +183,19 @@ class CheckTables:
     """Keeps the step's data of the measures that were looked at lately.
 
     ``naming``: what keys stand for. ``touched``: who reads what was written since. ``held``: the folder in which
-    sittings are kept for the next start, from so ``many`` of a measure on.
+    sittings are kept for the next start, from so ``many`` of a measure on. ``beside``: who keeps rosters and programs.
     """
 
     def __init__(
         self, naming: Kept[KeyNames], touched: TouchedResults | None = None, most: int = MOST_MEASURES,
-        held: Path | None = None, many: int = MANY,
+        held: Path | None = None, many: int = MANY, beside: Kept[Beside] | None = None,
     ) -> None:  # fmt: skip
         self._folder, self._many = held, many
-        self._naming, self._beside, self._most = naming, Kept(read_beside), most
+        self._naming, self._beside, self._most = (
+            naming,
+            beside or Kept(lambda session: read_beside(session, rosters(session), programs(session))),
+            most,
+        )
         self._written = (touched or TouchedResults()).since
         self._held: OrderedDict[tuple[str, str], _OfMeasure] = OrderedDict()
         self._lock = Lock()

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 from threading import Lock
 
 import polars as pl
@@ -24,7 +25,9 @@ from bodkin.store.reads.needs_data import (
 )
 from bodkin.store.reads.people import current_year
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
+from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.score_table import WORD, Memo
+from bodkin.store.reads.table.start_file import MANY, RowsFile
 from bodkin.store.tables import (
     Answer,
     Item,
@@ -120,8 +123,8 @@ def load_needs(session: Session, today: date) -> NeedsData:
     return replace(load_tests(session, today), entries=_entries(session), materials=_materials(session))
 
 
-def load_tests(session: Session, today: date) -> NeedsData:
-    """The same without entries and material."""
+def load_tests(session: Session, today: date, answers: MadeRows | None = None) -> NeedsData:
+    """The same without entries and material; ``answers``: who keeps them."""
     standards = select(
         Standard.code, Standard.grade, Standard.subject, Standard.strand, Standard.text, Standard.kind
     ).order_by(Standard.id)
@@ -131,7 +134,8 @@ def load_tests(session: Session, today: date) -> NeedsData:
     items = load_items(session)
     return NeedsData(
         items=items.select(list(ITEMS)),
-        answers=load_answers(session, items),
+        # Read within, so that what is kept of them is known to rest on items.
+        answers=(answers or MadeRows()).current(session, lambda: load_answers(session, load_items(session))),
         standards=frame_of(session, standards, STANDARDS),
         prerequisites=pl.DataFrame(rests, schema=PREREQUISITES, orient="row"),
         teaching=_teaching(session, today),
@@ -139,10 +143,14 @@ def load_tests(session: Session, today: date) -> NeedsData:
 
 
 class NeedsTables:
-    """Keeps the step's data of the newest versions, each part until a table of it changes."""
+    """Keeps the step's data of the newest versions, each part until a table of it changes.
 
-    def __init__(self, today: date) -> None:
-        self._tests = Kept(lambda session: load_tests(session, today))
+    ``held``: the folder in which answers are kept for the next start.
+    """
+
+    def __init__(self, today: date, held: Path | None = None) -> None:
+        answers = MadeRows(None if held is None else RowsFile(held, "answers", ANSWERS), MANY)
+        self._tests = Kept(lambda session: load_tests(session, today, answers))
         self._entries, self._materials = Kept(_entries), Kept(_materials)
         self._held: tuple[int, NeedsData, NeedsData] | None = None
         self._lock = Lock()

@@ -6,25 +6,30 @@ import polars as pl
 from sqlalchemy.orm import Session
 
 from bodkin.store.database import versions
-from bodkin.store.ledger import identity, reads_of
+from bodkin.store.ledger import identity, looked_at, reads_of
 from bodkin.store.reads.kept import Held, Lately
 from bodkin.store.reads.table.start_file import HeldRows, RowsFile
 
 
 class MadeRows:
-    """Made once while the tables that were looked at stay as they are; ``file`` carries them over to the next start."""
+    """Made once while the tables that were looked at stay as they are; ``file`` carries them over to the next start.
 
-    def __init__(self, file: RowsFile | None = None) -> None:
-        self._file = file
+    ``many``: the rows from which on it does.
+    """
+
+    def __init__(self, file: RowsFile | None = None, many: int = 1) -> None:
+        self._file, self._many = file, many
         self._lately: Lately[pl.DataFrame] = Lately()
 
-    def current(self, session: Session, make: Callable[[], pl.DataFrame], *, keep: bool) -> pl.DataFrame:
+    def current(self, session: Session, make: Callable[[], pl.DataFrame], *, keep: bool = True) -> pl.DataFrame:
         """The rows as the session sees what they rest on; ``keep``: whether the next start finds them in the file."""
         newest = versions(session)[0]
         if self._lately.newest is None:
             self._lately.newest = self._read(session, newest)
         found = self._lately.at(newest) or self._lately.still(session, newest)
         if found is not None:
+            # Whoever notes what is looked at meanwhile rests on the same tables.
+            looked_at(session, found.tables)
             return found.value
         with reads_of(session) as tables:
             rows = make()
@@ -46,7 +51,7 @@ class MadeRows:
         """What the next start may use; nothing of a small district, nor where nothing is made."""
         if self._file is None:
             return
-        if keep and held.value.height:
+        if keep and held.value.height >= self._many:
             said = {"tables": sorted(held.tables)}
             self._file.write(HeldRows(held.value, held.last, said), identity(session))
         else:
