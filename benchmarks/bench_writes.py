@@ -1,13 +1,17 @@
 """The first question after a write, at the server, for 50,000 students: beside the same question before the write.
 
-The baseline is the whole table read from the database in the same run, which is what a write cost before. Each
-question is Compare by school, with every comparison worked out anew.
+Each step is asked anew (nothing worked out for the question itself), then after each of some writes of 100 results of
+the window that is looked at, of 100 of a year before, and of 50,000. The baseline is the whole table read from the
+database in the same run, which is what a write cost once. At the end each step is the first question of an
+application that starts with the files that this one left.
 """
 
 import statistics
 import sys
 import time
+from collections.abc import Sequence
 from pathlib import Path
+from threading import enumerate as threads
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
@@ -22,63 +26,96 @@ from bodkin.api.app import build  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
 from bodkin.store.reads.table.load import load_score_table  # noqa: E402
-from bodkin.store.tables import Assessment, Result  # noqa: E402
+from bodkin.store.tables import Assessment, Result, SchoolYear, Window  # noqa: E402
 
-TIMES = 7
+STEPS = (
+    ("compare", {"by": "school"}), ("home", {}), ("check", {}), ("scope/rail", {}), ("growth", {}), ("board", {}),
+    ("students/B000001/page", {}), ("needs/strands", {}), ("needs/standards", {"subject": "mathematics"}),
+    ("follow-up/practice", {}), ("follow-up/groups", {}),
+)  # fmt: skip
+STARTS = ("compare", "check", "home", "needs/standards", "students/B000001/page")
+TIMES, FEWER = 5, 2
+
+
+def results_of(store: Store, year: str, season: str) -> list[int]:
+    """Keys of a window's results in reading."""
+    with store.reading() as session:
+        window = (
+            select(Window.id)
+            .join(SchoolYear, SchoolYear.id == Window.school_year_id)
+            .where(SchoolYear.name == year, Window.season == season)
+        )
+        tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
+        mine = Result.assessment_id.in_(tests) & Result.window_id.in_(window)
+        return list(session.scalars(select(Result.id).where(mine).order_by(Result.id)))
+
+
+def signed_in(store: Store) -> TestClient:
+    """The coach, at an application of its own."""
+    coach = TestClient(build(stage.server().settings, store))
+    coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
+    return coach
+
+
+def asked(coach: TestClient, step: str, more: dict[str, str]) -> float:
+    """Milliseconds that a question takes."""
+    began = time.perf_counter()
+    answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
+    assert answer.status_code == 200, answer.text
+    return 1000 * (time.perf_counter() - began)
 
 
 def main() -> None:
     """Print the numbers."""
     store = a_store()
-    app = build(stage.server().settings, store)
-    coach = TestClient(app)
-    coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
-    runtime = app.state.runtime
+    coach = signed_in(store)
+    runtime = coach.app.state.runtime
     began = time.perf_counter()
     with store.reading() as session:
         load_score_table(session, stage.TODAY)
         whole = 1000 * (time.perf_counter() - began)
-        tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
-        keys = list(
-            session.scalars(select(Result.id).where(Result.assessment_id.in_(tests)).order_by(Result.id.desc()))
-        )
         own = session.execute(text("SELECT COUNT(*) FROM result")).scalar_one()
+    print(f"  {own:,} results; the whole table read: {whole:.0f} ms")
+    now, before = (results_of(store, *window) for window in (("2026-27", "winter"), ("2025-26", "spring")))
+    for step, more in STEPS:
+        asked(coach, step, more)
+    print("  first question, ms: nothing written; after 100 of this window; after 100 of last year; after 50,000")
 
-    def asked() -> float:
-        runtime.forget()
-        start = time.perf_counter()
-        answer = coach.get("/api/compare", params={**SCOPE, "by": "school"})
-        assert answer.status_code == 200, answer.text
-        return 1000 * (time.perf_counter() - start)
-
-    asked()
-    before = statistics.median(asked() for _ in range(TIMES))
-    print(f"  {own:,} results; the whole table read                {whole:8.0f} ms")
-    print(f"  Compare by school, nothing written                  {before:8.0f} ms")
-    for n in (1, 100, 50_000):
+    def after(keys: Sequence[int], n: int, times: int, step: str, more: dict[str, str]) -> float:
         took = []
-        for at in range(TIMES if n < 1_000 else 3):
-            some = keys[at * n : (at + 1) * n]
+        for at in range(times):
+            some = keys[at * n % max(len(keys) - n, 1) :][:n]
             with store.writing(scores=True) as session:
                 session.execute(update(Result).where(Result.id.in_(some)).values(score=Result.score + 1))
-            took.append(asked())
-        after = statistics.median(took)
-        print(f"  after a write of {n:6,} results                     {after:8.0f} ms, {whole / after:5.1f} x as fast")
-    starting(store, whole)
+            runtime.forget()
+            took.append(asked(coach, step, more))
+        return statistics.median(took)
+
+    for step, more in STEPS:
+        plain = []
+        for _ in range(TIMES):
+            runtime.forget()
+            plain.append(asked(coach, step, more))
+        without = statistics.median(plain)
+        few, old = (after(keys, 100, TIMES, step, more) for keys in (now, before))
+        many = after(now + before, 50_000, FEWER, step, more)
+        later = ", ".join(f"{took:.0f} ({took - without:+.0f})" for took in (few, old, many))
+        print(f"  {step:24} {without:6.0f}; {later}; {whole / many:.1f} x as fast as the whole table", flush=True)
+    starting(store)
 
 
-def starting(store: Store, whole: float) -> None:
-    """The first question of an application that starts with the file that another one left."""
-    took = []
-    for _ in range(3):
-        app = build(stage.server().settings, store)
-        coach = TestClient(app)
-        coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
-        began = time.perf_counter()
-        assert coach.get("/api/compare", params={**SCOPE, "by": "school"}).status_code == 200
-        took.append(1000 * (time.perf_counter() - began))
-    first = statistics.median(took)
-    print(f"  the first question after a start                    {first:8.0f} ms, {whole / first:5.1f} x as fast")
+def starting(store: Store) -> None:
+    """The first question of an application that starts with the files that another one left."""
+    coach = signed_in(store)
+    for step in STARTS:
+        asked(coach, step, {})
+    # Files are written beside the questions.
+    for thread in threads():
+        if thread.name.startswith("keeping"):
+            thread.join()
+    for step in STARTS:
+        took = statistics.median(asked(signed_in(store), step, {}) for _ in range(3))
+        print(f"  first question after a start: {step:24} {took:6.0f} ms", flush=True)
 
 
 if __name__ == "__main__":

@@ -34,15 +34,17 @@ from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
 from bodkin.store.reads.practice_data import ENTRIES, load_practice
 from bodkin.store.reads.sessions import AttendanceData, load_attendance
-from bodkin.store.reads.table.load import load_strand
+from bodkin.store.reads.table.load import STRAND_SCORES, load_strand_norms, load_strand_scores
 from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
-from bodkin.store.reads.table.start_file import MANY, RowsFile
+from bodkin.store.reads.table.start_file import MANY, MANY_SCORES, PRACTICE_FILE, STRANDS_FILE, RowsFile
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
 T = TypeVar("T")
+StrandFrames = tuple[pl.DataFrame, pl.DataFrame]
+"""Scores of a strand by the line of their result, and its norms."""
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
@@ -102,7 +104,7 @@ class Runtime:
         self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)
         self._groups = Kept(lambda session: all_groups(session, settings.today))
-        log = MadeRows(RowsFile(settings.held, "practice", ENTRIES), MANY)
+        log = MadeRows(RowsFile(settings.held, PRACTICE_FILE, ENTRIES), MANY)
         self._practice = Kept(lambda session: practice_seen(log.current(session, lambda: load_practice(session))))
         self._attendance = Kept(load_attendance)
         self._reads = Memo(MOST_READS)
@@ -183,11 +185,21 @@ class Runtime:
         if scope.strand is None:
             return table
         key = scope.assessment, scope.subject, scope.strand
-        # A result that changes leaves the scores of its strands as they are.
-        scores = self._strands.once(key, lambda: Kept(lambda one: load_strand(one, *key)))
+
+        def kept() -> Kept[StrandFrames]:
+            file = RowsFile.of(self.settings.held, STRANDS_FILE, key, STRAND_SCORES)
+            scores = MadeRows(file, MANY_SCORES)
+            # A result that changes leaves the scores of its strands as they are.
+            return Kept(
+                lambda one: (
+                    scores.current(one, lambda: load_strand_scores(one, *key)), load_strand_norms(one, *key)
+                )
+            )  # fmt: skip
+
+        frames = self._strands.once(key, kept)
 
         def made() -> ScoreTable:
-            return strand_table(table, scope.assessment, scope.subject, *scores.current(session))
+            return strand_table(table, scope.assessment, scope.subject, *frames.current(session))
 
         return table.worked.once(("strand", *key), made)
 

@@ -1,6 +1,5 @@
 """What the Check step looks at, kept while it stays as it is: the sittings of a measure follow writes."""
 
-import hashlib
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -134,7 +133,7 @@ class _OfMeasure:
             self._file.remove()
             return now
         held = HeldResults(now.rows, now.version, now.naming)
-        self.keeping = Thread(target=write_results, args=(self._file, held, identity(session)))
+        self.keeping = Thread(target=write_results, args=(self._file, held, identity(session)), name="keeping sittings")
         self.keeping.start()
         return replace(now, newer=0)
 
@@ -219,9 +218,7 @@ class CheckTables:
     def _file_of(self, measure: tuple[str, str]) -> RowsFile | None:
         if self._folder is None:
             return None
-        # Names of tests may hold what no file name can.
-        name = hashlib.sha256("\0".join(measure).encode()).hexdigest()[:16]
-        return RowsFile(self._folder, f"{SITTINGS_FILE}{name}", SITTINGS)
+        return RowsFile.of(self._folder, SITTINGS_FILE, measure, SITTINGS)
 
     def forget(self) -> None:
         """Forget what was worked out from decisions; the data stay."""

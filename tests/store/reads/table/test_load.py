@@ -13,7 +13,8 @@ from bodkin.store.reads.table.load import (
     load_results,
     load_roster,
     load_score_table,
-    load_strand,
+    load_strand_norms,
+    load_strand_scores,
     strand_names,
 )
 from bodkin.store.reads.table.score_table import RESULTS, Memo, school_years
@@ -129,7 +130,8 @@ class Strands(unittest.TestCase):
         """One score a result, by the result's own line; wider norms than the whole test's."""
         with stage.demo().reading() as session:
             names = strand_names(session)["Saltgauge", "reading"]
-            scores, norms = load_strand(session, "Saltgauge", "reading", names[1])
+            key = ("Saltgauge", "reading", names[1])
+            scores, norms = load_strand_scores(session, *key), load_strand_norms(session, *key)
             results = load_results(session).filter(
                 (pl.col("assessment") == "Saltgauge") & (pl.col("subject") == "reading")
             )
@@ -141,7 +143,8 @@ class Strands(unittest.TestCase):
     def test_an_unknown_strand_has_nothing(self):
         """No scores, no norms, no error."""
         with stage.demo().reading() as session:
-            scores, norms = load_strand(session, "Saltgauge", "reading", "Sailing")
+            key = ("Saltgauge", "reading", "Sailing")
+            scores, norms = load_strand_scores(session, *key), load_strand_norms(session, *key)
         self.assertEqual((scores.height, norms.height), (0, 0))
 
 

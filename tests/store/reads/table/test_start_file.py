@@ -3,21 +3,25 @@
 import json
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
 import polars as pl
 from sqlalchemy import delete, select, update
 
+from bodkin.answers.scope.scope import Scope
+from bodkin.api import runtime
 from bodkin.store.database import versions
 from bodkin.store.ledger import identity, new_identity
 from bodkin.store.reads import check_data, check_tables
 from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.table import refresh
-from bodkin.store.reads.table.load import load_score_table
+from bodkin.store.reads.table.load import load_score_table, strand_names
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.start_file import RowsFile, read_results
-from bodkin.store.tables import Assessment, Result, School, StrandResult
+from bodkin.store.tables import Assessment, PracticeEntry, Result, School, StrandResult
+from tests.api.application import SCOPE
 from tests.support import stage
 
 
@@ -232,11 +236,16 @@ class OfCheck(unittest.TestCase):
             free = Result.id.not_in(select(StrandResult.result_id))
             tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
             line = session.scalars(select(Result.id).where(free, Result.assessment_id.in_(tests))).first()
+        for name in ("answers", "practice", "strands-0"):
+            (self.folder / f"{name}-1.arrow").touch()
         self.write(delete(Result).where(Result.id == line))
         self.started(self.MEASURES[1])
         for file in self.files():
             self.assertNotIn(line, pl.read_ipc(file)["result_id"].to_list())
         self.assertEqual(len(self.files()), 1)
+        self.assertEqual(
+            [one.name for one in self.folder.iterdir() if one.name.startswith(("answ", "prac", "stra"))], []
+        )
 
     def test_a_small_district_leaves_none(self):
         """Nor does one that became small."""
@@ -246,3 +255,42 @@ class OfCheck(unittest.TestCase):
         self.write(update(School).where(School.id == 1).values(name="A third name"))
         self.started(many=10**6)
         self.assertEqual(self.files(), [])
+
+
+class OfTheApplication(unittest.TestCase):
+    """Strands and practice stand in files beside those: each is found by the next application."""
+
+    def test_the_next_one_reads_neither_strands_nor_practice(self):
+        """Scores of every strand and all practice are read once, and again once one of them changes."""
+        store = stage.small_copy()
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        settings = replace(stage.settings(), folder=Path(folder))
+        loads = {
+            name: mock.Mock(side_effect=getattr(runtime, name)) for name in ("load_strand_scores", "load_practice")
+        }
+        for name, load in loads.items():
+            self.enterContext(mock.patch.object(runtime, name, load))
+        for limit in ("MANY", "MANY_SCORES"):
+            self.enterContext(mock.patch.object(runtime, limit, 1))
+        seen = []
+
+        def started():
+            mine = runtime.Runtime(settings, store)
+            with store.reading() as session:
+                table = mine.table(session)
+                strands = [mine.of_measure(session, table, Scope(**SCOPE, strand=one)) for one in self.strands]
+                seen.append(([one.results.select("line", "score") for one in strands], mine.practice(session).text))
+            return [load.call_count for load in loads.values()]
+
+        with store.reading() as session:
+            self.strands = strand_names(session)["Saltgauge", "reading"]
+        n = len(self.strands)
+        self.assertEqual([started(), started()], [[n, 1], [n, 1]])
+        self.assertTrue(all(one.equals(other) for one, other in zip(seen[0][0], seen[1][0], strict=True)))
+        self.assertTrue(seen[0][1].equals(seen[1][1]))
+        with store.writing(scores=True) as session:
+            session.execute(update(StrandResult).values(score=StrandResult.score + 1))
+        self.assertEqual(started(), [2 * n, 1])
+        with store.writing(scores=False) as session:
+            session.execute(update(PracticeEntry).values(minutes=PracticeEntry.minutes + 1))
+        self.assertEqual(started(), [2 * n, 2])

@@ -255,22 +255,27 @@ def load_fields(session: Session) -> pl.DataFrame:
 STRAND_SCORES = pl.Schema({"line": pl.Int64(), "score": pl.Float64(), "standard_error": pl.Float64()})
 
 
-def load_strand(session: Session, assessment: str, subject: str, strand: str) -> tuple[pl.DataFrame, pl.DataFrame]:
-    """Scores of one strand, by the ``line`` of their result, and the strand's own norms.
+def load_strand_scores(session: Session, assessment: str, subject: str, strand: str) -> pl.DataFrame:
+    """Scores of one strand, by the ``line`` of their result.
 
     Where a strand has points and no score, the per cent of its points stands for the score.
     """
-    here = (Assessment.name == assessment, Assessment.subject == subject)
     tests = (
-        select(Strand.id).join(Assessment, Assessment.id == Strand.assessment_id).where(*here, Strand.name == strand)
+        select(Strand.id)
+        .join(Assessment, Assessment.id == Strand.assessment_id)
+        .where(Assessment.name == assessment, Assessment.subject == subject, Strand.name == strand)
     )
-    kept = read_rows(session, _STRAND, lambda query: query.where(StrandResult.strand_id.in_(tests)))
+    return _with_percents(read_rows(session, _STRAND, lambda query: query.where(StrandResult.strand_id.in_(tests))))
+
+
+def load_strand_norms(session: Session, assessment: str, subject: str, strand: str) -> pl.DataFrame:
+    """A strand's own norms."""
     norms = (
         select(Assessment.name, Assessment.subject, Norm.grade, Norm.season, Norm.week, Norm.mean, Norm.sd)
         .join(Assessment, Assessment.id == Norm.assessment_id)
-        .where(*here, Norm.strand == strand)
+        .where(Assessment.name == assessment, Assessment.subject == subject, Norm.strand == strand)
     )
-    return _with_percents(kept), frame_of(session, norms, NORMS)
+    return frame_of(session, norms, NORMS)
 
 
 _STRAND: Columns = {

@@ -39,11 +39,10 @@ from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import (
     MANY,
     MANY_NEWER,
-    SITTINGS_FILE,
     HeldResults,
     RowsFile,
     read_results,
-    remove_files,
+    remove_beside,
     write_results,
 )
 from bodkin.store.reads.table.touched import TouchedResults
@@ -190,9 +189,9 @@ class ScoreTables:
         new = touched.filter(~pl.col("line").is_in(aside["line"].implode()))
         results = HeldResults(merged_rows(before.rows, gone, new, "line"), versions(session)[0], naming)
         self._newer += touched.height
-        # What was removed is to be gone from the files as well; those of Check are written anew by who looks at them.
+        # What was removed is to be gone from the files as well; the others are written anew by who reads them next.
         if removed and self._held is not None:
-            remove_files(self._held, SITTINGS_FILE)
+            remove_beside(self._held)
         if removed or self._newer > MANY_NEWER:
             self._keep(results, session)
         # Where the removed ones belonged to is known of those that counted only.
@@ -213,7 +212,9 @@ class ScoreTables:
         """Leave results for the next start; whoever asked need not wait for that."""
         if self._start is not None:
             self._newer = 0
-            self.keeping = Thread(target=write_results, args=(self._start, results, identity(session)))
+            self.keeping = Thread(
+                target=write_results, args=(self._start, results, identity(session)), name="keeping scores"
+            )
             self.keeping.start()
 
 

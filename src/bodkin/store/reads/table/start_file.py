@@ -1,9 +1,10 @@
 """Rows that the last process held, in a file beside the database: a start reads what is newer and no more."""
 
+import hashlib
 import json
 import logging
 import os
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,6 +21,11 @@ FORMAT = 2
 """Raised when what stands in a file means something else, or the rows of common tests are made otherwise."""
 SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
+STRANDS_FILE = "strands-"
+"""The same of the files of strands."""
+ANSWERS_FILE, PRACTICE_FILE = "answers", "practice"
+MANY_SCORES = 10_000
+"""Scores of a strand from which on a start finds them in a file: a test has a dozen strands."""
 MANY = 100_000
 """Rows from which on a start finds them in a file; fewer are read from the database soon enough."""
 MANY_NEWER = 20_000
@@ -42,6 +48,11 @@ class RowsFile:
     def __init__(self, folder: Path, name: str, schema: pl.Schema = RESULTS) -> None:
         self._folder, self._name, self._schema = folder, name, schema
         self.said = folder / f"{name}.json"
+
+    @classmethod
+    def of(cls, folder: Path, begin: str, parts: Sequence[str], schema: pl.Schema) -> "RowsFile":
+        """The file of something that several words name, which may hold what no file name can."""
+        return cls(folder, begin + hashlib.sha256("\0".join(parts).encode()).hexdigest()[:16], schema)
 
     def _rows(self, version: int) -> Path:
         return self._folder / f"{self._name}-{version}.arrow"
@@ -108,12 +119,13 @@ class RowsFile:
             return None
 
 
-def remove_files(folder: Path, name: str) -> None:
-    """Leave nothing of the files whose names begin so: somebody was removed who may stand in one of them."""
-    for kind in ("json", "arrow"):
-        for file in folder.glob(f"{name}*.{kind}"):
-            with suppress(OSError):
-                file.unlink()
+def remove_beside(folder: Path) -> None:
+    """Leave nothing of the files beside the results: somebody was removed who may stand in one of them."""
+    for name in (SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE):
+        for kind in ("json", "arrow"):
+            for file in folder.glob(f"{name}*.{kind}"):
+                with suppress(OSError):
+                    file.unlink()
 
 
 @dataclass(frozen=True, slots=True)
