@@ -50,8 +50,8 @@ KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
 MOST_STRANDS = 40
 """Of so many strands the scores are kept: 3 MB each with 50,000 students in two windows."""
-MOST_READS = 64
-"""How many small reads are kept; the rail takes half a dozen for each person."""
+MOST_READS = 256
+"""How many small reads are kept; the rail takes half a dozen for each person, a student's page three."""
 KEPT_BYTES = 120 * 2**20
 """How much of them: five of a district of 50,000, and all of its schools."""
 

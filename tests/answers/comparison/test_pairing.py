@@ -1,12 +1,15 @@
 """Results of two windows side by side: each knows its own row among everybody's."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
+import polars as pl
 
 from bodkin.answers.comparison.comparison import compare
-from bodkin.answers.comparison.pairing import ROWS, of_window
+from bodkin.answers.comparison.pairing import ROWS, of_window, pair
 from bodkin.answers.scope.scope import Scope
+from bodkin.store.reads.table.score_table import ROSTER
 from tests.support.tables import BASE, WINTER, pairs, result, table_of
 
 
@@ -39,3 +42,18 @@ class Rows(unittest.TestCase):
                     known = students[row].is_not_null()
                     self.assertTrue(mine.filter(known).equals(students["student_id"].filter(known)))
                     self.assertEqual(known.any(), (side, window == scope.first) != ("from", scope.single))
+
+
+class Places(unittest.TestCase):
+    def test_today_s_places_are_of_the_kinds_that_results_have(self):
+        """Students and grades followed, by where they were tested or by today's roster: columns alike."""
+        table = table_of(pairs())
+        places = [{**dict.fromkeys(ROSTER), "student_id": one, "grade": "5", "school": "North", "programs": []}
+                  for one in table.results["student_id"].unique()]  # fmt: skip
+        table = replace(table, roster=pl.DataFrame(places, schema=ROSTER))
+        for follow in ("students", "grade"):
+            then, today = (
+                pair(table, Scope(**BASE, follow=follow, roster=roster)).rows for roster in ("then", "today")
+            )
+            self.assertEqual(dict(today.schema), dict(then.schema), follow)
+            self.assertEqual(set(today["grade"]), {"5"})

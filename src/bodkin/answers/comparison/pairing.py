@@ -10,7 +10,7 @@ import polars as pl
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window, parse_window
 from bodkin.store.reads.section_names import is_section
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import RESULTS, ScoreTable
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
@@ -186,7 +186,8 @@ def _placed(frame: pl.DataFrame, scope: Scope, table: ScoreTable) -> pl.DataFram
     """Students with where they are today instead of where they were tested, where the scope says so."""
     if scope.roster == "then":
         return frame
-    today = table.roster.select("student_id", *PLACES)
+    # Of the kinds that results have, whatever is put beside them later.
+    today = table.roster.select("student_id", *(pl.col(name).cast(RESULTS[name]) for name in PLACES))
     return frame.drop(PLACES).join(today, on="student_id", how="left", maintain_order="left")
 
 

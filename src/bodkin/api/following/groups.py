@@ -35,6 +35,7 @@ T = TypeVar("T")
 
 Measure = tuple[str, str]
 Attended = tuple[dict[int, dict[str, Received]], dict[int, int]]
+"""By group what each student received, and how many sessions were held."""
 _ORDER = {"probe": 0, "adaptive": 1}
 """Kinds of tests that can be followed, the weekly ones first."""
 
@@ -52,9 +53,9 @@ class Following:
         # An aide knows of neither practice nor decisions.
         self.whole = may(context.person.role, Right.TEAM)
         members = self.members
-        decided = self._read(("decisions", members), lambda session: decisions_on(session, members))
-        for one in decided if self.whole else ():
-            self._decided.setdefault(one.student_id, []).append(one)
+        if self.whole:
+            for one in self._read(("decisions", members), lambda session: decisions_on(session, members)):
+                self._decided.setdefault(one.student_id, []).append(one)
 
     def _read(self, key: Hashable, load: Callable[[Session], T]) -> T:
         """What rests on no result, so that a write of scores leaves it."""
@@ -109,10 +110,8 @@ class Following:
         keys = self.keys
         return self._read(("stays", *keys, first, last), lambda session: stays_in(session, keys, first, last))
 
-    def attended(
-        self, periods: Mapping[int, tuple[date, date]]
-    ) -> tuple[dict[int, dict[str, Received]], dict[int, int]]:
-        """By group what each student received in the group's period, and how many sessions were held."""
+    def attended(self, periods: Mapping[int, tuple[date, date]]) -> Attended:
+        """What was attended of each group in its period."""
         runtime, rows = self.context.runtime, [(key, *period) for key, period in periods.items()]
         return self._read(("attended", *rows), lambda session: _attended(runtime.attendance(session), rows))
 
