@@ -18,7 +18,6 @@ from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import Counted, counted
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.follow_up.practice.seen import PracticeSeen, practice_seen
-from bodkin.answers.scope.choices import first_scope
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.kept_answers import KeptAnswers
@@ -104,8 +103,8 @@ class Runtime:
         self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)
         self._groups = Kept(lambda session: all_groups(session, settings.today))
-        log = MadeRows(RowsFile(settings.held, PRACTICE_FILE, ENTRIES), MANY)
-        self._practice = Kept(lambda session: practice_seen(log.current(session, lambda: load_practice(session))))
+        self._practice_log = MadeRows(RowsFile(settings.held, PRACTICE_FILE, ENTRIES), MANY)
+        self._practice = Kept(self._practice_seen)
         self._attendance = Kept(load_attendance)
         self._reads = Memo(MOST_READS)
         self.answers = KeptAnswers()
@@ -125,6 +124,12 @@ class Runtime:
 
     def _beside(self, session: Session) -> Beside:
         return read_beside(session, self._rosters.current(session), self._programs.current(session))
+
+    def _practice_seen(self, session: Session) -> PracticeSeen:
+        found = practice_seen(self._practice_log.current(session, lambda: load_practice(session)))
+        # The log as the core takes it is kept, which holds all of it.
+        self._practice_log.let_go()
+        return found
 
     def _common_tests(self, session: Session, table: ScoreTable) -> pl.DataFrame:
         """The rows of the common tests."""
@@ -148,9 +153,6 @@ class Runtime:
             # A start may find the table without them.
             self.needs(session)
             self._rosters.current(session)
-            first = first_scope(self.table(session), None, self.settings.today)
-            if first is not None:
-                self.check_data(session, first.assessment, first.subject)
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""

@@ -39,6 +39,10 @@ class MadeRows:
             self._leave(session, held, keep=keep)
         return rows
 
+    def let_go(self) -> None:
+        """Hold the rows no more; whoever made something else of them keeps that. The file stays."""
+        self._lately = Lately()
+
     def _read(self, session: Session, newest: int) -> Held[pl.DataFrame] | None:
         if self._file is None:
             return None
