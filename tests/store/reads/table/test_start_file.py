@@ -25,7 +25,9 @@ from tests.api.application import SCOPE
 from tests.support import stage
 
 
-class Start(unittest.TestCase):
+class InAFolder(unittest.TestCase):
+    """A small district of its own, and a folder for the files of a start that is not there yet."""
+
     @classmethod
     def setUpClass(cls):
         cls.store = stage.small_copy()
@@ -34,6 +36,11 @@ class Start(unittest.TestCase):
         holder = tempfile.TemporaryDirectory()
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name) / "held"
+
+
+class Start(InAFolder):
+    def setUp(self):
+        super().setUp()
         self.whole = 0
 
     def started(self, many=10):
@@ -175,19 +182,10 @@ class Start(unittest.TestCase):
         self.assertEqual(self.folder.read_text(), "in the way")
 
 
-class OfCheck(unittest.TestCase):
+class OfCheck(InAFolder):
     """The sittings of each measure stand in a file of their own."""
 
     MEASURES = (("Saltgauge", "reading"), ("Saltgauge", "mathematics"))
-
-    @classmethod
-    def setUpClass(cls):
-        cls.store = stage.small_copy()
-
-    def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name) / "held"
 
     def started(self, *measures, many=10):
         """How often a process that starts now reads all sittings; they are those of the database."""
