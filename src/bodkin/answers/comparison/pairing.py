@@ -61,19 +61,23 @@ def results_of(
 
     Nothing is kept of it: a second copy of the results would be the largest thing in memory.
     """
-    chosen = (pl.col("assessment") == assessment) & (pl.col("subject") == subject) & pl.col("score").is_not_null()
-    if language is not None:
-        chosen &= pl.col("language") == language
     # What is left out by one look is not copied for the next.
-    return table.results.filter(reduce(and_, where, chosen))
+    return table.results.filter(reduce(and_, where, _is_of(assessment, subject, language)))
+
+
+def _is_of(assessment: str, subject: str, language: str | None) -> pl.Expr:
+    """Whether a row is a result of a measure, in a language if one is named."""
+    mine = (pl.col("assessment") == assessment) & (pl.col("subject") == subject) & pl.col("score").is_not_null()
+    return mine if language is None else mine & (pl.col("language") == language)
 
 
 def windows_of(table: ScoreTable, assessment: str, subject: str, language: str | None = None) -> list[str]:
     """The windows in which a measure has results of anybody; kept while the data stay."""
 
     def made() -> list[str]:
-        rows = results_of(table, assessment, subject, pl.col("window").is_not_null(), language=language)
-        found: list[str] = rows["window"].unique().to_list()
+        # No other column is copied for their names.
+        mine = table.results.lazy().filter(_is_of(assessment, subject, language))
+        found: list[str] = mine.select(pl.col("window").drop_nulls().unique()).collect()["window"].to_list()
         return found
 
     return table.worked.once(("windows met", assessment, subject, language), made)
