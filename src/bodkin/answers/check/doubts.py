@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -24,6 +23,7 @@ from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.check.credibility import doubt
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import CheckData
+from bodkin.store.reads.table.keys import code_of, one_key
 from bodkin.store.reads.table.score_table import WORD
 
 RUSHED_SHARE, RUSHED_FEWEST = 1 / 3, 6
@@ -36,13 +36,15 @@ CHANCE = 0.5
 
 FLAGS = ("fast_for_all", "fast_for_self", "far_below")
 """The doubts that a result may raise."""
-_SITTING = ["student_id", "language"]
-"""Each language has a past of its own."""
+_MEASURED = ("score", "standard_error", "minutes")
+_LOOKED_AT = ["student_id", "language", "window", "state", "tested_on", "result_id", *_MEASURED]
+_BY = one_key(code_of("student_id"), (code_of("language") + 1).fill_null(0)).alias("by")
+"""Whose sitting it is: each language has a past of its own."""
 
 
 @dataclass(frozen=True, slots=True)
 class _Before:
-    """What sittings (``who``) had in an earlier window by student and language; NaN where not known."""
+    """What the sittings of a window (``who``: whose) had in an earlier one; NaN where not known."""
 
     who: pl.DataFrame
     there: BoolArray
@@ -51,28 +53,31 @@ class _Before:
     minutes: FloatArray
 
 
-def _before(data: CheckData, window: str, who: pl.DataFrame) -> _Before:
-    """The sittings that count in an earlier window, beside later ones of the same students."""
-    # Not kept by itself: all that is asked of it stands in what is found here.
-    past = counting(data.sittings.filter(pl.col("window") == window)).unique(_SITTING, keep="last", maintain_order=True)
-    past = past.select(*_SITTING, "score", "standard_error", "minutes", there=pl.lit(value=True))
-    rows = who.join(past, on=_SITTING, how="left", maintain_order="left", nulls_equal=True)
+def _before(past: pl.DataFrame, who: pl.DataFrame) -> _Before:
+    """The sittings that count of an earlier window, beside later ones of the same students."""
+    past = counting(past).select("by", *_MEASURED, there=pl.lit(value=True)).unique("by", keep="last")
+    rows = who.join(past, on="by", how="left", maintain_order="left")
     there = rows["there"].fill_null(value=False).to_numpy()
     return _Before(
         who, there, numbers(rows, "score"), measured(rows, "standard_error"), measured(rows, "minutes")
     )  # fmt: skip
 
 
-def _befores(data: CheckData, window: str, before: Sequence[str], who: pl.DataFrame) -> list[_Before]:
+def _befores(data: CheckData, window: str, before: Sequence[str], now: pl.DataFrame) -> list[_Before]:
     """The earlier windows of a window; one whose results stay as they are is not looked through again."""
-    found = []
-    for one in before:
-        name = f"{one} before {window}"
-        held = data.once(name, (one,), partial(_before, data, one, who))
-        if not held.who.equals(who):
-            held = data.put(name, (one,), _before(data, one, who))
-        found.append(held)
-    return found
+    who = now.select(_BY)
+    names = {one: f"{one} before {window}" for one in before}
+    found: dict[str, _Before] = {}
+    for one, name in names.items():
+        if data.holds(name, (one,)) and (held := data.worked[name][1]).who.equals(who):
+            found[one] = held
+    # All others in one look. Not kept by itself: all that is asked of it stands in what is found here.
+    rest = [one for one in before if one not in found]
+    past = data.sittings.select(_LOOKED_AT).filter(pl.col("window").is_in(rest))
+    past = past.with_columns(_BY).drop("student_id", "language")
+    for (one,), rows in past.partition_by("window", as_dict=True).items():
+        found[one] = data.put(names[one], (one,), _before(rows, who))
+    return [found[one] for one in before]
 
 
 def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
@@ -88,7 +93,7 @@ def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
 
 def _doubts(data: CheckData, window: str, before: Sequence[str]) -> pl.DataFrame:
     now = of_window(data, window)
-    past = _befores(data, window, before, now.select(_SITTING))
+    past = _befores(data, window, before, now)
     score, error = np.full((2, now.height), np.nan)
     latest = np.zeros(now.height, dtype=np.int64)
     for at, one in enumerate(past, start=1):

@@ -13,6 +13,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
+from bodkin.store.reads.table.keys import by_day
 from bodkin.store.reads.table.load import NOT_COUNTED
 from bodkin.store.reads.table.score_table import ScoreTable, shaped
 
@@ -133,9 +134,7 @@ def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData, table: ScoreT
 
 def counting(sittings: pl.DataFrame) -> pl.DataFrame:
     """Sittings that count, the one of each window and language last."""
-    return sittings.filter(~pl.col("state").is_in(list(NOT_COUNTED)).fill_null(value=False)).sort(
-        ["tested_on", "result_id"], nulls_last=False
-    )
+    return by_day(sittings.filter(~pl.col("state").is_in(list(NOT_COUNTED)).fill_null(value=False)), "result_id")
 
 
 def numbers(frame: pl.DataFrame, name: str) -> FloatArray:

@@ -10,6 +10,7 @@ import polars as pl
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window, parse_window
 from bodkin.store.reads.section_names import is_section
+from bodkin.store.reads.table.keys import by_day
 from bodkin.store.reads.table.score_table import RESULTS, ScoreTable
 
 OUTSIDE = "outside the windows"
@@ -47,7 +48,7 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
 
     The latest by date; an undated one is older than any dated; at a tie the one that came later.
     """
-    ordered = results.sort(["tested_on", "line"], nulls_last=False)
+    ordered = by_day(results, "line")
     # In a window mostly everybody has one result, which is found out in a fifth of the time.
     if len(keys) == 1 and ordered[keys[0]].n_unique() == ordered.height:
         return ordered
@@ -55,14 +56,19 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
 
 
 def results_of(
-    table: ScoreTable, assessment: str, subject: str, *where: pl.Expr, language: str | None = None
-) -> pl.DataFrame:
+    table: ScoreTable, assessment: str, subject: str, *where: pl.Expr, language: str | None = None,
+    columns: Collection[str] | None = None,
+) -> pl.DataFrame:  # fmt: skip
     """Results of a measure, of everybody, in one language if one is named; those alone for which more is true.
 
-    Nothing is kept of it: a second copy of the results would be the largest thing in memory.
+    ``columns``: those that are wanted, where not all are. Nothing is kept of it: a second copy of the results would
+    be the largest thing in memory.
     """
     # What is left out by one look is not copied for the next.
-    return table.results.filter(reduce(and_, where, _is_of(assessment, subject, language)))
+    mine = reduce(and_, where, _is_of(assessment, subject, language))
+    if columns is None:
+        return table.results.filter(mine)
+    return table.results.lazy().filter(mine).select(columns).collect()
 
 
 def _is_of(assessment: str, subject: str, language: str | None) -> pl.Expr:
@@ -75,9 +81,8 @@ def windows_of(table: ScoreTable, assessment: str, subject: str, language: str |
     """The windows in which a measure has results of anybody; kept while the data stay."""
 
     def made() -> list[str]:
-        # No other column is copied for their names.
-        mine = table.results.lazy().filter(_is_of(assessment, subject, language))
-        found: list[str] = mine.select(pl.col("window").drop_nulls().unique()).collect()["window"].to_list()
+        mine = results_of(table, assessment, subject, language=language, columns=["window"])
+        found: list[str] = mine["window"].drop_nulls().unique().to_list()
         return found
 
     return table.worked.once(("windows met", assessment, subject, language), made)

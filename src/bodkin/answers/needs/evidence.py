@@ -22,6 +22,7 @@ from bodkin.core.needs.mastery import (
     mastery_from_points,
 )
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.keys import code_of, one_key
 from bodkin.store.reads.table.score_table import WORD
 
 POINTS = "points"
@@ -51,13 +52,19 @@ EVIDENCE = pl.Schema(
 
 def _from_points(data: NeedsData, counted: pl.DataFrame, limits: Limits) -> pl.DataFrame:
     """Evidence from points, one row a student and standard that items asked about."""
-    each = item_points(data, counted).explode("standards").rename({"standards": "standard"})
+    items = data.items.with_row_index("at").select(pl.col("at").cast(pl.Int64), "test", "item", standard="standards")
+    asked = items.explode("standard").drop_nulls("standard")
+    # An item that names a standard twice counts once.
+    asked = asked.unique(["test", "item", "standard"], keep="first", maintain_order=True).select("at", "standard")
     sums = (
-        each.filter(pl.col("standard").is_not_null())
-        .unique(["student_id", "test", "item", "standard"], keep="first", maintain_order=True)
-        .group_by(PLACE, maintain_order=True)
-        .agg(pl.col("won").sum(), pl.col("possible").sum(), pl.len().alias("items"), pl.col("tested_on").max())
-    )
+        item_points(data, counted)
+        .join(asked, on="at", how="inner", maintain_order="left_right")
+        .group_by(one_key(code_of("student_id"), code_of("standard")).alias("place"), maintain_order=True)
+        .agg(
+            pl.col(*PLACE).first(), pl.col("won").sum(), pl.col("possible").sum(), pl.len().alias("items"),
+            pl.col("tested_on").max(),
+        )
+    )  # fmt: skip
     state = mastery_from_points(
         np.minimum(sums["won"].to_numpy(), sums["possible"].to_numpy()), sums["possible"].to_numpy(),
         limits.mastered_from, limits.nearly_from, limits.fewest, sums["items"].to_numpy(),
@@ -113,15 +120,15 @@ def pieces_of_evidence(
 
 def what_counts(pieces: pl.DataFrame) -> pl.DataFrame:
     """The piece that counts for each student and standard, and how many others there are (``other``)."""
-    places = pieces.select(PLACE).unique(maintain_order=True).with_row_index("place")
-    ranked = pieces.join(places, on=PLACE, how="left", maintain_order="left")
-    day = ranked["on"].cast(pl.Int32).cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    ranked = pieces.with_columns(by=one_key(code_of("student_id"), code_of("standard")))
+    places = ranked.select("by").unique(maintain_order=True).with_row_index("place")
+    place = ranked.select("by").join(places, on="by", how="left", maintain_order="left")["place"].to_numpy()
+    day = pieces["on"].cast(pl.Int32).cast(pl.Float64).fill_null(float("nan")).to_numpy()
     counting = counting_evidence(
-        ranked["place"].to_numpy(), day, ranked["entry"].to_numpy(), ranked["line"].to_numpy(),
-        ranked["code"].to_numpy(),
-    )  # fmt: skip
-    others = ranked.group_by("place").agg((pl.len().cast(pl.Int64) - 1).alias("other"))
-    return ranked[counting].join(others, on="place", how="left", maintain_order="left").drop("place")
+        place, day, pieces["entry"].to_numpy(), pieces["line"].to_numpy(), pieces["code"].to_numpy()
+    )
+    others = np.bincount(place)[place[counting]] - 1
+    return pieces[counting].with_columns(other=pl.Series(others, dtype=pl.Int64))
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,10 +150,11 @@ def all_evidence(data: NeedsData, pieces: pl.DataFrame) -> AllEvidence:
     """What counts of all pieces of evidence, for every standard there is."""
     columns = data.standards["standard"].to_list()
     counting = what_counts(pieces)
-    who = counting.select("student_id").unique(maintain_order=True).with_row_index("who")
+    placed = counting.select("student_id", "standard", "code", by=code_of("student_id"))
+    who = placed.select("by", "student_id").unique("by", keep="first", maintain_order=True).with_row_index("who")
     where = pl.DataFrame({"standard": columns}, schema={"standard": WORD}).with_row_index("where")
     codes = np.full((who.height + 1, len(columns)), NONE, dtype=np.int8)
-    placed = counting.join(who, on="student_id", how="inner").join(where, on="standard", how="inner")
+    placed = placed.join(who, on="by", how="inner").join(where, on="standard", how="inner")
     codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()
     row = dict(zip(who["student_id"].to_list(), range(who.height), strict=True))
     return AllEvidence(columns, counting, pieces.filter(~pl.col("entry")), row, codes)

@@ -156,7 +156,7 @@ def followed(
     measures = loaded.measures(rows, {group.id: group}).get(group.id, [])
     own = (group.assessment or "", group.subject or "")
     chosen = measure or (measures[0] if measures else own)
-    if measure is not None and not results_of(context.table, *measure).height:
+    if measure is not None and not results_of(context.table, *measure, columns=("line",)).height:
         raise NotFound("There is no such test.")
     members = sorted(group.members, key=lambda one: (context.names.get(one, ("", "")), one))
     planned = planned_minutes(group.slots, group.minutes, group.times_a_week)

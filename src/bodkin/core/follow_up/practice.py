@@ -82,18 +82,35 @@ def _met(codes: IntArray, names: Labels) -> list[str]:
     return [str(name) for name in names[met] if name]
 
 
+_LABELS = ("kind", "help")
+
+
+def _labels(what: str, given: ArrayLike, among: ArrayLike | None) -> tuple[IntArray, Labels]:
+    """Places of labels among their names, and the names in their order."""
+    if among is None:
+        names, codes = np.unique(np.asarray(given, dtype=np.str_), return_inverse=True)
+        return codes.astype(np.int64), names
+    places = np.asarray(given, dtype=np.int64)
+    names, order = np.unique(np.asarray(among, dtype=np.str_), return_inverse=True)
+    if places.size and not (places.min() >= 0 and places.max() < order.size):
+        raise BadInput(f"{what} must be a place among the {order.size} labels of {what}s")
+    return order[places].astype(np.int64), names
+
+
 def practice_log(
     student: ArrayLike, day: ArrayLike, minutes: ArrayLike, items: ArrayLike, right: ArrayLike, **more: Any
 ) -> PracticeLog:
     """A log from columns; ``passed``, ``level``, ``length``, ``kind``, ``help`` may be left out.
 
-    Raises BadInput for columns of different lengths, negative numbers, or more right than tried.
+    ``kind`` and ``help`` are labels, or places in ``kinds`` and ``helps`` where these are given. Raises BadInput for
+    columns of different lengths, negative numbers, more right than tried, or a place where no label is.
     """
     who, when = np.asarray(student, dtype=np.int64), np.asarray(day, dtype="datetime64[D]")
     numbers = {"minutes": minutes, "items": items, "right": right}
     numbers |= {name: more.get(name, np.full(who.shape, np.nan)) for name in ("passed", "level", "length")}
     columns = {name: floats(name, values) for name, values in numbers.items()}
-    labels = {name: np.asarray(more.get(name, np.full(who.shape, "")), dtype=np.str_) for name in ("kind", "help")}
+    found = {name: _labels(name, more.get(name, np.full(who.shape, "")), more.get(f"{name}s")) for name in _LABELS}
+    labels = {name: codes for name, (codes, _) in found.items()}
     for name, column in {"day": when, **columns, **labels}.items():
         if column.shape != who.shape or who.ndim != 1:
             raise BadInput(f"{name} must have an entry for each of student: {column.shape}, {who.shape}")
@@ -104,10 +121,9 @@ def practice_log(
         raise BadInput(f"entry {int(np.argmax(columns['right'] > columns['items']))} has more right than tried")
     if not np.isin(columns["passed"][~np.isnan(columns["passed"])], (0, 1)).all():
         raise BadInput("passed must be 0 or 1")
-    kinds, kind = np.unique(labels["kind"], return_inverse=True)
-    helps, help_ = np.unique(labels["help"], return_inverse=True)
-    every: dict[str, Any] = {"student": who, "day": when, **columns}
-    return PracticeLog(**every, kind=kind.astype(np.int64), help=help_.astype(np.int64), kinds=kinds, helps=helps)
+    every: dict[str, Any] = {"student": who, "day": when, **columns, **labels}
+    every |= {f"{name}s": names for name, (_, names) in found.items()}
+    return PracticeLog(**every)
 
 
 @dataclass(frozen=True, slots=True)

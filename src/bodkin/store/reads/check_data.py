@@ -95,11 +95,15 @@ class CheckData:
 
     def once(self, name: str, windows: Collection[str], make: Callable[[], T]) -> T:
         """What rests on the sittings of some windows and on nothing else; kept until one of them changes."""
-        of, held = frozenset(windows), self.worked.get(name)
-        if held is None or held[0] != of:
+        if not self.holds(name, windows):
             return self.put(name, windows, make())
-        found: T = held[1]
+        found: T = self.worked[name][1]
         return found
+
+    def holds(self, name: str, windows: Collection[str]) -> bool:
+        """Whether it is kept; see ``once``."""
+        held = self.worked.get(name)
+        return held is not None and held[0] == frozenset(windows)
 
     def put(self, name: str, windows: Collection[str], value: T) -> T:
         """Keep what rests on the sittings of some windows; see ``once``."""

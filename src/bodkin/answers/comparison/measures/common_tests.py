@@ -9,6 +9,7 @@ import polars as pl
 
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.needs_data import NeedsData
+from bodkin.store.reads.table.keys import code_of, day_code, in_order, last_of_each, one_key
 from bodkin.store.reads.table.score_table import RESULTS, WORD, ScoreTable, school_years, shaped
 
 FIRST_LINE = 10**12
@@ -24,14 +25,16 @@ def latest_sittings(answers: pl.DataFrame, first: date | None = None, last: date
     comes among all the answers.
     """
     day = pl.col("tested_on")
-    answers = answers.with_columns(first_line=pl.col("line").min().over("student_id"))
+    each = answers.with_columns(who=code_of("student_id"))
+    each = each.with_columns(
+        sitting=one_key(pl.col("who"), code_of("test")), first_line=pl.col("line").min().over("who")
+    )
     if first is not None:
-        answers = answers.filter(day >= first)
+        each = each.filter(day >= first)
     if last is not None:
-        answers = answers.filter(day <= last)
-    latest = answers.group_by("student_id", "test").agg(day.max())
-    counted = answers.join(latest, on=["student_id", "test", "tested_on"], how="semi", nulls_equal=True)
-    return counted.sort("line").unique(["student_id", "test", "item"], keep="last", maintain_order=True)
+        each = each.filter(day <= last)
+    counted = each.filter(day.eq_missing(day.max().over("sitting"))).drop("who", "sitting")
+    return last_of_each(in_order(counted), ["student_id", "test", "item"])
 
 
 def counted_answers(data: NeedsData, first: date | None = None, last: date | None = None) -> pl.DataFrame:
@@ -47,9 +50,9 @@ def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.Dat
 
     def made() -> pl.DataFrame:
         answers = data.answers.filter(pl.col("test") == test)
-        first = pl.col("line").min().over("student_id", "tested_on")
-        each = answers.with_columns(first_line=first).sort("line")
-        return each.unique(["student_id", "tested_on", "item"], keep="last", maintain_order=True)
+        sitting = one_key(code_of("student_id"), day_code("tested_on"))
+        each = answers.with_columns(sitting=sitting).with_columns(first_line=pl.col("line").min().over("sitting"))
+        return last_of_each(in_order(each.drop("sitting")), ["student_id", "tested_on", "item"])
 
     sittings = data.worked.once(("sittings", test), made)
     return sittings.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True, maintain_order="left")
@@ -58,18 +61,37 @@ def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.Dat
 def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
     """Points of each student on each item that counts of the tests sat.
 
-    Columns: student_id, test, item, tested_on, won, possible, standards. An item without an answer
-    wins nothing; points that were given stand before the key; dropped items are left out.
+    Columns: student_id, test, tested_on, at (the row of the item in ``data.items``), won, possible. An item
+    without an answer wins nothing; points that were given stand before the key; dropped items are left out.
     """
-    sat = counted.group_by("student_id", "test", maintain_order=True).agg(pl.col("tested_on").first())
-    live = data.items.filter(~pl.col("dropped")).select("test", "item", "keys", "standards", possible="points")
-    answered = counted.select("student_id", "test", "item", "option", "points")
-    right = pl.col("keys").list.contains(pl.col("option")).fill_null(value=False)
+    items = data.items.with_row_index("at").with_columns(pl.col("at").cast(pl.Int64))
+    live = items.filter(~pl.col("dropped")).select("at", "test", "item", possible="points")
+    answers = counted.select(
+        "option", "points", "student_id", "test", "tested_on", by=one_key(code_of("student_id"), code_of("test")),
+        asked=one_key(code_of("test"), code_of("item")),
+    )  # fmt: skip
+    sat = answers.unique("by", keep="first", maintain_order=True).with_row_index("sat")
+    rows = sat.select("sat", "student_id", "test", "tested_on").join(
+        live.drop("item"), on="test", how="inner", maintain_order="left_right"
+    )
+    # Each sitting has a row for every item of its test, in their order: where an answer belongs need not be looked up.
+    sat = sat.select("by", begins=rows["sat"].search_sorted(sat["sat"]))
+    place = live.select(asked=one_key(code_of("test"), code_of("item")), place=pl.int_range(pl.len()).over("test"))
+    given = (
+        answers.select("option", "points", "by", "asked")
+        .join(place, on="asked", how="inner")
+        .join(sat, on="by", how="left")
+        .with_columns(row=pl.col("begins").cast(pl.Int64) + pl.col("place"))
+    )
+    answer = np.full(rows.height, -1, dtype=np.int64)
+    answer[given["row"].to_numpy()] = np.arange(given.height)
+    at = pl.Series(answer).replace(-1, None)
+    keys = items.select("at", key="keys").explode("key").select(one_key(pl.col("at"), code_of("key"))).to_series()
+    right = one_key(pl.col("at"), code_of("option")).is_in(keys.implode()).fill_null(value=False)
     return (
-        sat.join(live, on="test", how="inner", maintain_order="left_right")
-        .join(answered, on=["student_id", "test", "item"], how="left", maintain_order="left")
+        rows.with_columns(given[name].gather(at) for name in ("option", "points"))
         .with_columns(won=pl.coalesce("points", right.cast(pl.Float64) * pl.col("possible")))
-        .select("student_id", "test", "item", "tested_on", "won", "possible", "standards")
+        .select("student_id", "test", "tested_on", "at", "won", "possible")
     )
 
 

@@ -172,7 +172,10 @@ def window_means(table: ScoreTable, scope: Scope) -> Mapping[str, Mapping[str, f
     """
 
     def made(window: str) -> dict[str, float]:
-        inside = results_of(table, scope.assessment, scope.subject, pl.col("window") == window)
+        inside = results_of(
+            table, scope.assessment, scope.subject, pl.col("window") == window,
+            columns=("student_id", "tested_on", "line", "grade", "score"),
+        )  # fmt: skip
         # The result that counts is chosen first: one without a grade is not replaced by an earlier one.
         by_grade = counted(inside, ["student_id"]).filter(pl.col("grade").is_not_null()).group_by("grade")
         means = by_grade.agg(pl.len().alias("n"), pl.col("score").mean().alias("mean"))

@@ -3,13 +3,15 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import Any
 
 import numpy as np
 import polars as pl
 
 from bodkin.answers.follow_up.progress import Days
-from bodkin.core.arrays import FloatArray, IntArray
+from bodkin.core.arrays import FloatArray
 from bodkin.core.follow_up.practice import Period, PracticeLog, practice_log
+from bodkin.store.reads.table.keys import day_code, one_key
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,22 +28,24 @@ class PracticeSeen:
 
 def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
     """A frame of entries as the core takes them, made once while the data stay; entries of a day keep their order."""
-    entries = entries.sort("student_id", "day", maintain_order=True)
-    ids = entries["student_id"].unique(maintain_order=True)
-    place = {student: at for at, student in enumerate(ids)}
-    who: IntArray | list[int] = (
-        entries["student_id"].cast(pl.Enum(ids)).to_physical().to_numpy() if entries.height else []
-    )
+    ids = entries["student_id"].unique().sort()
+    who = pl.col("student_id").cast(pl.Enum(ids)).to_physical().cast(pl.Int64)
+    each = entries.with_columns(who=who).with_columns(by=one_key(pl.col("who"), day_code("day")))
+    each = each.sort("by", maintain_order=True)
 
     def numbers(name: str) -> FloatArray:
-        return entries[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+        return each[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
-    labels = {name: entries[name].fill_null("").to_numpy().astype(np.str_) for name in ("kind", "help")}
+    labels: dict[str, Any] = {}
+    for name in ("kind", "help"):
+        column = each[name].fill_null("")
+        names = column.unique().sort()
+        labels |= {f"{name}s": names.to_list(), name: column.cast(pl.Enum(names)).to_physical().to_numpy()}
     log = practice_log(
-        who, entries["day"].to_numpy(), numbers("minutes"), numbers("items"), numbers("right"),
+        each["who"].to_numpy(), each["day"].to_numpy(), numbers("minutes"), numbers("items"), numbers("right"),
         passed=numbers("passed"), level=numbers("level"), length=numbers("length"), **labels,
     )  # fmt: skip
-    return PracticeSeen(log, place, entries["text"])
+    return PracticeSeen(log, {student: at for at, student in enumerate(ids)}, each["text"])
 
 
 def of_students(seen: PracticeSeen, students: Sequence[str]) -> PracticeLog:

@@ -1,0 +1,45 @@
+"""Rows told apart by one whole number instead of several texts: a look-up then takes a third of the time."""
+
+from collections.abc import Sequence
+
+import polars as pl
+
+from bodkin.store.reads.table.score_table import WORD
+
+_PLACES = 2**32
+_LINES = 2**40
+_DAYS = 719_163
+"""From the first day there is to 1970-01-01, from which days are counted, and one more."""
+
+
+def code_of(name: str) -> pl.Expr:
+    """A column of texts as whole numbers from 0, the same number for the same text in this process."""
+    return pl.col(name).cast(WORD).to_physical().cast(pl.Int64)
+
+
+def day_code(name: str) -> pl.Expr:
+    """A column of days as whole numbers from 1, below 2**22; 0 where there is none."""
+    return (pl.col(name).to_physical().cast(pl.Int64) + _DAYS).fill_null(0)
+
+
+def by_day(rows: pl.DataFrame, line: str) -> pl.DataFrame:
+    """Rows by ``tested_on``, those without a day first, and by the number of their ``line``, which is below 2**40."""
+    return rows.sort(day_code("tested_on") * _LINES + pl.col(line))
+
+
+def one_key(first: pl.Expr, second: pl.Expr) -> pl.Expr:
+    """Two whole numbers, each at least 0 and below 2**31, as one."""
+    return first * _PLACES + second
+
+
+def last_of_each(rows: pl.DataFrame, keys: Sequence[str]) -> pl.DataFrame:
+    """The last row of each set of keys, in the order of the rows. Mostly there is one, which is soon found out."""
+    # Rows with the same keys have the same hash: where all differ, so do the keys.
+    if rows.select(pl.struct(keys).hash()).to_series().n_unique() == rows.height:
+        return rows
+    return rows.unique(keys, keep="last", maintain_order=True)
+
+
+def in_order(rows: pl.DataFrame) -> pl.DataFrame:
+    """Rows by their ``line``; as they mostly come in that order, they are seldom sorted."""
+    return rows if rows["line"].is_sorted() else rows.sort("line")
