@@ -25,7 +25,7 @@ from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, of_one_state
-from bodkin.store.reads.check_data import Beside, CheckData, programs, read_beside, rosters
+from bodkin.store.reads.check_data import PLACES, Beside, CheckData, programs, read_beside, rosters
 from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.load_needs import NeedsTables
@@ -37,7 +37,7 @@ from bodkin.store.reads.table.load import STRAND_SCORES, load_strand_norms, load
 from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
-from bodkin.store.reads.table.start_file import MANY, MANY_SCORES, PRACTICE_FILE, STRANDS_FILE, RowsFile
+from bodkin.store.reads.table.start_file import MANY, MANY_SCORES, PRACTICE_FILE, ROSTERS_FILE, STRANDS_FILE, RowsFile
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
@@ -98,7 +98,8 @@ class Runtime:
         self.store = store
         self._needs = NeedsTables(settings.today, settings.held)
         self._tables = ScoreTables(settings.today, self._common_tests, settings.held)
-        self._rosters, self._programs = Kept(rosters), Kept(programs)
+        places = MadeRows(RowsFile(settings.held, ROSTERS_FILE, PLACES), MANY_SCORES)
+        self._rosters, self._programs = Kept(lambda session: rosters(session, places)), Kept(programs)
         self._comparisons = Memo(KEPT, KEPT_BYTES)
         self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)

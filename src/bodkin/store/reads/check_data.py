@@ -19,6 +19,7 @@ from bodkin.store.reads.table.load import (
     needed,
     window_names,
 )
+from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.score_table import WORD, Memo, shaped
 from bodkin.store.reads.table.touched import SITTING_COLUMNS
 from bodkin.store.tables import (
@@ -223,8 +224,16 @@ def with_decisions(
     )  # fmt: skip
 
 
-def rosters(session: Session) -> dict[str, pl.DataFrame]:
-    """Places in classes by school year, the home class of a student first."""
+def rosters(session: Session, kept: MadeRows | None = None) -> dict[str, pl.DataFrame]:
+    """Places in classes by school year, in the order in which they came; ``kept``: who finds them in a file."""
+    rows = (kept or MadeRows()).current(session, lambda: _every_place(session))
+    if kept is not None:
+        # What is kept is what was made of them.
+        kept.let_go()
+    return {str(year): shaped(mine, ROSTER) for (year,), mine in rows.group_by("year", maintain_order=True)}
+
+
+def _every_place(session: Session) -> pl.DataFrame:
     teacher = (
         select(SectionTeacher.section_id, Person.name)
         .join(Person, Person.id == SectionTeacher.person_id)
@@ -244,8 +253,7 @@ def rosters(session: Session) -> dict[str, pl.DataFrame]:
         .outerjoin(StudentYear, of_year)
         .order_by(Enrolment.id),
     )  # fmt: skip
-    placed = rows.with_columns(named("teacher", needed(teachers, rows["teacher"]), WORD))
-    return {str(year): shaped(mine, ROSTER) for (year,), mine in placed.group_by("year", maintain_order=True)}
+    return shaped(rows.with_columns(named("teacher", needed(teachers, rows["teacher"]), WORD)), PLACES)
 
 
 _PLACES: Columns = {
@@ -260,6 +268,8 @@ _PLACES: Columns = {
     "kind": (Section.kind, WORD),
 }
 """Columns of a place in a class as they are kept; the class stands where its teacher is to stand."""
+PLACES = pl.Schema({name: kind for name, (_, kind) in _PLACES.items()} | {"teacher": WORD})
+"""A place in a class with its school year."""
 
 
 def window_key(session: Session, name: str) -> int | None:

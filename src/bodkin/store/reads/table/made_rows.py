@@ -14,11 +14,11 @@ from bodkin.store.reads.table.start_file import HeldRows, RowsFile
 class MadeRows:
     """Made once while the tables that were looked at stay as they are; ``file`` carries them over to the next start.
 
-    ``many``: the rows from which on it does.
+    ``many``: the rows from which on it does. ``about``: what the rows rest on besides tables, such as a day.
     """
 
-    def __init__(self, file: RowsFile | None = None, many: int = 1) -> None:
-        self._file, self._many = file, many
+    def __init__(self, file: RowsFile | None = None, many: int = 1, about: str = "") -> None:
+        self._file, self._many, self._about = file, many, about
         self._lately: Lately[pl.DataFrame] = Lately()
 
     def current(self, session: Session, make: Callable[[], pl.DataFrame], *, keep: bool = True) -> pl.DataFrame:
@@ -46,17 +46,20 @@ class MadeRows:
     def _read(self, session: Session, newest: int) -> Held[pl.DataFrame] | None:
         if self._file is None:
             return None
-        return self._file.read(
-            identity(session), newest,
-            lambda held: Held(held.rows, frozenset(held.said["tables"]), held.version, held.version),
-        )  # fmt: skip
+
+        def found(held: HeldRows) -> Held[pl.DataFrame] | None:
+            if held.said.get("about", "") != self._about:
+                return None
+            return Held(held.rows, frozenset(held.said["tables"]), held.version, held.version)
+
+        return self._file.read(identity(session), newest, found)
 
     def _leave(self, session: Session, held: Held[pl.DataFrame], *, keep: bool) -> None:
         """What the next start may use; nothing of a small district, nor where nothing is made."""
         if self._file is None:
             return
         if keep and held.value.height >= self._many:
-            said = {"tables": sorted(held.tables)}
+            said = {"tables": sorted(held.tables), "about": self._about}
             self._file.write(HeldRows(held.value, held.last, said), identity(session))
         else:
             self._file.remove()

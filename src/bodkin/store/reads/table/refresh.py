@@ -35,10 +35,12 @@ from bodkin.store.reads.table.load import (
 )
 from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
-from bodkin.store.reads.table.score_table import Memo, ScoreTable
+from bodkin.store.reads.table.score_table import ROSTER, Memo, ScoreTable
 from bodkin.store.reads.table.start_file import (
     MANY,
     MANY_NEWER,
+    MANY_SCORES,
+    ROSTER_FILE,
     HeldResults,
     RowsFile,
     read_results,
@@ -92,7 +94,9 @@ class ScoreTables:
         self.keeping: Thread | None = None
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
-        self._roster, self._fields = Kept(lambda session: load_roster(session, today)), Kept(load_fields)
+        roster = MadeRows(None if held is None else RowsFile(held, ROSTER_FILE, ROSTER), MANY_SCORES, str(today))
+        self._roster = Kept(lambda session: roster.current(session, lambda: load_roster(session, today)))
+        self._fields = Kept(load_fields)
         self.naming = Kept(load_naming)
         self.touched = TouchedResults()
         self._results: HeldResults | None = None

@@ -23,9 +23,12 @@ SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
 STRANDS_FILE = "strands-"
 """The same of the files of strands."""
-ANSWERS_FILE, PRACTICE_FILE = "answers", "practice"
+ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE = "answers", "practice", "entries"
+ROSTERS_FILE, ROSTER_FILE = "rosters", "roster-today"
+"""Places in classes of every year, and where everybody is today."""
 MANY_SCORES = 10_000
-"""Scores of a strand from which on a start finds them in a file: a test has a dozen strands."""
+"""Scores of a strand from which on a start finds them in a file: a test has a dozen strands. Also entries and places,
+which take longer to read than a row of others."""
 MANY = 100_000
 """Rows from which on a start finds them in a file; fewer are read from the database soon enough."""
 MANY_NEWER = 20_000
@@ -94,10 +97,10 @@ class RowsFile:
                 with suppress(OSError):
                     other.unlink()
 
-    def read(self, identity: str, newest: int, make: Callable[[HeldRows], T]) -> T | None:
+    def read(self, identity: str, newest: int, make: Callable[[HeldRows], T | None]) -> T | None:
         """What was kept of just this database, at a version up to ``newest``; None where it cannot be used.
 
-        ``make``: what is to be made of the rows and of what was said of them.
+        ``make``: what is to be made of the rows and of what was said of them; None where that does not suit.
         """
         try:
             said = json.loads(self.said.read_text())
@@ -121,7 +124,9 @@ class RowsFile:
 
 def remove_beside(folder: Path) -> None:
     """Leave nothing of the files beside the results: somebody was removed who may stand in one of them."""
-    for name in (SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE):
+    for name in (
+        SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, ROSTERS_FILE, ROSTER_FILE,
+    ):  # fmt: skip
         for kind in ("json", "arrow"):
             for file in folder.glob(f"{name}*.{kind}"):
                 with suppress(OSError):
