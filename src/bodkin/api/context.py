@@ -290,7 +290,7 @@ class Context:
     def standards_seen(self, comparison: Comparison, asked: Asked | None = None) -> StandardsSeen:
         """Who of a comparison's students has mastered what."""
         scope = comparison.scope
-        data = self.runtime.needs(self.session)
+        data = self.runtime.standards(self.session)
         students = students_of(comparison, "student_id", "school", "section", "grade")
         return seen(data, students, scope.subject, asked or Asked(), scope.assessment)
 

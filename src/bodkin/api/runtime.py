@@ -12,17 +12,22 @@ from sqlalchemy.orm import Session
 
 from bodkin.answers.comparison.breakdown import NOBODY
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
+from bodkin.answers.comparison.measures import common_tests
 from bodkin.answers.comparison.measures.common_tests import common_test_rows
 from bodkin.answers.comparison.measures.strand_measure import strand_table
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import Counted, counted
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.follow_up.practice.seen import PracticeSeen, practice_seen
+from bodkin.answers.needs import evidence
+from bodkin.answers.needs.evidence import EVIDENCE, Limits, evidence_from_points
+from bodkin.answers.needs.standards import Asked, everybodys_evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
 from bodkin.api.kept_answers import KeptAnswers
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
+from bodkin.core.needs import mastery
 from bodkin.exchange.services.sittings import ClassAtTest
 from bodkin.store.database import Store, of_one_state
 from bodkin.store.reads.check_data import PLACES, Beside, CheckData, programs, read_beside, rosters
@@ -33,11 +38,20 @@ from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.people import names_of
 from bodkin.store.reads.practice_data import ENTRIES, load_practice
 from bodkin.store.reads.sessions import AttendanceData, load_attendance
+from bodkin.store.reads.table import keys
 from bodkin.store.reads.table.load import STRAND_SCORES, load_strand_norms, load_strand_scores
-from bodkin.store.reads.table.made_rows import MadeRows
+from bodkin.store.reads.table.made_rows import MadeRows, made_by
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
-from bodkin.store.reads.table.start_file import MANY, MANY_SCORES, PRACTICE_FILE, ROSTERS_FILE, STRANDS_FILE, RowsFile
+from bodkin.store.reads.table.start_file import (
+    MANY,
+    MANY_SCORES,
+    POINTS_FILE,
+    PRACTICE_FILE,
+    ROSTERS_FILE,
+    STRANDS_FILE,
+    RowsFile,
+)
 from bodkin.store.settings import Settings
 from bodkin.store.writes.groups import GroupRecord, all_groups
 
@@ -97,7 +111,10 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._needs = NeedsTables(settings.today, settings.held)
-        self._tables = ScoreTables(settings.today, self._common_tests, settings.held)
+        self._tables = ScoreTables(settings.today, self._common_tests, settings.held, by=made_by(common_tests, keys))
+        points = RowsFile(settings.held, POINTS_FILE, EVIDENCE)
+        self._points_made = MadeRows(points, MANY_SCORES, made_by(evidence, common_tests, keys, mastery))
+        self._points = Kept(self._of_points)
         places = MadeRows(RowsFile(settings.held, ROSTERS_FILE, PLACES), MANY_SCORES)
         self._rosters, self._programs = Kept(lambda session: rosters(session, places)), Kept(programs)
         self._comparisons = Memo(KEPT, KEPT_BYTES)
@@ -141,6 +158,16 @@ class Runtime:
         """What the Needs step looks at, at the versions the session sees."""
         return self._needs.current(session)
 
+    def _of_points(self, session: Session) -> pl.DataFrame:
+        # Looked at within, so that what is kept of them is known to rest on answers.
+        return self._points_made.current(session, lambda: evidence_from_points(self._needs.tests(session), Limits()))
+
+    def standards(self, session: Session) -> NeedsData:
+        """The same, with the evidence from points of all time, which a start finds in a file."""
+        data = self.needs(session)
+        evidence_from_points(data, Limits(), find=lambda: self._points.current(session))
+        return data
+
     def table(self, session: Session) -> ScoreTable:
         """The score table of the version the session sees."""
         return self._tables.current(session)
@@ -152,8 +179,9 @@ class Runtime:
             self.table(session)
             self.names(session)
             # A start may find the table without them.
-            self.needs(session)
+            everybodys_evidence(self.standards(session), Asked())
             self._rosters.current(session)
+            self.practice(session)
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""

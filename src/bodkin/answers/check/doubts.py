@@ -9,9 +9,9 @@ import polars as pl
 
 from bodkin.answers.check.rows import Doubtful, Rushed
 from bodkin.answers.check.sittings import (
+    COUNTS,
     WindowSittings,
     as_decided,
-    counting,
     decided_words,
     measured,
     numbers,
@@ -23,7 +23,7 @@ from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.check.credibility import doubt
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import CheckData
-from bodkin.store.reads.table.keys import code_of, one_key
+from bodkin.store.reads.table.keys import code_of, latest_of_each, one_key
 from bodkin.store.reads.table.score_table import WORD
 
 RUSHED_SHARE, RUSHED_FEWEST = 1 / 3, 6
@@ -55,7 +55,7 @@ class _Before:
 
 def _before(past: pl.DataFrame, who: pl.DataFrame) -> _Before:
     """The sittings that count of an earlier window, beside later ones of the same students."""
-    past = counting(past).select("by", *_MEASURED, there=pl.lit(value=True)).unique("by", keep="last")
+    past = latest_of_each(past.filter(COUNTS), "by", "result_id").select("by", *_MEASURED, there=pl.lit(value=True))
     rows = who.join(past, on="by", how="left", maintain_order="left")
     there = rows["there"].fill_null(value=False).to_numpy()
     return _Before(

@@ -132,9 +132,13 @@ def _narrowed(roster: pl.DataFrame, scope: Scope, data: CheckData, table: ScoreT
     return in_reach(narrowed(students, scope, table), scope).drop("programs")
 
 
+COUNTS = ~pl.col("state").is_in(list(NOT_COUNTED)).fill_null(value=False)
+"""Whether a sitting counts, by what was decided about it."""
+
+
 def counting(sittings: pl.DataFrame) -> pl.DataFrame:
     """Sittings that count, the one of each window and language last."""
-    return by_day(sittings.filter(~pl.col("state").is_in(list(NOT_COUNTED)).fill_null(value=False)), "result_id")
+    return by_day(sittings.filter(COUNTS), "result_id")
 
 
 def numbers(frame: pl.DataFrame, name: str) -> FloatArray:

@@ -1,6 +1,6 @@
 """Who has mastered which standard, by what evidence: points of common tests, and what people entered."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from itertools import repeat
@@ -93,6 +93,21 @@ def _from_entries(entries: pl.DataFrame, first: date | None, last: date | None) 
     )  # fmt: skip
 
 
+def evidence_from_points(
+    data: NeedsData, limits: Limits, first: date | None = None, last: date | None = None,
+    find: Callable[[], pl.DataFrame] | None = None,
+) -> pl.DataFrame:  # fmt: skip
+    """Evidence from the points of answers within a period, kept while these stay; ``find``: who may know it already.
+
+    Raises BadInput for limits out of order.
+    """
+
+    def made() -> pl.DataFrame:
+        return _from_points(data, counted_answers(data, first, last), limits)
+
+    return data.worked.once(("points", limits, first, last), find or made)
+
+
 def pieces_of_evidence(
     data: NeedsData,
     limits: Limits | None = None,
@@ -104,12 +119,8 @@ def pieces_of_evidence(
 
     Raises BadInput for limits out of order.
     """  # fmt: skip
-    asked = limits or Limits()
     # Looked at also where no points are wanted, so that limits out of order are refused.
-    points = data.worked.once(
-        ("points", asked, first, last),
-        lambda: _from_points(data, counted_answers(data, first, last), asked),
-    )
+    points = evidence_from_points(data, limits or Limits(), first, last)
     parts = [points if not sources or POINTS in sources else points.clear()]
     entries = data.entries
     if sources:

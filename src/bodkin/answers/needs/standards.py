@@ -153,7 +153,9 @@ def _subject_standards(data: NeedsData, subject: str, test: str | None) -> pl.Da
     return data.standards.filter(pl.col("standard").is_in(asked.implode()))
 
 
-def _evidence(data: NeedsData, asked: Asked) -> AllEvidence:
+def everybodys_evidence(data: NeedsData, asked: Asked) -> AllEvidence:
+    """What counts of everybody's evidence, found once for all questions. Raises BadInput for limits out of order."""
+
     def made() -> AllEvidence:
         pieces = pieces_of_evidence(data, asked.limits, asked.first, asked.last, asked.sources)
         return all_evidence(data, pieces)
@@ -165,7 +167,7 @@ def seen(data: NeedsData, students: pl.DataFrame, subject: str, asked: Asked, te
     """Who has mastered what among some students. Raises BadInput for a cycle or limits out of order."""
     graph = data.worked.once("graph", lambda: graph_of(data))
     who = students["student_id"].to_list()
-    found = mastery(_evidence(data, asked), who)
+    found = mastery(everybodys_evidence(data, asked), who)
     standards = _subject_standards(data, subject, test)
     own = sorted(students["grade"].drop_nulls().unique().to_list(), key=grade_key)
     at = {standard: place for place, standard in enumerate(found.standards)}

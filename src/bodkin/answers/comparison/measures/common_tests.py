@@ -142,7 +142,6 @@ def common_test_rows(
 ) -> pl.DataFrame:
     """Rows of the score table for every common test as a measure: the per cent of its points, 0..100.
 
-    A start may find the rows in a file: FORMAT of ``start_file`` is to be raised when they are made otherwise.
     It belongs to the latest window of its school year that had begun, and has no error and no norms; cuts it
     has where the district gave some under its name. ``rosters`` by school year and ``programs`` with their
     days say where each student was on the day.

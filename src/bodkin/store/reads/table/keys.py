@@ -27,6 +27,13 @@ def by_day(rows: pl.DataFrame, line: str) -> pl.DataFrame:
     return rows.sort(day_code("tested_on") * _LINES + pl.col(line))
 
 
+def latest_of_each(rows: pl.DataFrame, key: str, line: str) -> pl.DataFrame:
+    """The last row of each key by day and line, in any order. Mostly each has one; only the others are sorted."""
+    several = rows[key].is_duplicated()
+    last = by_day(rows.filter(several), line).unique(key, keep="last")
+    return pl.concat([rows.filter(~several), last])
+
+
 def one_key(first: pl.Expr, second: pl.Expr) -> pl.Expr:
     """Two whole numbers, each at least 0 and below 2**31, as one."""
     return first * _PLACES + second

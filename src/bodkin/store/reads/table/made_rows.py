@@ -1,6 +1,9 @@
 """Rows of the score table that are made from other tables, such as common tests from their answers."""
 
+import hashlib
 from collections.abc import Callable
+from pathlib import Path
+from types import ModuleType
 
 import polars as pl
 from sqlalchemy.orm import Session
@@ -11,10 +14,16 @@ from bodkin.store.reads.kept import Held, Lately
 from bodkin.store.reads.table.start_file import HeldRows, RowsFile
 
 
+def made_by(*modules: ModuleType) -> str:
+    """A few letters for what stands in some modules: rows that other code has made are made anew."""
+    texts = [Path(one.__file__).read_bytes() for one in modules if one.__file__]
+    return hashlib.sha256(b"".join(texts)).hexdigest()[:16]
+
+
 class MadeRows:
     """Made once while the tables that were looked at stay as they are; ``file`` carries them over to the next start.
 
-    ``many``: the rows from which on it does. ``about``: what the rows rest on besides tables, such as a day.
+    ``many``: the rows from which on it does. ``about``: what the rows rest on besides tables: a day, or the code.
     """
 
     def __init__(self, file: RowsFile | None = None, many: int = 1, about: str = "") -> None:

@@ -81,15 +81,18 @@ def _windows(rows: pl.DataFrame) -> frozenset[OfWindow]:
 class ScoreTables:
     """Keeps the score table of the newest version; the database stays the truth.
 
-    ``more``: rows of measures that are made from other tables, such as common tests from their answers.
+    ``more``: rows of measures that are made from other tables, such as common tests from their answers; ``by``: by
+    which code, see ``made_by``.
     ``held``: the folder in which results are kept for the next start, from so ``many`` on.
     """
 
-    def __init__(self, today: date, more: Rows | None = None, held: Path | None = None, many: int = MANY) -> None:
+    def __init__(
+        self, today: date, more: Rows | None = None, held: Path | None = None, many: int = MANY, by: str = ""
+    ) -> None:
         self._more = more
         self._held = held
         self._start, self._many = None if held is None else RowsFile(held, "scores"), many
-        self._rows_made = MadeRows(None if held is None else RowsFile(held, "made"))
+        self._rows_made = MadeRows(None if held is None else RowsFile(held, "made"), about=by)
         self._newer = 0
         self.keeping: Thread | None = None
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)

@@ -18,12 +18,12 @@ from bodkin.store.reads.table.score_table import RESULTS
 
 T = TypeVar("T")
 FORMAT = 2
-"""Raised when what stands in a file means something else, or the rows of common tests are made otherwise."""
+"""Raised when what stands in a file means something else."""
 SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
 STRANDS_FILE = "strands-"
 """The same of the files of strands."""
-ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE = "answers", "practice", "entries"
+ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, POINTS_FILE = "answers", "practice", "entries", "points"
 ROSTERS_FILE, ROSTER_FILE = "rosters", "roster-today"
 """Places in classes of every year, and where everybody is today."""
 MANY_SCORES = 10_000
@@ -125,7 +125,8 @@ class RowsFile:
 def remove_beside(folder: Path) -> None:
     """Leave nothing of the files beside the results: somebody was removed who may stand in one of them."""
     for name in (
-        SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, ROSTERS_FILE, ROSTER_FILE,
+        SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, POINTS_FILE, ROSTERS_FILE,
+        ROSTER_FILE,
     ):  # fmt: skip
         for kind in ("json", "arrow"):
             for file in folder.glob(f"{name}*.{kind}"):
