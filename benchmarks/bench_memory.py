@@ -119,8 +119,11 @@ def a_round(store: Store, people: int) -> None:
         stop: list[bool] = []
         with ThreadPoolExecutor(people + 1) as pool:
             writer = pool.submit(writes, store, stop)
-            asked = sum(pool.map(lambda one: asks(address, one), range(people)))
-            stop.append(True)
+            try:
+                asked = sum(pool.map(lambda one: asks(address, one), range(people)))
+            finally:
+                # An answer that is refused ends the round, too.
+                stop.append(True)
             written = writer.result()
         took = time.monotonic() - began
         time.sleep(5)

@@ -3,24 +3,27 @@
 import json
 import tempfile
 import unittest
+from contextlib import ExitStack
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
 import polars as pl
 from sqlalchemy import delete, select, update
 
+from bodkin.answers.needs import evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.api import runtime
 from bodkin.store.database import versions
 from bodkin.store.ledger import identity, new_identity
-from bodkin.store.reads import check_data, check_tables
+from bodkin.store.reads import check_data, check_tables, load_needs
 from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table, strand_names
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.start_file import RowsFile, read_results
-from bodkin.store.tables import Assessment, PracticeEntry, Result, School, StrandResult
+from bodkin.store.tables import Answer, Assessment, Enrolment, MasteryEntry, PracticeEntry, Result, School, StrandResult
 from tests.api.application import SCOPE
 from tests.support import stage
 
@@ -255,40 +258,92 @@ class OfCheck(InAFolder):
         self.assertEqual(self.files(), [])
 
 
+READ = {
+    "strands": (runtime, "load_strand_scores"), "practice": (runtime, "load_practice"),
+    "places": (check_data, "_every_place"), "today": (refresh, "load_roster"), "entries": (load_needs, "_entries"),
+    "points": (evidence, "_from_points"),
+}  # fmt: skip
+"""What an application reads or works out once, by a name of its own."""
+
+
 class OfTheApplication(unittest.TestCase):
-    """Strands and practice stand in files beside those: each is found by the next application."""
+    """What stands in files beside those: each is found by the next application."""
 
-    def test_the_next_one_reads_neither_strands_nor_practice(self):
-        """Scores of every strand and all practice are read once, and again once one of them changes."""
-        store = stage.small_copy()
+    def setUp(self):
+        self.store = stage.small_copy()
         folder = self.enterContext(tempfile.TemporaryDirectory())
-        settings = replace(stage.settings(), folder=Path(folder))
-        loads = {
-            name: mock.Mock(side_effect=getattr(runtime, name)) for name in ("load_strand_scores", "load_practice")
-        }
-        for name, load in loads.items():
-            self.enterContext(mock.patch.object(runtime, name, load))
-        for limit in ("MANY", "MANY_SCORES"):
-            self.enterContext(mock.patch.object(runtime, limit, 1))
-        seen = []
+        self.settings = replace(stage.settings(), folder=Path(folder))
+        for module, limit in (
+            (runtime, "MANY"), (runtime, "MANY_SCORES"), (load_needs, "MANY"), (load_needs, "MANY_SCORES"),
+            (refresh, "MANY_SCORES"),
+        ):  # fmt: skip
+            self.enterContext(mock.patch.object(module, limit, 1))
+        with self.store.reading() as session:
+            self.strand = strand_names(session)["Saltgauge", "reading"][0]
 
-        def started():
-            mine = runtime.Runtime(settings, store)
-            with store.reading() as session:
-                table = mine.table(session)
-                strands = [mine.of_measure(session, table, Scope(**SCOPE, strand=one)) for one in self.strands]
-                seen.append(([one.results.select("line", "score") for one in strands], mine.practice(session).text))
-            return [load.call_count for load in loads.values()]
+    def seen(self, settings):
+        """What an application holds that starts now."""
+        mine = runtime.Runtime(settings, self.store)
+        with self.store.reading() as session:
+            table, needs = mine.table(session), mine.standards(session)
+            strand = mine.of_measure(session, table, Scope(**SCOPE, strand=self.strand))
+            return {
+                "strands": strand.results.select("line", "score"), "practice": mine.practice(session).text.to_frame(),
+                "places": pl.concat(mine._rosters.current(session).values()), "today": table.roster,
+                "entries": needs.entries, "points": evidence.evidence_from_points(needs, evidence.Limits()),
+            }  # fmt: skip
 
-        with store.reading() as session:
-            self.strands = strand_names(session)["Saltgauge", "reading"]
-        n = len(self.strands)
-        self.assertEqual([started(), started()], [[n, 1], [n, 1]])
-        self.assertTrue(all(one.equals(other) for one, other in zip(seen[0][0], seen[1][0], strict=True)))
-        self.assertTrue(seen[0][1].equals(seen[1][1]))
-        with store.writing(scores=True) as session:
-            session.execute(update(StrandResult).values(score=StrandResult.score + 1))
-        self.assertEqual(started(), [2 * n, 1])
-        with store.writing(scores=False) as session:
-            session.execute(update(PracticeEntry).values(minutes=PracticeEntry.minutes + 1))
-        self.assertEqual(started(), [2 * n, 2])
+    def started(self, settings=None):
+        """What an application that starts now reads; what it holds is what one without files does."""
+        with ExitStack() as patched:
+            loads = {
+                name: patched.enter_context(mock.patch.object(module, load, side_effect=getattr(module, load)))
+                for name, (module, load) in READ.items()
+            }
+            found = self.seen(settings or self.settings)
+            read = {name for name, load in loads.items() if load.called}
+        with tempfile.TemporaryDirectory() as empty:
+            whole = self.seen(replace(settings or self.settings, folder=Path(empty)))
+        for name, frame in whole.items():
+            self.assertTrue(found[name].equals(frame), name)
+        return read
+
+    def test_the_next_one_reads_what_has_changed(self):
+        """Everything once, nothing at the next start; then what rests on a table that changes, and no more."""
+        self.assertEqual(self.started(), set(READ))
+        self.assertEqual(self.started(), set())
+        for table, change, read in (
+            (StrandResult, {"score": StrandResult.score + 1}, {"strands"}),
+            (PracticeEntry, {"minutes": PracticeEntry.minutes + 1}, {"practice"}),
+            (MasteryEntry, {"state": "nearly"}, {"entries"}),
+            (Answer, {"points": 0.5}, {"points"}),
+            (Enrolment, {"first_day": None}, {"places", "today"}),
+        ):
+            with self.subTest(table=table.__tablename__):
+                with self.store.writing(scores=True) as session:
+                    session.execute(update(table).values(change))
+                self.assertEqual(self.started(), read)
+                self.assertEqual(self.started(), set())
+
+    def test_another_day_and_other_code(self):
+        """Where everybody is today is read on each day; what other code worked out is worked out anew."""
+        self.started()
+        tomorrow = replace(self.settings, today=stage.TODAY + timedelta(days=1))
+        self.assertEqual(self.started(tomorrow), {"today"})
+        with mock.patch.object(runtime, "made_by", lambda *_: "other code"):
+            self.assertEqual(self.started(tomorrow), {"points"})
+
+    def test_who_is_removed_stands_in_none(self):
+        """The files go with the first look after a result was removed, and what is written then is without them."""
+        self.started()
+        with self.store.reading() as session:
+            free = Result.id.not_in(select(StrandResult.result_id))
+            line = session.scalars(select(Result.id).where(free).order_by(Result.id)).first()
+        before = set(self.settings.held.glob("*.arrow"))
+        with self.store.writing(scores=True) as session:
+            session.execute(delete(Result).where(Result.id == line))
+        with self.store.reading() as session:
+            runtime.Runtime(self.settings, self.store).table(session)
+        beside = {one for one in before if one.name.startswith(("answ", "prac", "stra", "entr", "poin", "rost"))}
+        self.assertEqual(len(beside), 7)
+        self.assertEqual([one for one in beside if one.exists()], [])
