@@ -1,4 +1,4 @@
-"""Answers of some sittings of a common test: those that the general way finds, however often it was sat."""
+"""Answers that count and what they are worth: those that the general way finds, and as counted one by one."""
 
 import random
 import unittest
@@ -7,7 +7,8 @@ from datetime import date, timedelta
 import polars as pl
 
 from bodkin.answers.comparison.measures.common_tests import answers_of_sittings, latest_sittings
-from bodkin.store.reads.needs_data import ANSWERS, NeedsData
+from bodkin.answers.needs.evidence import Limits, evidence_from_points
+from bodkin.store.reads.needs_data import ANSWERS, ITEMS, NeedsData
 
 DAYS = [None, *(date(2026, 10, 1) + timedelta(days=at) for at in range(3))]
 
@@ -16,11 +17,65 @@ def answers(draw):
     """Answers of eight students to two tests, on several days or none, some items twice."""
     rows = [
         {"line": line, "student_id": f"s{draw.randrange(8)}", "test": draw.choice("AB"), "item": str(draw.randrange(5)),
-         "tested_on": draw.choice(DAYS), "option": draw.choice(["a", "b", None]), "points": None}
+         "tested_on": draw.choice(DAYS), "option": draw.choice(["a", "b", None]),
+         "points": draw.choice([None, None, None, 0.5])}
         for line in range(200)
     ]  # fmt: skip
     draw.shuffle(rows)
     return pl.DataFrame(rows, schema=ANSWERS)
+
+
+def items(draw):
+    """Items of the two tests, some dropped, with one key, two or none, and standards, one of them named twice."""
+    rows = [
+        {"test": test, "item": str(at), "keys": draw.choice([["a"], ["b"], ["a", "b"], []]),
+         "points": draw.choice([1.0, 2.0]), "options": [], "dropped": draw.random() < 0.2,
+         "standards": draw.choice([["x"], ["x", "y"], ["y", "y"], []])}
+        for test in "AB" for at in range(6)
+    ]  # fmt: skip
+    return pl.DataFrame(rows, schema=ITEMS)
+
+
+def one_by_one(data):
+    """Points won and to be won by student and standard with the items asked: counted answer by answer."""
+    rows = sorted(data.answers.iter_rows(named=True), key=lambda row: row["line"])
+    days, given = {}, {}
+    for row in rows:
+        sitting, day = (row["student_id"], row["test"]), row["tested_on"] or date.min
+        days[sitting] = max(day, days.get(sitting, date.min))
+    for row in rows:
+        if (row["tested_on"] or date.min) == days[row["student_id"], row["test"]]:
+            given[row["student_id"], row["test"], row["item"]] = row
+    found = {}
+    for item in data.items.filter(~pl.col("dropped")).iter_rows(named=True):
+        for student in (who for who, test in days if test == item["test"]):
+            row = given.get((student, item["test"], item["item"]), {"points": None, "option": None})
+            own = item["points"] if row["option"] in item["keys"] else 0.0
+            won = row["points"] if row["points"] is not None else own
+            for standard in set(item["standards"]):
+                before = found.get((student, standard), (0.0, 0.0, 0))
+                found[student, standard] = (before[0] + won, before[1] + item["points"], before[2] + 1)
+    return found
+
+
+class Points(unittest.TestCase):
+    def test_they_are_those_counted_one_by_one(self):
+        """Of every student and standard: points given stand before the key, what was not answered wins nothing."""
+        for seed in range(30):
+            draw = random.Random(seed)
+            data = NeedsData(answers=answers(draw), items=items(draw))
+            found = evidence_from_points(data, Limits())
+            with self.subTest(seed=seed):
+                columns = ("student_id", "standard", "won", "possible", "items")
+                self.assertEqual(
+                    {row[:2]: row[2:] for row in found.select(columns).iter_rows()}, one_by_one(data)
+                )  # fmt: skip
+
+    def test_none_where_nobody_answered(self):
+        """Tests that nobody sat and answers to no item are evidence of nothing."""
+        draw = random.Random(1)
+        for data in (NeedsData(items=items(draw)), NeedsData(answers=answers(draw))):
+            self.assertEqual(evidence_from_points(data, Limits()).height, 0)
 
 
 class Sittings(unittest.TestCase):

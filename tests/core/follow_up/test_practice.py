@@ -1,6 +1,7 @@
 """Practice in a period, and patterns behind it."""
 
 import unittest
+from dataclasses import fields
 
 import numpy as np
 import pandas as pd
@@ -113,6 +114,17 @@ class InAPeriod(unittest.TestCase):
         self.assertTrue(np.isnan(answer.days_since[1]))
         self.assertTrue(np.isnan(answer.accuracy[1]))
 
+    def test_labels_by_name_and_by_place(self):
+        """Places in names that stand in any order say the same as the names themselves."""
+        more = ([0, 1, 1], [day("02-04")] * 3, *[[1.0] * 3] * 3)
+        by_name = practice_log(*more, kind=["story", "", "fact"], help=["", "read aloud", ""])
+        by_place = practice_log(
+            *more, kind=[0, 1, 2], kinds=["story", "", "fact"], help=[1, 0, 1], helps=["read aloud", ""]
+        )
+        for one in fields(by_name):
+            found, wanted = getattr(by_place, one.name), getattr(by_name, one.name)
+            self.assertEqual(found.tolist(), wanted.tolist(), one.name)
+
     def test_an_entry_before_the_period_shows_when_seen_last(self):
         """But counts for nothing else; one after today is not there yet."""
         log = practice_log([0, 0], [day("01-10"), day("02-06")], [60.0, 60.0], [5.0, 5.0], [5.0, 5.0])
@@ -155,6 +167,9 @@ class InAPeriod(unittest.TestCase):
             (([-1.0], [1.0], [1.0]), {}, "minutes cannot be negative"),
             (([1.0], [1.0], [1.0]), {"passed": [2.0]}, "passed must be 0 or 1"),
             (([1.0], [1.0], [1.0]), {"kind": ["a", "b"]}, "kind must have an entry"),
+            (([1.0], [1.0], [1.0]), {"kind": [0, 1], "kinds": ["a", "b"]}, "kind must have an entry"),
+            (([1.0], [1.0], [1.0]), {"kind": [2], "kinds": ["a", "b"]}, "kind must be a place among the 2 labels"),
+            (([1.0], [1.0], [1.0]), {"help": [-1], "helps": ["a"]}, "help must be a place among the 1 labels"),
         ):
             with self.assertRaisesRegex(BadInput, words):
                 practice_log(*one, *arguments, **more)
