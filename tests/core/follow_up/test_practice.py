@@ -122,8 +122,7 @@ class InAPeriod(unittest.TestCase):
             *more, kind=[0, 1, 2], kinds=["story", "", "fact"], help=[1, 0, 1], helps=["read aloud", ""]
         )
         for one in fields(by_name):
-            found, wanted = getattr(by_place, one.name), getattr(by_name, one.name)
-            self.assertEqual(found.tolist(), wanted.tolist(), one.name)
+            np.testing.assert_array_equal(getattr(by_place, one.name), getattr(by_name, one.name), one.name)
 
     def test_an_entry_before_the_period_shows_when_seen_last(self):
         """But counts for nothing else; one after today is not there yet."""
