@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import URL, Connection, Engine, Select, create_engine, select, update
+from sqlalchemy import URL, Connection, Engine, Select, create_engine, func, select, update
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
@@ -21,8 +21,13 @@ T = TypeVar("T")
 DISTRICT = 1
 """The key of the one district."""
 
-_GONE = {1040, 1053, 1077, 1205, 2002, 2003, 2006, 2013, 2055, 4031}
+_GONE = {1040, 1053, 1077, 2002, 2003, 2006, 2013, 2055, 4031}
 """Numbers of driver errors that mean: the server is away, going, or too busy, not: wrong SQL."""
+_IN_THE_WAY = {1205, 1213}
+"""The same for: somebody else's change is in the way, and this one was given up whole."""
+BUSY = "The database is busy. Nothing was changed; try again in a moment."
+TURN_SECONDS = 10
+"""How long one waits for one's turn; each takes a few milliseconds."""
 
 
 class Store:
@@ -67,6 +72,24 @@ class Store:
         """A session for what no figure stands on, such as who looked at what: no version is raised."""
         with _database_errors_named(), Session(self.engine) as session, session.begin():
             yield session
+
+    @contextmanager
+    def noting_in_turn(self, what: str) -> Iterator[Session]:
+        """The same, one after the other for all who say the same word, in every process: each sees what those before
+        noted. Raises StoreDown where the turn does not come within some seconds.
+        """
+        with _database_errors_named(), self.engine.connect() as connection:
+            # A lock by name goes for the whole server, which may have other databases.
+            name = func.md5(func.concat(func.database(), " ", what))
+            if connection.scalar(select(func.get_lock(name, TURN_SECONDS))) != 1:
+                raise StoreDown(BUSY)
+            # Nothing has been looked at yet: what is seen begins with the turn.
+            connection.commit()
+            try:
+                with Session(connection) as session, session.begin():
+                    yield session
+            finally:
+                connection.scalar(select(func.release_lock(name)))
 
     @contextmanager
     def trying(self) -> Iterator[Session]:
@@ -141,9 +164,11 @@ def _database_errors_named() -> Iterator[None]:
     try:
         yield
     except PoolTimeout as error:
-        raise StoreDown("The database is busy. Nothing was changed; try again in a moment.") from error
+        raise StoreDown(BUSY) from error
     except (OperationalError, InterfaceError) as error:
         number = error.orig.args[0] if error.orig is not None and error.orig.args else None
+        if number in _IN_THE_WAY:
+            raise StoreDown(BUSY) from error
         if isinstance(error, InterfaceError) or number in _GONE:
             raise StoreDown("The database does not answer. Nothing was changed; try again in a moment.") from error
         raise

@@ -205,6 +205,23 @@ class Tries(WithStore):
         self.assertLessEqual(len(looked), sign_in.TRIES_LOGIN_HERE)
         self.assertEqual((len(statuses), set(statuses)), (40, {401, 429}))
 
+    @mock.patch.object(sign_in.PasswordDesk, "fits", quickly)
+    def test_a_school_signs_in_at_one_moment(self):
+        """Eight people again and again, each from a browser of its own: none is refused or fails."""
+        statuses, begin = [], threading.Barrier(8)
+
+        def one(at):
+            begin.wait()
+            mine = [self.sign_in(self.client(f"127.0.2.{at}"), "coach").status_code for _ in range(12)]
+            statuses.extend(mine)
+
+        threads = [threading.Thread(target=one, args=(at,)) for at in range(8)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(statuses, [204] * 96)
+
     def test_a_full_queue_says_so_at_once(self):
         """Nobody waits for minutes, and the try does not count."""
         desk = self.app.state.runtime.passwords

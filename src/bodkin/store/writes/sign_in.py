@@ -125,11 +125,9 @@ def set_password(session: Session, person_id: int, password_hash: str) -> None:
 def note_try(session: Session, buckets: Mapping[str, int], at: datetime) -> tuple[list[int], bool]:
     """Note a try under every bucket; returns the rows' keys, and whether a bucket has had more than it may.
 
-    It is noted before the password is looked at, and each try counts those noted before it, so that many
-    tries at once cannot all slip through.
+    It is noted before the password is looked at, and each try counts those noted before it; so tries are noted in
+    turn (``Store.noting_in_turn``), and many at once cannot all slip through.
     """
-    # Also what makes tries at once wait for one another, so that each sees those noted before it: a removal locks the
-    # rows that it looks through until the try is noted.
     session.execute(delete(SignInTry).where(SignInTry.at < at - 2 * TRIES_LAST))
     keys: list[int] = []
     too_many = False
