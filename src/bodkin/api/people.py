@@ -1,13 +1,11 @@
 """Sign-in and sign-out, who is signed in, one's own sessions and password."""
 
 import secrets
-from contextlib import AbstractContextManager
 from datetime import datetime
 from typing import Annotated
 
 from fastapi import Depends, Request, Response
 from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from bodkin.api.context import Context, NotSignedIn, get_runtime, need, now, session_of_request
@@ -80,13 +78,8 @@ class NewPassword(BaseModel):
     new: str = Field(max_length=256)
 
 
-def _in_turn(runtime: Runtime) -> AbstractContextManager[Session]:
-    """Tries are noted one after the other, so that many at once cannot all slip through."""
-    return runtime.store.noting_in_turn("sign in")
-
-
 def _try(runtime: Runtime, login: str, address: str, known: str | None) -> list[int]:
-    with _in_turn(runtime) as session:
+    with runtime.store.noting_in_turn("tries to sign in") as session:
         keys, too_many = kept.note_try(session, buckets(login, address, known), now())
         if too_many:
             # What is refused unseen does not count, so that trying on locks nobody out for longer.
@@ -97,7 +90,7 @@ def _try(runtime: Runtime, login: str, address: str, known: str | None) -> list[
 
 
 def _forget(runtime: Runtime, keys: list[int]) -> None:
-    with _in_turn(runtime) as session:
+    with runtime.store.noting() as session:
         kept.forget_tries(session, keys)
 
 
@@ -107,7 +100,7 @@ def _found(runtime: Runtime, login: str) -> tuple[int, str] | None:
 
 
 def _open(runtime: Runtime, person_id: int, browser: str, keys: list[int]) -> str:
-    with _in_turn(runtime) as session:
+    with runtime.store.noting() as session:
         kept.forget_tries(session, keys)
         return kept.open_session(session, person_id, browser, now())
 
@@ -213,7 +206,7 @@ async def change_password(body: NewPassword, context: SignedIn) -> None:
     new = await runtime.passwords.hashed(body.new)
 
     def write() -> None:
-        with _in_turn(runtime) as session:
+        with runtime.store.noting() as session:
             kept.forget_tries(session, keys)
             kept.set_password(session, person.id, new)
             kept.end_sessions(session, person.id, now(), but=context.session_id)
