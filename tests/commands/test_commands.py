@@ -5,6 +5,7 @@ import hashlib
 import io
 import json
 import os
+import shutil
 import socket
 import subprocess
 import sys
@@ -229,12 +230,34 @@ class Launcher(unittest.TestCase):
             for name in ("id", "python3"):
                 (tools / name).chmod(0o755)
             done = subprocess.run(
-                [str(ROOT / "bodkin"), "demo"], env={"PATH": folder}, capture_output=True, text=True, check=False
-            )
+                [str(ROOT / "bodkin"), "demo"], env={"PATH": folder, "BODKIN_PYTHON": str(tools / "python3")},
+                capture_output=True, text=True, check=False,
+            )  # fmt: skip
         self.assertEqual(done.returncode, 1, done.stderr)
         for package in ("gcc", "pkg-config", "python3-venv", "libmariadb-dev", "mariadb-client-core"):
             self.assertIn(package, done.stderr)
         self.assertIn("apt-get install", done.stderr)
+
+    def test_which_python_it_takes(self):
+        """The one that is named, then Debian's own, then any on the PATH; one that is too old is none."""
+        script = (ROOT / "bodkin").read_text()
+        finding = script[script.index("find_python() {") :].split("\n}\n")[0] + "\n}\n"
+        debian = shutil.which("python3", path="/usr/bin")
+        with tempfile.TemporaryDirectory() as folder:
+            for name, code in (("new", 0), ("old", 1)):
+                (Path(folder) / name).write_text(f"#!/bin/sh\nexit {code}\n")
+                (Path(folder) / name).chmod(0o755)
+            shutil.copy(Path(folder) / "new", Path(folder) / "python3")
+            for named, wanted in (
+                (f"{folder}/new", f"{folder}/new"),
+                (f"{folder}/old", debian or f"{folder}/python3"),
+                ("", debian or f"{folder}/python3"),
+            ):
+                found = subprocess.run(
+                    ["/bin/bash", "-c", f'{finding} find_python; printf %s "$python"'],
+                    env={"PATH": folder, "BODKIN_PYTHON": named}, capture_output=True, text=True, check=True,
+                )  # fmt: skip
+                self.assertEqual(found.stdout, wanted)
 
     def test_ci_calls_the_test_command(self):
         """And both scripts can be run."""

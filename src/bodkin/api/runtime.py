@@ -111,7 +111,7 @@ class Runtime:
         self.settings = settings
         self.store = store
         self._needs = NeedsTables(settings.today, settings.held)
-        self._tables = ScoreTables(settings.today, self._common_tests, settings.held, by=made_by(common_tests, keys))
+        self._tables = ScoreTables(settings.today, self._common_tests, settings.held, MANY, made_by(common_tests, keys))
         points = RowsFile(settings.held, POINTS_FILE, EVIDENCE)
         self._points_made = MadeRows(points, MANY_SCORES, made_by(evidence, common_tests, keys, mastery))
         self._points = Kept(self._of_points)

@@ -287,6 +287,8 @@ class OfTheApplication(unittest.TestCase):
         with self.store.reading() as session:
             table, needs = mine.table(session), mine.standards(session)
             strand = mine.of_measure(session, table, Scope(**SCOPE, strand=self.strand))
+            if (keeping := mine._tables.keeping) is not None:
+                keeping.join()
             return {
                 "strands": strand.results.select("line", "score"), "practice": mine.practice(session).text.to_frame(),
                 "places": pl.concat(mine._rosters.current(session).values()), "today": table.roster,
@@ -334,7 +336,12 @@ class OfTheApplication(unittest.TestCase):
             self.assertEqual(self.started(tomorrow), {"points"})
 
     def test_who_is_removed_stands_in_none(self):
-        """The files go with the first look after a result was removed, and what is written then is without them."""
+        """The files go with the first look after a result was removed, also where the results have no file."""
+        for many in (1, 10**6):
+            with self.subTest(many=many), mock.patch.object(runtime, "MANY", many):
+                self.removed()
+
+    def removed(self):
         self.started()
         with self.store.reading() as session:
             free = Result.id.not_in(select(StrandResult.result_id))
@@ -343,7 +350,10 @@ class OfTheApplication(unittest.TestCase):
         with self.store.writing(scores=True) as session:
             session.execute(delete(Result).where(Result.id == line))
         with self.store.reading() as session:
-            runtime.Runtime(self.settings, self.store).table(session)
+            mine = runtime.Runtime(self.settings, self.store)
+            mine.table(session)
+            if (keeping := mine._tables.keeping) is not None:
+                keeping.join()
         beside = {one for one in before if one.name.startswith(("answ", "prac", "stra", "entr", "poin", "rost"))}
-        self.assertEqual(len(beside), 7)
+        self.assertGreaterEqual(len(beside), 5)
         self.assertEqual([one for one in beside if one.exists()], [])

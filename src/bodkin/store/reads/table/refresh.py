@@ -206,6 +206,9 @@ class ScoreTables:
 
     def _read_anew(self, session: Session, naming: KeyNames) -> _Change:
         results = self._whole(session, naming)
+        # Whether somebody was removed meanwhile is not known here.
+        if self._held is not None:
+            remove_beside(self._held)
         if results.rows.height > self._many:
             # What was just loaded stays; the collector need not walk it at every turn.
             gc.collect()
