@@ -40,7 +40,7 @@ from bodkin.store.reads.practice_data import ENTRIES, load_practice
 from bodkin.store.reads.sessions import AttendanceData, load_attendance
 from bodkin.store.reads.table import keys
 from bodkin.store.reads.table.load import STRAND_SCORES, load_strand_norms, load_strand_scores
-from bodkin.store.reads.table.made_rows import MadeRows, made_by
+from bodkin.store.reads.table.made_rows import MadeRows, kept_rows, made_by
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.score_table import Memo, ScoreTable
 from bodkin.store.reads.table.start_file import (
@@ -113,8 +113,11 @@ class Runtime:
         self._needs = NeedsTables(settings.today, settings.held)
         self._tables = ScoreTables(settings.today, self._common_tests, settings.held, MANY, made_by(common_tests, keys))
         points = RowsFile(settings.held, POINTS_FILE, EVIDENCE)
-        self._points_made = MadeRows(points, MANY_SCORES, made_by(evidence, common_tests, keys, mastery))
-        self._points = Kept(self._of_points)
+        code = made_by(evidence, common_tests, keys, mastery)
+        # Looked at within, so that what is kept of them is known to rest on answers.
+        self._points = kept_rows(
+            lambda session: evidence_from_points(self._needs.tests(session), Limits()), points, MANY_SCORES, code
+        )
         places = MadeRows(RowsFile(settings.held, ROSTERS_FILE, PLACES), MANY_SCORES)
         self._rosters, self._programs = Kept(lambda session: rosters(session, places)), Kept(programs)
         self._comparisons = Memo(KEPT, KEPT_BYTES)
@@ -157,10 +160,6 @@ class Runtime:
     def needs(self, session: Session) -> NeedsData:
         """What the Needs step looks at, at the versions the session sees."""
         return self._needs.current(session)
-
-    def _of_points(self, session: Session) -> pl.DataFrame:
-        # Looked at within, so that what is kept of them is known to rest on answers.
-        return self._points_made.current(session, lambda: evidence_from_points(self._needs.tests(session), Limits()))
 
     def standards(self, session: Session) -> NeedsData:
         """The same, with the evidence from points of all time, which a start finds in a file."""

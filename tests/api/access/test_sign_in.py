@@ -16,6 +16,7 @@ from bodkin.api.app import build
 from bodkin.api.context import now
 from bodkin.commands import data
 from bodkin.demo.district import PASSWORD
+from bodkin.store import database
 from bodkin.store.tables import Person, SignInSession, SignInTry
 from bodkin.store.writes.sign_in import IDLE, LONGEST
 from tests.api.client import TestClient
@@ -225,6 +226,12 @@ class Tries(WithStore):
         for thread in threads:
             thread.join()
         self.assertEqual(sorted(done), list(range(8)))
+
+    def test_tries_wait_for_their_turn(self):
+        """While another process notes one nobody else does; whose turn does not come is told so, and may try again."""
+        with mock.patch.object(database, "TURN_SECONDS", 0), self.store.noting_in_turn("tries to sign in"):
+            self.assertEqual(self.sign_in(self.client()).status_code, 503)
+        self.assertEqual(self.sign_in(self.client()).status_code, 204)
 
     def test_a_full_queue_says_so_at_once(self):
         """Nobody waits for minutes, and the try does not count."""

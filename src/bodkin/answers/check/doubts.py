@@ -69,7 +69,8 @@ def _befores(data: CheckData, window: str, before: Sequence[str], now: pl.DataFr
     names = {one: f"{one} before {window}" for one in before}
     found: dict[str, _Before] = {}
     for one, name in names.items():
-        if data.holds(name, (one,)) and (held := data.worked[name][1]).who.equals(who):
+        held: _Before | None = data.known(name, (one,))
+        if held is not None and held.who.equals(who):
             found[one] = held
     # All others in one look. Not kept by itself: all that is asked of it stands in what is found here.
     rest = [one for one in before if one not in found]

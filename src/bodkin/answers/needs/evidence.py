@@ -9,7 +9,7 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.measures.common_tests import counted_answers, item_points
+from bodkin.answers.comparison.measures.common_tests import counted_answers, item_points, numbered_items
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,
     MASTERED_FROM,
@@ -39,6 +39,7 @@ class Limits:
 
 
 PLACE = ("student_id", "standard")
+_BY = one_key(*(code_of(name) for name in PLACE)).alias("by")
 
 EVIDENCE = pl.Schema(
     {
@@ -52,14 +53,14 @@ EVIDENCE = pl.Schema(
 
 def _from_points(data: NeedsData, counted: pl.DataFrame, limits: Limits) -> pl.DataFrame:
     """Evidence from points, one row a student and standard that items asked about."""
-    items = data.items.with_row_index("at").select(pl.col("at").cast(pl.Int64), "test", "item", standard="standards")
+    items = numbered_items(data).select("at", "test", "item", standard="standards")
     asked = items.explode("standard").drop_nulls("standard")
     # An item that names a standard twice counts once.
     asked = asked.unique(["test", "item", "standard"], keep="first", maintain_order=True).select("at", "standard")
     sums = (
         item_points(data, counted)
         .join(asked, on="at", how="inner", maintain_order="left_right")
-        .group_by(one_key(code_of("student_id"), code_of("standard")).alias("place"), maintain_order=True)
+        .group_by(_BY, maintain_order=True)
         .agg(
             pl.col(*PLACE).first(), pl.col("won").sum(), pl.col("possible").sum(), pl.len().alias("items"),
             pl.col("tested_on").max(),
@@ -131,9 +132,9 @@ def pieces_of_evidence(
 
 def what_counts(pieces: pl.DataFrame) -> pl.DataFrame:
     """The piece that counts for each student and standard, and how many others there are (``other``)."""
-    ranked = pieces.with_columns(by=one_key(code_of("student_id"), code_of("standard")))
-    places = ranked.select("by").unique(maintain_order=True).with_row_index("place")
-    place = ranked.select("by").join(places, on="by", how="left", maintain_order="left")["place"].to_numpy()
+    by = pieces.select(_BY)
+    places = by.unique(maintain_order=True).with_row_index("place")
+    place = by.join(places, on="by", how="left", maintain_order="left")["place"].to_numpy()
     day = pieces["on"].cast(pl.Int32).cast(pl.Float64).fill_null(float("nan")).to_numpy()
     counting = counting_evidence(
         place, day, pieces["entry"].to_numpy(), pieces["line"].to_numpy(), pieces["code"].to_numpy()

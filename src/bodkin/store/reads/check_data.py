@@ -96,15 +96,13 @@ class CheckData:
 
     def once(self, name: str, windows: Collection[str], make: Callable[[], T]) -> T:
         """What rests on the sittings of some windows and on nothing else; kept until one of them changes."""
-        if not self.holds(name, windows):
-            return self.put(name, windows, make())
-        found: T = self.worked[name][1]
-        return found
+        held: T | None = self.known(name, windows)
+        return self.put(name, windows, make()) if held is None else held
 
-    def holds(self, name: str, windows: Collection[str]) -> bool:
-        """Whether it is kept; see ``once``."""
+    def known(self, name: str, windows: Collection[str]) -> Any:
+        """What is kept, None where nothing is; see ``once``."""
         held = self.worked.get(name)
-        return held is not None and held[0] == frozenset(windows)
+        return held[1] if held is not None and held[0] == frozenset(windows) else None
 
     def put(self, name: str, windows: Collection[str], value: T) -> T:
         """Keep what rests on the sittings of some windows; see ``once``."""

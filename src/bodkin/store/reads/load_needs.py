@@ -25,7 +25,7 @@ from bodkin.store.reads.needs_data import (
 )
 from bodkin.store.reads.people import current_year
 from bodkin.store.reads.section_names import shared_names_kept, with_schools
-from bodkin.store.reads.table.made_rows import MadeRows
+from bodkin.store.reads.table.made_rows import MadeRows, kept_rows
 from bodkin.store.reads.table.score_table import WORD, Memo
 from bodkin.store.reads.table.start_file import ANSWERS_FILE, ENTRIES_FILE, MANY, MANY_SCORES, RowsFile
 from bodkin.store.tables import (
@@ -151,8 +151,8 @@ class NeedsTables:
     def __init__(self, today: date, held: Path | None = None) -> None:
         answers = MadeRows(None if held is None else RowsFile(held, ANSWERS_FILE, ANSWERS), MANY)
         self._tests = Kept(lambda session: load_tests(session, today, answers))
-        entries = MadeRows(None if held is None else RowsFile(held, ENTRIES_FILE, ENTRIES), MANY_SCORES)
-        self._entries = Kept(lambda session: entries.current(session, lambda: _entries(session)))
+        file = None if held is None else RowsFile(held, ENTRIES_FILE, ENTRIES)
+        self._entries = kept_rows(_entries, file, MANY_SCORES)
         self._materials = Kept(_materials)
         self._held: tuple[int, NeedsData, NeedsData] | None = None
         self._lock = Lock()

@@ -58,17 +58,22 @@ def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.Dat
     return sittings.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True, maintain_order="left")
 
 
+def numbered_items(data: NeedsData) -> pl.DataFrame:
+    """The items with their row in ``data.items`` as ``at``."""
+    return data.items.with_row_index("at").with_columns(pl.col("at").cast(pl.Int64))
+
+
 def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
     """Points of each student on each item that counts of the tests sat.
 
     Columns: student_id, test, tested_on, at (the row of the item in ``data.items``), won, possible. An item
     without an answer wins nothing; points that were given stand before the key; dropped items are left out.
     """
-    items = data.items.with_row_index("at").with_columns(pl.col("at").cast(pl.Int64))
+    items, item = numbered_items(data), one_key(code_of("test"), code_of("item"))
     live = items.filter(~pl.col("dropped")).select("at", "test", "item", possible="points")
     answers = counted.select(
         "option", "points", "student_id", "test", "tested_on", by=one_key(code_of("student_id"), code_of("test")),
-        asked=one_key(code_of("test"), code_of("item")),
+        asked=item,
     )  # fmt: skip
     sat = answers.unique("by", keep="first", maintain_order=True).with_row_index("sat")
     rows = sat.select("sat", "student_id", "test", "tested_on").join(
@@ -76,7 +81,7 @@ def item_points(data: NeedsData, counted: pl.DataFrame) -> pl.DataFrame:
     )
     # Each sitting has a row for every item of its test, in their order: where an answer belongs need not be looked up.
     sat = sat.select("by", begins=rows["sat"].search_sorted(sat["sat"]))
-    place = live.select(asked=one_key(code_of("test"), code_of("item")), place=pl.int_range(pl.len()).over("test"))
+    place = live.select(asked=item, place=pl.int_range(pl.len()).over("test"))
     given = (
         answers.select("option", "points", "by", "asked")
         .join(place, on="asked", how="inner")

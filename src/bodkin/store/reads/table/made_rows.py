@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.store.database import versions
 from bodkin.store.ledger import identity, looked_at, reads_of
-from bodkin.store.reads.kept import Held, Lately
+from bodkin.store.reads.kept import Held, Kept, Lately
 from bodkin.store.reads.table.start_file import HeldRows, RowsFile
 
 
@@ -72,3 +72,14 @@ class MadeRows:
             self._file.write(HeldRows(held.value, held.last, said), identity(session))
         else:
             self._file.remove()
+
+
+def kept_rows(
+    load: Callable[[Session], pl.DataFrame], file: RowsFile | None, many: int, about: str = ""
+) -> Kept[pl.DataFrame]:
+    """What a function reads, kept while the tables that it looks at stay, which the next start finds in a file.
+
+    ``many``, ``about``: see ``MadeRows``.
+    """
+    rows = MadeRows(file, many, about)
+    return Kept(lambda session: rows.current(session, lambda: load(session)))

@@ -33,7 +33,7 @@ from bodkin.store.reads.table.load import (
     load_roster,
     named_results,
 )
-from bodkin.store.reads.table.made_rows import MadeRows
+from bodkin.store.reads.table.made_rows import MadeRows, kept_rows
 from bodkin.store.reads.table.merged import MOST_TOUCHED, merged_rows, of_keys
 from bodkin.store.reads.table.score_table import ROSTER, Memo, ScoreTable
 from bodkin.store.reads.table.start_file import (
@@ -97,8 +97,8 @@ class ScoreTables:
         self.keeping: Thread | None = None
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
-        roster = MadeRows(None if held is None else RowsFile(held, ROSTER_FILE, ROSTER), MANY_SCORES, str(today))
-        self._roster = Kept(lambda session: roster.current(session, lambda: load_roster(session, today)))
+        roster = None if held is None else RowsFile(held, ROSTER_FILE, ROSTER)
+        self._roster = kept_rows(lambda session: load_roster(session, today), roster, MANY_SCORES, str(today))
         self._fields = Kept(load_fields)
         self.naming = Kept(load_naming)
         self.touched = TouchedResults()
