@@ -139,6 +139,42 @@ class Axe(InBrowser):
         self.look()
 
 
+class WhatAxeFinds(InBrowser):
+    """The looking itself: of texts alike one is looked at, of those that differ each."""
+
+    TEXTS = """what => {
+        const place = document.createElement('main');
+        place.innerHTML = what;
+        document.body.replaceChildren(place);
+    }"""
+
+    def found(self, what):
+        """What axe says of a page that holds nothing else."""
+        self.page.evaluate(self.TEXTS, what)
+        super().check_axe("itself", only="color-contrast")
+        found, self.wrong = self.wrong, []
+        return found
+
+    def test_one_pale_text_among_many(self):
+        """Of one class, by its own color, by what lies behind it, by its size, or below a pale parent."""
+        self.page.goto(self.address)
+        expect(self.page.get_by_label("Login")).to_be_visible()
+        dark = "<p class='a' style='color: #333; background: #fff'>one</p>"
+        self.assertEqual(self.found(dark * 3), [])
+        for pale in (
+            "<p class='a' style='color: #bbb; background: #fff'>two</p>",
+            "<p class='a' style='color: #333; background: #222'>two</p>",
+            "<div style='opacity: 0.3'><p class='a' style='color: #333; background: #fff'>two</p></div>",
+            "<div style='background: #222'><p class='a' style='color: #333'>two</p></div>",
+        ):
+            with self.subTest(pale=pale):
+                (found,) = self.found(dark * 3 + pale + dark)
+                self.assertIn("color-contrast", found)
+        large = "<p style='color: #888; background: #fff; font-size: 40px'>one</p>"
+        self.assertEqual(self.found(large), [])
+        self.assertEqual(len(self.found(large + large.replace("40px", "12px"))), 1)
+
+
 class Small(InBrowser):
     """1280 pixels at 200 % zoom are 640 wide."""
 

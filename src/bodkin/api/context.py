@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from bodkin.answers.check.sittings import of_common_test
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.pairing import students_of_classes
+from bodkin.answers.comparison.pairing import only_students, students_of_classes
 from bodkin.answers.comparison.step_answer import Names, common_parts
 from bodkin.answers.comparison.summary import counts_of
 from bodkin.answers.groups.membership import Membership, RuledGroup, membership
@@ -279,13 +279,27 @@ class Context:
 
     def strands(self, scope: Scope) -> Strands:
         """The strands of the scope's test."""
+        return self._strands_in(self.table, scope)
+
+    def strands_of_few(self, scope: Scope) -> Strands:
+        """The same for few students, held against the line that the sentence names: nobody else's where it can be."""
+        few = scope.few
+        # A norm and a student's own whole rest on nobody else; the district's mean does.
+        alone = few is not None and scope.against != "district"
+        return self._strands_in(only_students(self.table, few) if few is not None and alone else self.table, scope)
+
+    def _strands_in(self, table: ScoreTable, scope: Scope) -> Strands:
         worked, measure = self.table.worked, (scope.assessment, scope.subject)
         every = worked.once("strand names", lambda: strand_names(self.session))
         names = every.get(measure, [])
         of_points = bool(names) and worked.once(
             ("strands of points", *measure), lambda: strands_of_points(self.session, *measure)
         )
-        return Strands(names, of_points, lambda strand: self.put(scope.model_copy(update={"strand": strand})))
+
+        def table_of(strand: str) -> ScoreTable:
+            return self.runtime.of_measure(self.session, table, scope.model_copy(update={"strand": strand}))
+
+        return Strands(names, of_points, table_of)
 
     def standards_seen(self, comparison: Comparison, asked: Asked | None = None) -> StandardsSeen:
         """Who of a comparison's students has mastered what."""

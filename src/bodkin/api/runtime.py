@@ -14,7 +14,7 @@ from bodkin.answers.comparison.breakdown import NOBODY
 from bodkin.answers.comparison.comparison import Comparison, Members, broken_down, compare
 from bodkin.answers.comparison.measures import common_tests
 from bodkin.answers.comparison.measures.common_tests import common_test_rows
-from bodkin.answers.comparison.measures.strand_measure import strand_table
+from bodkin.answers.comparison.measures.strand_measure import carried_cuts, strand_table
 from bodkin.answers.comparison.step_answer import Names
 from bodkin.answers.comparison.summary import Counted, counted
 from bodkin.answers.comparison.summary_parts import Summary
@@ -229,7 +229,9 @@ class Runtime:
         frames = self._strands.once(key, kept)
 
         def made() -> ScoreTable:
-            return strand_table(table, scope.assessment, scope.subject, *frames.current(session))
+            # Those of the whole table, however few results this one has.
+            cuts = carried_cuts(self.table(session), scope.assessment, scope.subject)
+            return strand_table(table, scope.assessment, scope.subject, *frames.current(session), cuts)
 
         return table.worked.once(("strand", *key), made)
 

@@ -12,7 +12,7 @@ from scipy import stats
 from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
-from bodkin.answers.comparison.measures.strand_measure import CARRIED, strand_table
+from bodkin.answers.comparison.measures.strand_measure import CARRIED, carried_cuts, strand_table
 from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history, window_means
 from bodkin.answers.comparison.pairing import results_of, results_of_students
 from bodkin.answers.comparison.summary import summarise
@@ -31,6 +31,12 @@ SPRING = "2025-26 spring"
 def answer_for(table, **more):
     made = compare(table, Scope(**{**BASE, **more}))
     return made, summarise(made)
+
+
+def a_strand(table, scores, norms=None):
+    """The table of a strand of the test at hand; ``norms``: those of the test where none are given."""
+    norms = table.norms if norms is None else norms
+    return strand_table(table, "Tide", "reading", scores, norms, carried_cuts(table, "Tide", "reading"))
 
 
 class Windows(unittest.TestCase):
@@ -355,7 +361,7 @@ class Strands(unittest.TestCase):
         )
         table = replace(table, norms=pl.concat([table.norms, spring]))
         scores = table.results.select("line", (pl.col("score") - 10).alias("score"), "standard_error")
-        strand = strand_table(table, "Tide", "reading", scores, table.norms.with_columns(pl.col("mean") - 10))
+        strand = a_strand(table, scores, table.norms.with_columns(pl.col("mean") - 10))
         made, _ = answer_for(strand, strand="Vocabulary")
         whole, _ = answer_for(table)
         # Scores and norms both ten lower: every student keeps percentile and expected gain.
@@ -372,7 +378,7 @@ class Strands(unittest.TestCase):
         """Each has its own scores; one with other results, as many or fewer, or with unknown ones, has its own rows."""
         table = table_of(pairs())
         every = table.results.select("line", "score", "standard_error")
-        first = strand_table(table, "Tide", "reading", every.head(-6), table.norms)
+        first = a_strand(table, every.head(-6))
         lines = every["line"].to_list()
         loose = pl.DataFrame({"line": [max(lines) + 1], "score": [1.0], "standard_error": [1.0]})
         for name, scores, shared in (
@@ -382,7 +388,7 @@ class Strands(unittest.TestCase):
             ("none", every.clear(), False),
         ):  # fmt: skip
             with self.subTest(name):
-                found = strand_table(table, "Tide", "reading", scores, table.norms)
+                found = a_strand(table, scores)
                 wanted = table.results.drop("score", "standard_error").join(scores, on="line", maintain_order="left")
                 self.assertEqual(found.own is not None, shared)
                 self.assertEqual(found.results.columns, table.results.columns)
@@ -397,7 +403,7 @@ class Strands(unittest.TestCase):
         table = table_of(pairs())
         bare = replace(table, norms=table.norms.clear())
         scores = table.results.select("line", "score", "standard_error")
-        self.assertEqual(strand_table(bare, "Tide", "reading", scores, bare.norms).cuts["min_score"].count(), 0)
+        self.assertEqual(a_strand(bare, scores).cuts["min_score"].count(), 0)
 
 
 class LeavingTheClassroom(unittest.TestCase):

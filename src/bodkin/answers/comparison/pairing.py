@@ -1,7 +1,7 @@
 """From results to students: one result a window, put side by side, and who is left out and why."""
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, replace
 from functools import reduce
 from operator import and_, or_
 
@@ -11,7 +11,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.windows import Window, parse_window
 from bodkin.store.reads.section_names import is_section
 from bodkin.store.reads.table.keys import by_day
-from bodkin.store.reads.table.score_table import RESULTS, ScoreTable
+from bodkin.store.reads.table.score_table import RESULTS, Memo, ScoreTable
 
 OUTSIDE = "outside the windows"
 PLACES = ("grade", "school", "section", "teacher", "programs")
@@ -90,10 +90,20 @@ def windows_of(table: ScoreTable, assessment: str, subject: str, language: str |
 
 def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.DataFrame:
     """Every result of some students, in the order in which they came."""
+    return table.results.filter(_is_one_of(students))
+
+
+def _is_one_of(students: Collection[str]) -> pl.Expr:
     if len(students) == 1:
         # Half the time of a look through a list.
-        return table.results.filter(pl.col("student_id") == next(iter(students)))
-    return table.results.filter(pl.col("student_id").is_in(list(students)))
+        return pl.col("student_id") == next(iter(students))
+    return pl.col("student_id").is_in(list(students))
+
+
+def only_students(table: ScoreTable, students: Collection[str]) -> ScoreTable:
+    """A score table with the results of some students alone, for what is asked of few and rests on nobody else."""
+    results = results_of_students(table, students)
+    return replace(table, results=results, view="some students", worked=Memo(), own=None, alike=None)
 
 
 def of_measure(table: ScoreTable, scope: Scope, *where: pl.Expr) -> pl.DataFrame:
@@ -144,7 +154,7 @@ def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
     return table.worked.once(("window", *_measure(scope), window), made, table.own)
 
 
-def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
+def _outside(table: ScoreTable, scope: Scope, *among: pl.Expr) -> pl.DataFrame:
     """Results in no window; with a calendar, those within the school years looked at.
 
     Beside windows of one's own every result in none of the windows looked at is outside.
@@ -160,7 +170,7 @@ def _outside(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     if years[0] is not None and years[1] is not None:
         first, last = years[0].first_day.item(), years[1].last_day.item()
         loose &= pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last)
-    return counted(of_measure(table, scope, loose), ["student_id"])
+    return counted(of_measure(table, scope, loose, *among), ["student_id"])
 
 
 def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
@@ -213,19 +223,17 @@ def students_today(table: ScoreTable, scope: Scope) -> pl.DataFrame:
     return narrowed(in_reach(here, scope), scope.model_copy(update={"roster": "then"}), table)
 
 
-def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFrame:
+def _side_by_side(table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame], pl.DataFrame]) -> pl.DataFrame:
     """Results at the first and at the second window, a row a student in the order of students.
 
-    One window alone has no first. ``among``: only students of the scope, as each window has them.
+    One window alone has no first. ``among``: whose results of a window are looked at.
     """
     sides: list[pl.DataFrame] = []
     for window in (scope.first, scope.second):
         side = of_window(table, scope, window).with_row_index("row")
         if not sides and scope.single:
             side = side.clear()
-        if among:
-            side = narrowed(in_reach(side, scope), scope, table)
-        sides.append(side.select("student_id", "row", *_CARRIED))
+        sides.append(among(side).select("student_id", "row", *_CARRIED))
     # Who stands where is found first, so that each column is laid out once.
     numbered = [side.select("student_id").with_row_index(prefix) for prefix, side in zip(SIDES, sides, strict=True)]
     who = numbered[0].join(numbered[1], on="student_id", how="full", coalesce=True).sort("student_id")
@@ -241,9 +249,14 @@ def _side_by_side(table: ScoreTable, scope: Scope, *, among: bool) -> pl.DataFra
     )
 
 
-def _paired(table: ScoreTable, scope: Scope, *, among: bool) -> Pairs:
-    """Students side by side, why some are left out, and those outside; not narrowed to the scope yet."""
-    rows, outside = _side_by_side(table, scope, among=among), _outside(table, scope)
+def _paired(
+    table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame], pl.DataFrame], *students: pl.Expr
+) -> Pairs:
+    """Students side by side, why some are left out, and those outside; not narrowed to the scope yet.
+
+    ``students``: who may be outside, where not everybody is asked about.
+    """
+    rows, outside = _side_by_side(table, scope, among), _outside(table, scope, *students)
     reason = (
         pl.when(pl.col("matched") | (scope.follow == "grade"))
         .then(None)
@@ -272,12 +285,17 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
     of everybody, put side by side, are kept while the data stay.
     """
     if scope.follow == "grade":
-        both = _paired(table, scope, among=True)
+        both = _paired(table, scope, lambda side: narrowed(in_reach(side, scope), scope, table))
         rows = _placed(both.rows, scope, table)
+        return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
+    if scope.few is not None:
+        # Each student is paired alone: of a few nobody else is put side by side.
+        mine = _is_one_of(scope.few)
+        both = _paired(table, scope, lambda side: side.filter(mine), mine)
     else:
         key = ("pairs", *_measure(scope), *scope.windows)
-        both = table.worked.once(key, lambda: _paired(table, scope, among=False))
-        rows = narrowed(in_reach(both.rows, scope), scope, table)
+        both = table.worked.once(key, lambda: _paired(table, scope, lambda side: side))
+    rows = narrowed(in_reach(both.rows, scope), scope, table)
     return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
 
 

@@ -14,6 +14,9 @@ BY = ("school", "grade", "teacher", "section", "language", "program", "group")
 FIELD = "field:"
 """How a breakdown by a field of the roster begins: ``field:sex``."""
 
+FEW = 100
+"""So many students are looked at without what is kept of everybody."""
+
 CutChoice = Literal["season", "year-end"]
 Against = Literal["norms", "local", "district"]
 Follow = Literal["students", "grade"]
@@ -136,6 +139,12 @@ class Scope(ScopeFields):
         """The same measure and windows over some students (None: everybody in reach), whatever else it narrows to."""
         lists = dict.fromkeys(("grade", "school", "section", "teacher", "program", "field", "group"), ())
         return self.model_copy(update={**lists, "students": students, "all_but": False, "language": None})
+
+    @property
+    def few(self) -> frozenset[str] | None:
+        """The students that alone are looked at, where they are few; None for more, or for all but some."""
+        named = self.students is not None and len(self.students) <= FEW and not self.all_but
+        return self.students if named else None
 
     @property
     def narrowed(self) -> bool:

@@ -7,13 +7,13 @@ from typing import Annotated
 import polars as pl
 from fastapi import Depends
 
-from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, weekly_minutes
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, practice_seen, weekly_minutes
 from bodkin.answers.follow_up.progress import school_days
 from bodkin.api.context import Context
 from bodkin.api.parameters import Key
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.windows import day_words
-from bodkin.store.reads.practice_data import GOALS, PeriodRecord, marking_periods, practice_goals
+from bodkin.store.reads.practice_data import GOALS, PeriodRecord, load_practice, marking_periods, practice_goals
 
 BEFORE = timedelta(days=400)
 """How far back school days are counted for somebody who was last seen long ago."""
@@ -93,5 +93,6 @@ def goals_held(context: Context, looked: PeriodSeen) -> pl.DataFrame:
 
 
 def practice_by_week(context: Context, student: str) -> dict[date, float]:
-    """Minutes of practice of a student by the Monday of the week, over all that is kept."""
-    return weekly_minutes(practice_of(context), [student], date.min, date.max).get(student, {})
+    """Minutes of practice of a student by the Monday of the week, over all that is kept; nobody else's is read."""
+    own = practice_seen(load_practice(context.session, student))
+    return weekly_minutes(own, [student], date.min, date.max).get(student, {})

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
@@ -46,10 +47,18 @@ class PeriodRecord:
     last: date
 
 
-def load_practice(session: Session) -> pl.DataFrame:
-    """Every practice entry, at the state the session sees; it changes with imports only."""
-    kept = read_rows(session, _KEPT, lambda query: query.order_by(PracticeEntry.id))
-    students = two_columns(session, select(Student.id, Student.student_id))
+def load_practice(session: Session, student: str | None = None) -> pl.DataFrame:
+    """Every practice entry, or those of one student, at the state the session sees; it changes with imports only."""
+    who = select(Student.id, Student.student_id)
+    if student is not None:
+        who = who.where(Student.student_id == student)
+    students = two_columns(session, who)
+
+    def asked(query: Select[Any]) -> Select[Any]:
+        mine = query if student is None else query.where(PracticeEntry.student_id.in_(students))
+        return mine.order_by(PracticeEntry.id)
+
+    kept = read_rows(session, _KEPT, asked)
     return kept.with_columns(named("student_id", students)).select(list(ENTRIES))
 
 

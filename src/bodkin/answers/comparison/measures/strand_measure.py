@@ -42,6 +42,18 @@ def _carried_over(table: ScoreTable, cuts: pl.DataFrame) -> pl.DataFrame:
     return kept.join(whole.select(keys), on=keys, how="semi", nulls_equal=True)
 
 
+def carried_cuts(table: ScoreTable, assessment: str, subject: str) -> pl.DataFrame:
+    """The cuts of a test as its strands have them, kept while norms and cuts stay as they are."""
+    return table.worked.once(
+        ("carried cuts", assessment, subject),
+        lambda: _carried_over(table, table.cuts.filter(_of_measure(assessment, subject))),
+    )
+
+
+def _of_measure(assessment: str, subject: str) -> pl.Expr:
+    return (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
+
+
 OWN = ("score", "standard_error")
 """What each strand has of its own; all else is that of the result."""
 
@@ -81,15 +93,15 @@ class _Alike:
 
 
 def strand_table(
-    table: ScoreTable, assessment: str, subject: str, scores: pl.DataFrame, norms: pl.DataFrame
+    table: ScoreTable, assessment: str, subject: str, scores: pl.DataFrame, norms: pl.DataFrame, cuts: pl.DataFrame
 ) -> ScoreTable:
     """The score table of one strand of a test: every question is put to it as to a whole test.
 
     ``scores``: ``line`` of the result, score and error of the strand; ``norms``: those of the
-    strand. Cuts stand at the percentile that they have on the whole test, for a strand has none
-    of its own; growth norms are those of the whole test.
+    strand. ``cuts`` stand at the percentile that they have on the whole test, see ``carried_cuts``, for a strand has
+    none of its own; growth norms are those of the whole test.
     """
-    of_measure = (pl.col("assessment") == assessment) & (pl.col("subject") == subject)
+    of_measure = _of_measure(assessment, subject)
 
     def of_rows(scored: _Scored) -> ScoreTable:
         nothing = pl.lit(None, dtype=pl.Float64)
@@ -108,9 +120,6 @@ def strand_table(
     shared = np.array_equal(alike.scored.rows, found.rows)
     rows = alike.table.results if shared else of_rows(found).results
     own = scores.select(OWN)[found.places]
-    cuts = table.worked.once(
-        ("carried cuts", assessment, subject), lambda: _carried_over(table, table.cuts.filter(of_measure))
-    )
     # A result without a score of the strand does not count.
     counts_alike = shared and not own["score"].null_count()
     return replace(

@@ -69,7 +69,7 @@ def _windows(context: Context, scope: Scope, years: int) -> list[str]:
 
 def _strands(context: Context, comparison: Comparison) -> dict[str, StrandsFact]:
     """The strands of a measure at its latest window with any, as Needs has them."""
-    own = context.strands(comparison.scope)
+    own = context.strands_of_few(comparison.scope)
     worked = worked_strands(
         comparison, own.names, context.table, own.table, None, Notes(), of_points=own.of_points
     )  # fmt: skip

@@ -91,7 +91,7 @@ def _standards(
 
 def _lowest_strand(context: Context, comparison: Comparison) -> tuple[str, str] | None:
     """The strand furthest below the line of Needs, for who has no evidence on standards; nothing where none is."""
-    own = context.strands(comparison.scope)
+    own = context.strands_of_few(comparison.scope)
     found = strands_answer(
         comparison, own.names, context.table, own.table, context.names, {"notes": []}, of_points=own.of_points
     )  # fmt: skip
