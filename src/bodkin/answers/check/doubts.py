@@ -55,7 +55,7 @@ class _Before:
 
 def _before(past: pl.DataFrame, who: pl.DataFrame) -> _Before:
     """The sittings that count of an earlier window, beside later ones of the same students."""
-    past = latest_of_each(past.filter(COUNTS), "by", "result_id").select("by", *_MEASURED, there=pl.lit(value=True))
+    past = latest_of_each(past.filter(COUNTS), ["by"], "result_id").select("by", *_MEASURED, there=pl.lit(value=True))
     rows = who.join(past, on="by", how="left", maintain_order="left")
     there = rows["there"].fill_null(value=False).to_numpy()
     return _Before(

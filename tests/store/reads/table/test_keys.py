@@ -66,13 +66,14 @@ class Keys(unittest.TestCase):
                 self.assertTrue(found.equals(some.unique(keys, keep="last", maintain_order=True)))
 
     def test_the_latest_of_each(self):
-        """The last by day and line of each key; of no rows none."""
+        """The last by day and line of each set of keys, in the order of the rows; of no rows none."""
         for seed in range(20):
             rows = drawn(seed)
-            for some in (rows, rows.unique("student_id"), rows.clear()):
-                found = latest_of_each(some, "student_id", "line").sort("student_id")
-                ordered = some.sort("tested_on", "line", nulls_last=False)
-                self.assertTrue(found.equals(ordered.unique("student_id", keep="last").sort("student_id")))
+            for keys in (["student_id"], ["student_id", "test"]):
+                for some in (rows, rows.unique(keys, maintain_order=True), rows.clear()):
+                    ordered = some.with_row_index("place").sort("tested_on", "line", nulls_last=False)
+                    last = ordered.unique(keys, keep="last").sort("place").drop("place")
+                    self.assertTrue(latest_of_each(some, keys, "line").equals(last))
 
     def test_rows_in_order(self):
         """By their line; rows that stand so already are given back as they are."""

@@ -10,7 +10,7 @@ from sqlalchemy import delete, select, update
 from bodkin.answers.check.doubts import doubts_of
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.norms.expectation import window_means
-from bodkin.answers.comparison.pairing import of_window, windows_of
+from bodkin.answers.comparison.pairing import of_window, pair, windows_of
 from bodkin.answers.groups import membership as membership_module
 from bodkin.answers.groups.membership import RuledGroup, membership
 from bodkin.answers.scope.choices import measures
@@ -95,6 +95,11 @@ class Walk(unittest.TestCase):
                                                            Assessment.subject == "mathematics"))  # fmt: skip
         session.execute(update(Result).where(Result.id == key).values(assessment_id=other))
 
+    def put_outside(self, session):
+        """A result loses its window."""
+        key = self.some(session, 1, **READING)[0]
+        session.execute(update(Result).where(Result.id == key).values(window_id=None))
+
     def renamed(self, session):
         table, column = self.draw.choice(((Person, "name"), (Section, "name"), (Student, "student_id")))
         keys = list(session.scalars(select(table.id)))
@@ -120,6 +125,8 @@ class Walk(unittest.TestCase):
             scope = Scope(**measure, **WINDOWS)
             mine, theirs = (compare(one, scope) for one in (table, whole))
             self.assertTrue(mine.students.equals(theirs.students), f"students of {measure} after {what}")
+            mine, theirs = (pair(one, scope).outside for one in (table, whole))
+            self.assertTrue(mine.equals(theirs), f"outside {measure} after {what}")
         scope = Scope(**self.draw.choice((READING, MATHEMATICS)), **WINDOWS)
         mine, theirs = (self.kept_longer(one, scope) for one in (table, whole))
         self.assertEqual(mine, theirs, f"{scope.subject} after {what}")
@@ -142,9 +149,9 @@ class Walk(unittest.TestCase):
 
     def test_after_every_step_all_is_as_read_whole(self):
         """Changes of every kind in any order, looked at by one process always and by another now and then."""
-        kinds = (self.rescored, self.set_aside, self.removed, self.added, self.moved, self.renamed, self.other_norm,
-                 self.other_place, self.new_student)  # fmt: skip
-        order = [*kinds, *self.draw.choices(kinds, weights=(6, 4, 2, 2, 2, 1, 1, 1, 1), k=STEPS - len(kinds))]
+        kinds = (self.rescored, self.set_aside, self.removed, self.added, self.moved, self.put_outside,
+                 self.renamed, self.other_norm, self.other_place, self.new_student)  # fmt: skip
+        order = [*kinds, *self.draw.choices(kinds, weights=(6, 4, 2, 2, 2, 2, 1, 1, 1, 1), k=STEPS - len(kinds))]
         for step, kind in enumerate(order):
             with self.store.writing(scores=True) as session:
                 kind(session)
@@ -240,6 +247,27 @@ class Stays(unittest.TestCase):
         window_means(after, scope)
         same = [one is other for one, other in zip(before, looked(after), strict=True)]
         self.assertEqual(same, [False, True, False, True, True])
+
+    def test_pairs_stay_where_neither_window_changed(self):
+        """Nor a result in no window: one of last spring, one of winter, one that is put outside the windows."""
+        scope = Scope(**READING, **WINDOWS)
+        key = ("pairs", *READING.values(), None, *scope.windows)
+        mine = select(Result.id).join(Assessment).join(Window, Window.id == Result.window_id).join(SchoolYear).where(
+            Assessment.name == "Saltgauge", Assessment.subject == "reading").limit(1)  # fmt: skip
+        for year, season, change, stays in (
+            ("2025-26", "spring", {"score": 1.0}, True), ("2026-27", "winter", {"score": 1.0}, False),
+            ("2025-26", "spring", {"window_id": None}, False), ("2025-26", "winter", {"score": 1.0}, True),
+        ):  # fmt: skip
+            with self.subTest(year=year, season=season, change=change):
+                pair(self.now(), scope)
+                before = self.now().worked.once(key, lambda: None)
+                with self.store.writing(scores=True) as session:
+                    where = mine.where(SchoolYear.name == year, Window.season == season)
+                    result = session.scalars(where).one()
+                    session.execute(update(Result).where(Result.id == result).values(change))
+                after = self.now()
+                pair(after, scope)
+                self.assertEqual(after.worked.once(key, lambda: None) is before, stays)
 
     def test_what_does_not_count_is_a_change_too(self):
         """Check looks at results that were set aside: one of them corrected is a change of its measure, of no other."""

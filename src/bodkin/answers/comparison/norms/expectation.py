@@ -8,7 +8,7 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.comparison.norms.norms_and_cuts import Grades, NormsAt, Notes, correlations
-from bodkin.answers.comparison.pairing import of_window, results_of, windows_of
+from bodkin.answers.comparison.pairing import counted, of_window, results_of, windows_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.expected_growth import ExpectedGrowth, expected_growth
@@ -21,7 +21,6 @@ from bodkin.core.growth.growth_percentiles import (
     median_slope,
 )
 from bodkin.core.windows import across_summer, next_grade, parse_window, within_one_year
-from bodkin.store.reads.table.keys import latest_of_each
 from bodkin.store.reads.table.score_table import WORD, ScoreTable
 
 FEWEST_DISTRICT = 30
@@ -178,8 +177,7 @@ def window_means(table: ScoreTable, scope: Scope) -> Mapping[str, Mapping[str, f
             columns=("student_id", "tested_on", "line", "grade", "score"),
         )  # fmt: skip
         # The result that counts is chosen first: one without a grade is not replaced by an earlier one.
-        latest = latest_of_each(inside, "student_id", "line")
-        by_grade = latest.filter(pl.col("grade").is_not_null()).group_by("grade")
+        by_grade = counted(inside, ["student_id"]).filter(pl.col("grade").is_not_null()).group_by("grade")
         means = by_grade.agg(pl.len().alias("n"), pl.col("score").mean().alias("mean"))
         return dict(means.filter(pl.col("n") >= FEWEST_DISTRICT).drop("n").iter_rows())
 

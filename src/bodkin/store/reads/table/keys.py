@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+import numpy as np
 import polars as pl
 
 from bodkin.store.reads.table.score_table import WORD
@@ -27,11 +28,19 @@ def by_day(rows: pl.DataFrame, line: str) -> pl.DataFrame:
     return rows.sort(day_code("tested_on") * _LINES + pl.col(line))
 
 
-def latest_of_each(rows: pl.DataFrame, key: str, line: str) -> pl.DataFrame:
-    """The last row of each key by day and line, in any order. Mostly each has one; only the others are sorted."""
-    several = rows[key].is_duplicated()
-    last = by_day(rows.filter(several), line).unique(key, keep="last")
-    return pl.concat([rows.filter(~several), last])
+def latest_of_each(rows: pl.DataFrame, keys: Sequence[str], line: str) -> pl.DataFrame:
+    """The last row of each set of keys by day and line, in the order of the rows.
+
+    Mostly each has one, so only the others are sorted.
+    """
+    several = (rows[keys[0]] if len(keys) == 1 else rows.select(keys)).is_duplicated().to_numpy()
+    if not several.any():
+        return rows
+    places = np.flatnonzero(several)
+    doubtful = rows.select({*keys, "tested_on", line})[places].with_columns(place=pl.Series(places))
+    stays = ~several
+    stays[by_day(doubtful, line).unique(keys, keep="last")["place"].to_numpy()] = True
+    return rows.filter(pl.Series(stays))
 
 
 def one_key(first: pl.Expr, second: pl.Expr) -> pl.Expr:

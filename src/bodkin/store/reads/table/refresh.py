@@ -59,7 +59,9 @@ Rows = Callable[[Session, ScoreTable], pl.DataFrame]
 BESIDE = frozenset({"norms", "norm_curve", "cuts", "carried cuts"})
 """Kinds of what was worked out from norms and cuts, whatever the results are."""
 OF_WINDOW = frozenset({"window", "numbers", "window mean", "latest window"})
-"""Kinds whose key goes on with a measure, a language and the window that they rest on alone."""
+"""Kinds whose key goes on with a measure, a language and the windows that they rest on alone."""
+OUTSIDE_TOO = frozenset({"pairs"})
+"""The same of kinds that rest on results outside windows, too."""
 OF_MEASURE = OF_WINDOW | {
     "district", "district means", "history", "curves", "windows met", "pairs", "everybody", "strand_rows", "strand",
     "strands of points", "past outlook", "measure choice",
@@ -243,8 +245,10 @@ def _kept(table: ScoreTable, old: ScoreTable, touched: frozenset[OfWindow]) -> S
             return False
         if key[0] in BESIDE or (key[0] in OF_MEASURE and key[1:3] not in measures):
             return True
+        if key[0] not in OF_WINDOW | OUTSIDE_TOO or (key[0] in OUTSIDE_TOO and (*key[1:3], None) in touched):
+            return False
         # A window of one's own goes by the day of the test, whatever window that is in.
-        return key[0] in OF_WINDOW and key[4].days is None and (*key[1:3], str(key[4])) not in touched
+        return all(one.days is None and (*key[1:3], str(one)) not in touched for one in key[4:])
 
     marks = {**old.marks, **dict.fromkeys(measures, table.version)}
     return replace(table, worked=old.worked.kept(stays), mark=old.mark, marks=marks)
