@@ -5,6 +5,7 @@ from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
+from time import sleep
 from typing import TypeVar
 
 import polars as pl
@@ -61,6 +62,8 @@ StrandFrames = tuple[pl.DataFrame, pl.DataFrame]
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+PATIENCE = 5.0
+"""Seconds in which the first questions after a start are answered."""
 MOST_STRANDS = 40
 """Of so many strands the scores are kept: 3 MB each with 50,000 students in two windows."""
 MOST_READS = 256
@@ -171,8 +174,8 @@ class Runtime:
         """The score table of the version the session sees."""
         return self._tables.current(session)
 
-    def warm(self) -> None:
-        """Read what every first question needs before somebody waits for it."""
+    def warm(self, patience: float = PATIENCE) -> None:
+        """Read what first questions need before somebody waits for it, and practice ``patience`` seconds later."""
         # A database that is away is told of by the first question, in words.
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
@@ -180,6 +183,9 @@ class Runtime:
             # A start may find the table without them.
             everybodys_evidence(self.standards(session), Asked())
             self._rosters.current(session)
+        # No first screen needs practice, which would take its time from who asks for one now.
+        sleep(patience)
+        with suppress(StoreDown), self.store.reading() as session:
             self.practice(session)
 
     def forget(self) -> None:

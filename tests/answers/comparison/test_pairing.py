@@ -8,9 +8,9 @@ import polars as pl
 
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.pairing import ROWS, of_window, pair
-from bodkin.answers.scope.scope import Scope
+from bodkin.answers.scope.scope import FEW, Scope
 from bodkin.store.reads.table.score_table import ROSTER
-from tests.support.tables import BASE, WINTER, pairs, result, table_of
+from tests.support.tables import BASE, SPRING, WINTER, pairs, result, table_of
 
 
 def shuffled(seed):
@@ -42,6 +42,26 @@ class Rows(unittest.TestCase):
                     known = students[row].is_not_null()
                     self.assertTrue(mine.filter(known).equals(students["student_id"].filter(known)))
                     self.assertEqual(known.any(), (side, window == scope.first) != ("from", scope.single))
+
+
+class Few(unittest.TestCase):
+    def test_few_students_are_paired_as_among_everybody(self):
+        """With so many unknown ids beside them that all are looked at: the same rows, the same outside."""
+        many = frozenset(f"nobody{at}" for at in range(FEW + 1))
+        scopes = ({}, {"from_window": WINTER}, {"matched": False}, {"between": (WINTER,), "to_window": SPRING},
+                  {"grade": ("4",)}, {"from_window": "2025-09-01..2025-10-15"})  # fmt: skip
+        for seed, more in ((seed, more) for seed in range(4) for more in scopes):
+            loose = [result(900 + at, f"s{at:03}", None, 470 + at) for at in (1, 2, 59)]
+            table = table_of([*shuffled(seed), *loose])
+            for students in ({"s001"}, {"s001", "s002", "s014", "s059", "nobody"}, set()):
+                with self.subTest(seed=seed, scope=more, students=students):
+                    alone = Scope(**{**BASE, **more, "students": frozenset(students)})
+                    beside = Scope(**{**BASE, **more, "students": many | students})
+                    self.assertEqual((alone.few, beside.few), (students, None))
+                    found, wanted = pair(table, alone), pair(table, beside)
+                    self.assertTrue(found.rows.equals(wanted.rows))
+                    self.assertTrue(found.outside.equals(wanted.outside))
+        self.assertIsNone(Scope(**BASE, students=frozenset({"s001"}), all_but=True).few)
 
 
 class Places(unittest.TestCase):

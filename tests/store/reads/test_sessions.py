@@ -104,6 +104,14 @@ class Practice(Trying):
         self.assertEqual({name: row[name] for name in own}, own)
         self.assertEqual(row["student_id"], self.students[0])
 
+    def test_the_entries_of_one_student(self):
+        """Those that stand among everybody's, in the same order; of somebody unknown none."""
+        entries = load_practice(self.session)
+        for student in entries["student_id"].unique(maintain_order=True).head(5):
+            own = entries.filter(entries["student_id"] == student)
+            self.assertTrue(load_practice(self.session, student).equals(own), student)
+        self.assertEqual(load_practice(self.session, "nobody").height, 0)
+
     def test_marking_periods_in_their_order(self):
         """By their first day, each with its year; those without days are left out."""
         periods = marking_periods(self.session)

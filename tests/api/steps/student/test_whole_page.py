@@ -46,6 +46,25 @@ class Figures(unittest.TestCase):
                 if cell is not None and assessment == "Saltgauge":
                     self.assertEqual(points[assessment, subject, window, cell["score"]]["band"], cell["band"])
 
+    def test_what_is_most_to_be_gained_without_evidence_is_the_lowest_strand(self):
+        """Of one student alone as Needs has it: the strand furthest below the line, by the norm and by the district."""
+        client, met = signed_in("coach"), 0
+        for against in ("norms", "district"):
+            for row in random.Random(6).sample(rows(grade=["7", "8"]), 25):
+                asked = {**SCOPE, "matched": "false", "against": against, "student": row["student_id"]}
+                strands = client.get("/api/needs/strands", params=asked).json()["strands"]
+                known = [one for one in strands if one["distance"] and one["distance"][0] is not None]
+                lowest = min(known, key=lambda one: one["distance"][0], default=None)
+                said = page(row["student_id"], against=against).json()["said"]
+                next_ = next((one for one in said if one["what"] == "next"), {"sentence": "", "explained": ""})
+                if "no evidence on standards yet" not in next_["explained"]:
+                    continue
+                met += 1
+                wanted = f"Most to be gained: {lowest['strand']} ({lowest['score'][0]:.0f})"
+                self.assertEqual(next_["sentence"], wanted)
+                self.assertIn(f"{-lowest['distance'][0]:.1f} of the strand's", next_["explained"])
+        self.assertGreater(met, 5)
+
     def test_means_strands_and_standards_equal_their_steps(self):
         """Fifteen drawn students: the district's and the norm's mean of Growth, strands and standards of Needs."""
         client = signed_in("coach")
