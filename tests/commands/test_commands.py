@@ -20,6 +20,7 @@ from unittest import mock
 import numpy as np
 import polars as pl
 
+from bodkin import GC_THRESHOLDS
 from bodkin.cli import run
 from bodkin.commands import data, serving
 from bodkin.core.errors import BadInput, BodkinError, Conflict
@@ -264,6 +265,22 @@ class Launcher(unittest.TestCase):
         self.assertIn("./bodkin test", (ROOT / ".ci" / "run").read_text())
         for path in (ROOT / "bodkin", ROOT / ".ci" / "run"):
             self.assertTrue(os.access(path, os.X_OK), path)
+
+
+class Starting(unittest.TestCase):
+    """The application as a new process reads it."""
+
+    def test_a_start_reads_no_library_that_no_first_screen_needs(self):
+        """Solver, statistics and optimisation come with who asks for them; garbage is collected as seldom as can be."""
+        asks = (
+            "import sys, gc, bodkin.api.app; print(*(one for one in sys.argv[1:] if one in sys.modules)); "
+            "print(*gc.get_threshold())"
+        )
+        late = ["scipy.stats", "scipy.optimize", "scipy.interpolate", "ortools", "pandas"]
+        done = subprocess.run([sys.executable, "-c", asks, *late], capture_output=True, text=True, check=True)
+        read, collected = done.stdout.splitlines()
+        self.assertEqual(read.split(), [])
+        self.assertEqual(tuple(map(int, collected.split())), GC_THRESHOLDS)
 
 
 class District(unittest.TestCase):

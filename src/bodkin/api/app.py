@@ -1,6 +1,5 @@
 """The application: routers, errors, and the client's files."""
 
-import gc
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from functools import cache
@@ -40,11 +39,6 @@ from bodkin.api.steps.share import pages, report
 from bodkin.api.steps.student import card, documents, notes, whole_page
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
-
-GC_THRESHOLDS = (50_000, 20, 50)
-"""New objects before the garbage collector runs, and runs of it before it looks at older ones. An answer about a
-district makes and drops hundreds of thousands of objects; at Python's own 700 collecting takes a third of its time."""
-
 
 PARTS = (
     people,
@@ -111,7 +105,6 @@ def _interface() -> list[BaseRoute]:
 
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
-    gc.set_threshold(*GC_THRESHOLDS)
     clock = Clock(store, settings)
 
     @asynccontextmanager

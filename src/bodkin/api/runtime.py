@@ -5,6 +5,7 @@ from collections.abc import Callable, Hashable
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
+from importlib import import_module
 from time import sleep
 from typing import TypeVar
 
@@ -62,6 +63,8 @@ StrandFrames = tuple[pl.DataFrame, pl.DataFrame]
 
 KEPT = 24
 """How many worked-out scopes are kept; a step, its panel and the rail ask for the same one."""
+LATER = ("scipy.stats", "scipy.optimize", "bodkin.core.groups.grouping")
+"""Modules that no start waits for: each takes half a second to read."""
 PATIENCE = 5.0
 """Seconds in which the first questions after a start are answered."""
 MOST_STRANDS = 40
@@ -175,7 +178,7 @@ class Runtime:
         return self._tables.current(session)
 
     def warm(self, patience: float = PATIENCE) -> None:
-        """Read what first questions need before somebody waits for it, and practice ``patience`` seconds later."""
+        """Read what first questions need before somebody waits for it, and the rest ``patience`` seconds later."""
         # A database that is away is told of by the first question, in words.
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
@@ -187,6 +190,8 @@ class Runtime:
         sleep(patience)
         with suppress(StoreDown), self.store.reading() as session:
             self.practice(session)
+        for name in LATER:
+            import_module(name)
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""

@@ -4,8 +4,8 @@ from collections.abc import Collection, Sequence
 from itertools import count
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 
@@ -153,12 +153,12 @@ def _determined(equations: csr_array, truth: FloatArray, secret: BoolArray) -> I
     """Secret cells that are the same in every table of whole numbers that fits the equations."""
     equations = equations[np.flatnonzero(np.asarray(abs(equations).sum(axis=1)).ravel())]
     known = np.asarray(equations @ truth).ravel()
-    fits = LinearConstraint(equations, known, known)
-    bounds = Bounds(0, 2 * float(truth.sum()) + 10)
+    fits = scipy.optimize.LinearConstraint(equations, known, known)
+    bounds = scipy.optimize.Bounds(0, 2 * float(truth.sum()) + 10)
     open_ = secret.copy()
 
     def look(aim: FloatArray) -> None:
-        other = milp(aim, constraints=fits, bounds=bounds, integrality=np.ones(truth.size),
+        other = scipy.optimize.milp(aim, constraints=fits, bounds=bounds, integrality=np.ones(truth.size),
                      options={"time_limit": SECONDS})  # fmt: skip
         if other.x is not None:
             open_[np.abs(other.x - truth) > 0.5] = False

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from pydantic import BaseModel, Field
@@ -11,9 +12,12 @@ from bodkin.answers.groups.measures import NeedTable, focus_words, given_foci
 from bodkin.core.arrays import FloatArray
 from bodkin.core.errors import BadInput
 from bodkin.core.groups.foci import foci_from_needs, need_distance
-from bodkin.core.groups.grouping import Proposal, Search, propose_groups
 from bodkin.core.groups.grouping_rules import GroupingRules, Rule, in_words
 from bodkin.core.groups.placement import Why, check_move
+
+if TYPE_CHECKING:
+    # A start need not wait for the solver: it is read where groups are proposed.
+    from bodkin.core.groups.grouping import Proposal, Search
 
 EFFORT = 3.0
 BADLY, LEAST_BADLY = 2.0, 1.5
@@ -105,7 +109,7 @@ _WHY: dict[Why, str] = {
 }  # fmt: skip
 
 
-def _said(proposal: Proposal) -> str:
+def _said(proposal: "Proposal") -> str:
     if not proposal.placements:
         return "These rules cannot be kept together." if proposal.clash else "No groups were found in time."
     if proposal.proven or not proposal.total:
@@ -140,15 +144,19 @@ class Grouping:
     slots: list[str]
     rules: GroupingRules
 
-    def search(self, names: Names, search: Search | None = None) -> ProposalAnswer:
+    def search(self, names: Names, search: "Search | None" = None) -> ProposalAnswer:
         """The best groups that are found; ``search`` follows and may stop the work."""
+        from bodkin.core.groups.grouping import propose_groups
+
         return self.answer(propose_groups(self.table.values, self.foci, self.rules, EFFORT, search), names)
 
-    def following(self, names: Names, better: Callable[[ProposalAnswer], None]) -> Search:
+    def following(self, names: Names, better: Callable[[ProposalAnswer], None]) -> "Search":
         """A search that hands on each better proposal."""
+        from bodkin.core.groups.grouping import Search
+
         return Search(lambda proposal: better(self.answer(proposal, names)))
 
-    def answer(self, proposal: Proposal, names: Names) -> ProposalAnswer:
+    def answer(self, proposal: "Proposal", names: Names) -> ProposalAnswer:
         """A proposal in words."""
         placed, asked, slots = self.table.students, self.asked, self.slots
         adults = list(asked.adults or {})

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from coverage import Coverage
 
-from bodkin.commands.testing.units import CORE_LINES, GC_THRESHOLDS, Unit, run_suite
+from bodkin.commands.testing.units import CORE_LINES, Unit, run_suite
 from bodkin.store.settings import ROOT
 
 CORE = ROOT / "src" / "bodkin" / "core"
@@ -21,7 +21,6 @@ def main(place: Path) -> None:
     sys.path.insert(0, str(ROOT))
     # The errors are imported before the measuring begins and compute nothing.
     lines = Coverage(include=[f"{CORE}/*"], omit=[f"{CORE}/errors.py"], data_file=None)
-    gc.set_threshold(*GC_THRESHOLDS)
     lines.start()
     suite = unittest.TestLoader().discover(str(ROOT / "tests" / "core"), top_level_dir=str(ROOT))
     # Some reference libraries collect garbage at every call: what was imported need not be looked through each time.

@@ -16,7 +16,6 @@ from bodkin.commands.testing.early import Early
 from bodkin.commands.testing.shared_server import NEEDS_SERVER, load_template, shared_server
 from bodkin.commands.testing.units import (
     DURATIONS,
-    GC_THRESHOLDS,
     Outcome,
     Unit,
     early_units,
@@ -46,8 +45,7 @@ def _show(outcome: Outcome) -> None:
 
 
 def _begin_worker() -> None:
-    """A worker ends with the run, at once; it collects garbage as seldom as the application does."""
-    gc.set_threshold(*GC_THRESHOLDS)
+    """A worker ends with the run, at once."""
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     die_with_parent()
 

@@ -19,8 +19,6 @@ from bodkin.store.settings import ROOT
 PARTS = ("core", "answers", "exchange", "store", "demo", "documents", "standins", "commands", "api", "browser")
 DURATIONS = ROOT / "tests" / "durations.json"
 """Seconds that each unit took when they were last recorded; the longest begin first."""
-GC_THRESHOLDS = (50_000, 20, 50)
-"""As in the application: at Python's own 700 new objects a fifth of the core's tests' time goes into collecting."""
 UNKNOWN = 3.0
 CORE_LINES = 95.0
 """Per cent of the core's lines that its tests must reach."""

@@ -3,10 +3,9 @@
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.optimize import minimize
 from scipy.special import expit
-from scipy.stats import rankdata
 
 from bodkin.core.arrays import FloatArray, floats, within
 from bodkin.core.errors import BadInput
@@ -165,7 +164,7 @@ def level_curve(interim: ArrayLike, reached: ArrayLike) -> LevelCurve:
         rest = expit(line) - y
         return float(np.logaddexp(0.0, line).sum() - y @ line), np.array([rest.sum(), rest @ z])
 
-    found = minimize(loss, np.zeros(2), jac=True, method="BFGS", options={"gtol": 1e-9})
+    found = scipy.optimize.minimize(loss, np.zeros(2), jac=True, method="BFGS", options={"gtol": 1e-9})
     slope = float(found.x[1] / spread)
     if slope <= 0:
         return LevelCurve(x.size, reason="the chance of the level falls as the score rises")
@@ -204,7 +203,7 @@ def prediction_accuracy(interim: ArrayLike, fell_short: ArrayLike, cut: float) -
     neither = int((~warned & ~fell).sum())
     area = None
     if fell.any() and not fell.all():
-        ranks = rankdata(-x)
+        ranks = scipy.stats.rankdata(-x)
         n1, n0 = int(fell.sum()), int((~fell).sum())
         area = float((ranks[fell].sum() - n1 * (n1 + 1) / 2) / (n1 * n0))
     return PredictionAccuracy(

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.optimize import brentq, minimize_scalar
 from scipy.special import betaln, gammaln, ndtr, ndtri, stdtrit
 
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray, floats
@@ -123,7 +123,7 @@ def between_units(effect: ArrayLike, variance: ArrayLike) -> float:
     while excess(high) > 0:
         high *= 2
     # In its own unit, so that the last digits are found however small the figures are.
-    return high * float(brentq(lambda share: excess(share * high), 0.0, 1.0, xtol=1e-15, rtol=1e-14))
+    return high * float(scipy.optimize.brentq(lambda share: excess(share * high), 0.0, 1.0, xtol=1e-15, rtol=1e-14))
 
 
 def _lot(distance: FloatArray, n: FloatArray, spread: float, size: int) -> FloatArray:
@@ -184,7 +184,7 @@ def prior_strength(count: ArrayLike, n: ArrayLike, share: float) -> float:
     looks = np.linspace(np.log(0.05), np.log(STIFFEST), 60)
     best = int(np.argmin(unlikely(looks)))
     ends = looks[max(0, best - 1)], looks[min(looks.size - 1, best + 1)]
-    found = minimize_scalar(unlikely, bounds=ends, method="bounded", options={"xatol": 1e-7})
+    found = scipy.optimize.minimize_scalar(unlikely, bounds=ends, method="bounded", options={"xatol": 1e-7})
     return float(np.exp(found.x))
 
 

@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.stats import linregress, t, ttest_rel
 
 from bodkin.core.arrays import BoolArray, FloatArray
 from bodkin.core.errors import BadInput
@@ -57,8 +57,8 @@ def _line(name: Name, x: FloatArray, accuracy: FloatArray) -> Pattern:
     if n < FEWEST_ENTRIES or np.unique(x[known]).size < LENGTHS:
         what = "lengths" if name == "longer" else "levels"
         return Pattern(name, n, reason=f"needs {FEWEST_ENTRIES} entries of {LENGTHS} different {what}")
-    found = linregress(x[known], accuracy[known])
-    reach = float(t.ppf(0.975, n - 2)) * float(found.stderr)
+    found = scipy.stats.linregress(x[known], accuracy[known])
+    reach = float(scipy.stats.t.ppf(0.975, n - 2)) * float(found.stderr)
     slope = float(found.slope)
     # Where accuracy never changes there is no line and nothing to test.
     p = 1.0 if np.ptp(accuracy[known]) < ALIKE else float(found.pvalue)
@@ -78,7 +78,7 @@ def _beside(name: Name, about: str, accuracy: FloatArray, inside: BoolArray) -> 
     # Welch's test by its formula: one sort may well go alike throughout, at which SciPy's own warns.
     parts = np.array([a.var(ddof=1) / a.size, b.var(ddof=1) / b.size])
     error, freedom = float(np.sqrt(parts.sum())), float(parts.sum() ** 2 / (parts**2 / [a.size - 1, b.size - 1]).sum())
-    reach, p = float(t.ppf(0.975, freedom)) * error, 2 * float(t.sf(abs(size) / error, freedom))
+    reach, p = float(scipy.stats.t.ppf(0.975, freedom)) * error, 2 * float(scipy.stats.t.sf(abs(size) / error, freedom))
     return Pattern(name, n, None, about, size, size - reach, size + reach, p)
 
 
@@ -203,7 +203,7 @@ def _gap(share: FloatArray) -> AccuracyGap:
     n = share.shape[0]
     if n < FEWEST_STUDENTS or np.ptp(share[:, 1] - share[:, 0]) < ALIKE:
         return AccuracyGap(n)
-    found = ttest_rel(share[:, 1], share[:, 0])
+    found = scipy.stats.ttest_rel(share[:, 1], share[:, 0])
     ends = found.confidence_interval(0.95)
     outside, inside = share.mean(axis=0)
     gap = float((share[:, 1] - share[:, 0]).mean())

@@ -4,9 +4,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
 from scipy.special import stdtrit
-from scipy.stats import theilslopes
 
 from bodkin.core.arrays import FloatArray, floats
 from bodkin.core.errors import BadInput
@@ -58,7 +58,7 @@ def trend(week: ArrayLike, score: ArrayLike) -> Trend:
     line = _least_squares(weeks, scores)
     if line.slope is None:
         return line
-    return replace(line, robust_slope=float(theilslopes(scores, weeks).slope))
+    return replace(line, robust_slope=float(scipy.stats.theilslopes(scores, weeks).slope))
 
 
 def _least_squares(weeks: FloatArray, scores: FloatArray) -> Trend:

@@ -1,9 +1,9 @@
 """How far a need lies from a group's focus, and foci found from the needs themselves."""
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
 from scipy import sparse
-from scipy.optimize import linprog
 
 from bodkin.core.arrays import FloatArray, IntArray, floats
 from bodkin.core.errors import BadInput
@@ -82,7 +82,7 @@ def _within_sizes(distance: FloatArray, fewest: int, most: int) -> IntArray:
     one_each = sparse.kron(sparse.eye_array(students), np.ones((1, groups)))
     in_each = sparse.kron(np.ones((1, students)), sparse.eye_array(groups))
     # Sums of whole numbers: the corners of what fits are whole numbers too, so a linear program is enough.
-    found = linprog(
+    found = scipy.optimize.linprog(
         (distance**2).ravel(), A_eq=one_each, b_eq=np.ones(students), A_ub=sparse.vstack([in_each, -in_each]),
         b_ub=np.concatenate([np.full(groups, float(most)), np.full(groups, -float(fewest))]), bounds=(0, 1),
         method="highs-ds",

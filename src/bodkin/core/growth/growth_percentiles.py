@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike
-from scipy.interpolate import BSpline
-from scipy.optimize import linprog
 
 from bodkin.core.arrays import BoolArray, FloatArray, floats
 from bodkin.core.errors import BadInput
@@ -82,7 +81,7 @@ def _design(table: FloatArray, knots: Sequence[FloatArray]) -> FloatArray:
     """Columns of the splines of all earlier scores; of each but the first without its first column."""
     parts = []
     for position, own in enumerate(knots):
-        columns = BSpline.design_matrix(table[:, position], own, DEGREE).toarray()
+        columns = scipy.interpolate.BSpline.design_matrix(table[:, position], own, DEGREE).toarray()
         parts.append(columns if position == 0 else columns[:, 1:])
     return np.hstack(parts)
 
@@ -109,14 +108,16 @@ def median_slope(curves: GrowthCurves, earlier: ArrayLike) -> FloatArray:
     of_last = curves.coefficients[-(size - (len(curves.knots) > 1)) :]
     if len(curves.knots) > 1:
         of_last = np.vstack([np.zeros(of_last.shape[1]), of_last])
-    rises = BSpline(own, of_last, DEGREE).derivative()(held[:, -1])
+    rises = scipy.interpolate.BSpline(own, of_last, DEGREE).derivative()(held[:, -1])
     slope[known] = np.take_along_axis(rises, middle, axis=1).mean(axis=1)
     return slope
 
 
 def _solve(basis: FloatArray, y: FloatArray, wanted: FloatArray) -> FloatArray:
     """Coefficients b of the quantile line, from the dual: max y'a, basis'a = wanted, 0 <= a <= 1."""
-    found = linprog(-y, A_eq=basis.T, b_eq=wanted, bounds=(0, 1), method="highs-ds", options={"presolve": False})
+    found = scipy.optimize.linprog(
+        -y, A_eq=basis.T, b_eq=wanted, bounds=(0, 1), method="highs-ds", options={"presolve": False}
+    )
     if not found.success:
         raise ArithmeticError(f"a growth quantile could not be fitted: {found.message}")
     return -np.asarray(found.eqlin.marginals, dtype=np.float64)

@@ -2,8 +2,8 @@
 
 import numpy as np
 import polars as pl
+import scipy
 from pydantic import BaseModel, Field
-from scipy.stats import false_discovery_control
 
 from bodkin.answers.words import percent
 from bodkin.core.follow_up.patterns import CHANCE, AccuracyGap, accuracy_gaps
@@ -43,7 +43,7 @@ def unit_patterns(log: PracticeLog, rows: pl.DataFrame) -> list[UnitPattern]:
         looked += [(at, kind, gap) for at, gap in enumerate(gaps) if gap.p is not None]
     if not looked:
         return []
-    adjusted = false_discovery_control([gap.p for *_, gap in looked])
+    adjusted = scipy.stats.false_discovery_control([gap.p for *_, gap in looked])
     found = []
     for (at, kind, gap), p in zip(looked, adjusted, strict=True):
         if p > CHANCE or gap.gap is None or gap.inside is None or gap.outside is None:
