@@ -74,7 +74,7 @@ class OverTheDemo(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         cls.app = build(stage.settings(), cls.store)
         cls.clients = {}
         for login in ROLES:

@@ -47,7 +47,7 @@ EXPORTS = (
 class Matrix(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         app = build(stage.settings(), cls.store)
         cls.clients, cls.reach = {}, {}
         with cls.store.writing(scores=False) as session:

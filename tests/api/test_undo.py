@@ -24,7 +24,7 @@ CUTS = [
 class EveryAct(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         application = build(stage.settings(), cls.store)
         cls.coach, cls.teacher, cls.aide = (TestClient(application) for _ in range(3))
         for client, login in ((cls.coach, "coach"), (cls.teacher, "teacher"), (cls.aide, "aide")):

@@ -30,7 +30,7 @@ class WithStore(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls):
-        cls.store = stage.demo_copy()
+        cls.store = stage.small_copy()
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
         cls.settings = replace(stage.settings(), folder=Path(folder.name))

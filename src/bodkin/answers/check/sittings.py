@@ -15,7 +15,7 @@ from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import ROSTER, SITTINGS, CheckData
 from bodkin.store.reads.table.keys import by_day
 from bodkin.store.reads.table.load import NOT_COUNTED
-from bodkin.store.reads.table.score_table import ScoreTable, shaped
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of, shaped
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +143,7 @@ def counting(sittings: pl.DataFrame) -> pl.DataFrame:
 
 def numbers(frame: pl.DataFrame, name: str) -> FloatArray:
     """A column as the core takes it: NaN where there is nothing."""
-    return frame[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    return numbers_of(frame[name])
 
 
 def measured(frame: pl.DataFrame, name: str) -> FloatArray:

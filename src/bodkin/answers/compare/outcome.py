@@ -22,7 +22,7 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.compare.outcome_link import FEWEST, LevelCurve, PredictionAccuracy, level_curve, prediction_accuracy
 from bodkin.core.growth.outlook import count_range
 from bodkin.core.windows import SEASONS, Window, grade_key, parse_window
-from bodkin.store.reads.table.score_table import WORD, ScoreTable
+from bodkin.store.reads.table.score_table import WORD, ScoreTable, numbers_of
 
 SPRING = len(SEASONS) - 1
 _NOBODY = pl.DataFrame(
@@ -142,7 +142,7 @@ def _levels(table: ScoreTable, outcome: Scope, results: pl.DataFrame) -> tuple[F
     nothing = np.full(results.height, np.nan)
     score = results["outcome_score"].to_numpy()
     grades = Grades.of(results["outcome_grade"])
-    own = results["outcome_percentile"].fill_null(float("nan")).to_numpy()
+    own = numbers_of(results["outcome_percentile"])
     found = bands_at(table, outcome, outcome.second, grades, score, NormsAt(nothing, nothing, nothing), own, Notes())
     return found.orders, [found.names[order] for order in sorted(found.names)]
 
@@ -289,7 +289,7 @@ def _answer(
     years = sorted(past["year"].unique().to_list())
     by_band = []
     reached, likely = rows["on_track"].to_numpy(), rows["likely_order"].to_numpy()
-    bands = rows["band"].fill_null(float("nan")).to_numpy()
+    bands = numbers_of(rows["band"])
     for at, band in enumerate(comparison.bands, start=1):
         own = reached[bands == at]
         by_band.append(BandLevels(band=band, order=at, n=own.size, chance=float(own.mean()) if own.size else None))
@@ -319,7 +319,7 @@ def outcome_units(comparison: Comparison, found: OutcomeFound) -> UnitOutlooks:
     rows = comparison.students.select("student_id").join(
         found.rows.select("student_id", "on_track"), on="student_id", how="left", maintain_order="left"
     )
-    chances = rows["on_track"].fill_null(float("nan")).to_numpy()
+    chances = numbers_of(rows["on_track"])
     return unit_outlooks(comparison, np.clip(chances, 0.0, 1.0), found.whole.counts_from or "")
 
 

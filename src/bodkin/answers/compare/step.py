@@ -13,6 +13,7 @@ from bodkin.answers.comparison.step_answer import FEW, StepAnswer, common_parts
 from bodkin.answers.comparison.summary_parts import BandRow, ByRow, MovementPart, Summary
 from bodkin.answers.words import percent, plural
 from bodkin.core.scores.local_rank import class_summary
+from bodkin.store.reads.table.score_table import numbers_of
 
 MORE_THAN_CHANCE = 0.05
 """Below this chance the shift between bands is called more than chance (common practice)."""
@@ -175,7 +176,7 @@ def _large_enough(count: int, whole: int, minimum: int | None) -> int | None:
 
 def _numbers(shown: pl.DataFrame, minimum: int | None) -> ClassNumbers | None:
     score = "to_score" if shown["to_score"].count() else "from_score"
-    numbers = class_summary(shown[score].cast(pl.Float64).fill_null(float("nan")).to_numpy())
+    numbers = class_summary(numbers_of(shown[score]))
     if not numbers.n or (minimum is not None and numbers.n < minimum):
         return None
     # The lowest and the highest are each one student's.

@@ -21,7 +21,7 @@ from bodkin.core.growth.goals import STEADY_WINDOWS, steady
 from bodkin.core.scores.gap import gap
 from bodkin.core.scores.local_rank import class_summary
 from bodkin.core.scores.shares import wilson_interval
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of
 
 MOST_OVER = 4
 
@@ -108,7 +108,7 @@ def _orders(table: ScoreTable, scope: Scope, over: OverWindows, notes: Notes) ->
         grades = Grades.of(part["own_grade"])
         score = part["score"].to_numpy()
         norms = norms_at(table, scope, window, grades, side, "to", notes)
-        own = part["percentile"].fill_null(float("nan")).to_numpy()
+        own = numbers_of(part["percentile"])
         found = bands_at(table, scope, window, grades, score, norms, own, notes)
         orders[here] = found.orders
         names |= found.names

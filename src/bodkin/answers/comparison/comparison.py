@@ -27,7 +27,7 @@ from bodkin.core.growth.expected_growth import ExpectedGrowth, GrowthSeen, error
 from bodkin.core.scores.cuts import near_cut
 from bodkin.core.scores.local_rank import lowest_fifth as in_lowest_fifth
 from bodkin.core.scores.scales import percentile_rank
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of
 
 VERDICTS = ("clearly_below", "as_expected", "clearly_above")
 """The verdicts -1, 0 and 1 of the core."""
@@ -84,10 +84,6 @@ class Comparison:
     chances: FloatArray | None
     notes: list[str]
     version: int
-
-
-def _numbers(series: pl.Series) -> FloatArray:
-    return series.cast(pl.Float64).fill_null(float("nan")).to_numpy()
 
 
 def quoted_order(bands: int) -> int:
@@ -192,7 +188,7 @@ def _side(
     table: ScoreTable, scope: Scope, rows: pl.DataFrame, prefix: str, grades: Grades, norms: NormsAt, notes: Notes
 ) -> _Side:
     score, error, percentile = (
-        _numbers(rows[f"{prefix}_{name}"]) for name in ("score", "standard_error", "percentile")
+        numbers_of(rows[f"{prefix}_{name}"]) for name in ("score", "standard_error", "percentile")
     )
     window = scope.first if prefix == "from" else scope.second
     bands = bands_at(table, scope, window, grades, score, norms, percentile, notes)
@@ -304,7 +300,7 @@ def lowest_fifth(comparison: Comparison) -> pl.Series:
     """
     rows = comparison.students
     counts = rows["matched"].to_numpy() | (not comparison.scope.paired)
-    score = np.where(counts, _numbers(rows.select(pl.coalesce("to_score", "from_score")).to_series()), np.nan)
+    score = np.where(counts, numbers_of(rows.select(pl.coalesce("to_score", "from_score")).to_series()), np.nan)
     grades = comparison.grades
     found = np.full(score.shape, np.nan)
     for grade in grades.met:

@@ -233,11 +233,11 @@ def _side_by_side(table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame
     # Who stands where is found first, so that each column is laid out once.
     numbered = [side.select("student_id").with_row_index(prefix) for prefix, side in zip(SIDES, sides, strict=True)]
     who = numbered[0].join(numbered[1], on="student_id", how="full", coalesce=True).sort("student_id")
-    rows = who.select("student_id").with_columns(
-        side[name].gather(who[prefix]).alias(f"{prefix}_{name}")
+    laid = [
+        side.select(pl.col("row", *_CARRIED).gather(who[prefix]).name.prefix(f"{prefix}_"))
         for prefix, side in zip(SIDES, sides, strict=True)
-        for name in ("row", *_CARRIED)
-    )
+    ]
+    rows = pl.concat([who.select("student_id"), *laid], how="horizontal")
     later = pl.col("to_score").is_not_null()
     return rows.with_columns(
         matched=(later if scope.single else pl.col("from_score").is_not_null() & later) & (scope.follow == "students"),

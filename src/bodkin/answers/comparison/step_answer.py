@@ -13,6 +13,7 @@ from bodkin.answers.comparison.summary_parts import Counts, LeftOut
 from bodkin.answers.scope.sentence import Piece, caption
 from bodkin.core.arrays import FloatArray
 from bodkin.core.scores.scales import percentile_rank
+from bodkin.store.reads.table.score_table import numbers_of
 
 FEW = 10
 """With fewer students a headline counts instead of judging, and no chance is told (common practice)."""
@@ -104,7 +105,7 @@ def _with_percentile_ranges(frame: pl.DataFrame) -> pl.DataFrame:
         return frame
 
     def numbers(name: str) -> FloatArray:
-        return frame[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+        return numbers_of(frame[name])
 
     ends = {
         **{f"from_percentile_{side}": (numbers("from_score") + way * numbers("from_standard_error"), "from")

@@ -36,6 +36,7 @@ from bodkin.core.compare.movement import (
 )
 from bodkin.core.growth.expected_growth import GrowthSummary, summarise_growth_of_each
 from bodkin.core.scores.shares import BandShares, shares_of_counts
+from bodkin.store.reads.table.score_table import numbers_of
 
 
 def _known(values: FloatArray) -> list[list[float | None]]:
@@ -102,7 +103,7 @@ def _students(comparison: Comparison) -> _Students:
     return _Students(
         rows["matched"].to_numpy(),
         {side: rows[f"{side}_score"].is_not_null().to_numpy() for side in ("from", "to")},
-        {side: rows[f"{side}_order"].fill_null(float("nan")).to_numpy() for side in ("from", "to")},
+        {side: numbers_of(rows[f"{side}_order"]) for side in ("from", "to")},
         _indices(rows["unmatched"], index),
         reasons,
     )

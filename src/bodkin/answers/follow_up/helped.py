@@ -19,6 +19,7 @@ from bodkin.core.follow_up.matched_comparison import (
     matched_comparison,
     standardised_difference,
 )
+from bodkin.store.reads.table.score_table import numbers_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +50,7 @@ def _strata(rows: pl.DataFrame, strata: str) -> list[str]:
 def _balance(rows: pl.DataFrame, member: FloatArray, pairs: IntArray) -> list[dict[str, Any]]:
     """Standardised differences, members less others, before and after matching: start score, grades, programs."""
     known = rows["from_score"].is_not_null().to_numpy() & rows["gain_z"].is_not_null().to_numpy()
-    features: dict[str, FloatArray] = {"start": rows["from_score"].fill_null(float("nan")).to_numpy()}
+    features: dict[str, FloatArray] = {"start": numbers_of(rows["from_score"])}
     for grade in rows.filter(pl.Series(known))["from_grade"].drop_nulls().unique().sort().to_list():
         features[f"grade {grade}"] = (rows["from_grade"] == grade).fill_null(value=False).to_numpy().astype(np.float64)
     for program in rows.filter(pl.Series(known))["programs"].explode().drop_nulls().unique().sort().to_list():
@@ -69,8 +70,8 @@ def _balance(rows: pl.DataFrame, member: FloatArray, pairs: IntArray) -> list[di
 def matched_rows(rows: pl.DataFrame, members: Collection[str], strata: str) -> Matched:
     """Members matched with others of their stratum (grade, or grade and programs), in the order of ``rows``."""
     member = rows["student_id"].is_in(list(members)).to_numpy().astype(np.float64)
-    gain_z = rows["gain_z"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
-    start = rows["from_score"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    gain_z = numbers_of(rows["gain_z"])
+    start = numbers_of(rows["from_score"])
     found = matched_comparison(gain_z, start, member, np.array(_strata(rows, strata)))
     return Matched(found, start, gain_z, member, _balance(rows, member, found.pairs))
 

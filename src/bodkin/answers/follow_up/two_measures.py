@@ -21,6 +21,7 @@ from bodkin.core.follow_up.two_dimensions import (
     standing_move,
     two_dimensions,
 )
+from bodkin.store.reads.table.score_table import numbers_of
 
 MIDDLE = 50.0
 """The percentile that counts as reached where a measure has no bands (common practice: the norm's middle)."""
@@ -103,7 +104,7 @@ def _side(comparison: Comparison, name: str) -> pl.DataFrame:
 
 def _standing(frame: pl.DataFrame, when: str) -> FloatArray:
     def column(name: str) -> FloatArray:
-        return frame[f"{name}_{when}"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+        return numbers_of(frame[f"{name}_{when}"])
 
     return two_dimensions(column("first"), 0.5, column("second"), 0.5)
 

@@ -19,7 +19,7 @@ from bodkin.core.growth.expected_growth import ExpectedGrowth
 from bodkin.core.growth.goals import goal, one_in
 from bodkin.core.scores.scales import score_at_percentile
 from bodkin.core.windows import SEASONS, Window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of
 
 Kind = Literal["keep pace", "catch up", "own"]
 NOMINAL = {"fall": 4.0, "winter": 19.0, "spring": 32.0}
@@ -94,7 +94,7 @@ def still_to_come(table: ScoreTable, scope: Scope, today: date | None) -> bool:
 
 def _weeks(rows: pl.DataFrame, first: Window, until: Window) -> tuple[FloatArray, bool]:
     """Weeks of instruction left for each student, and whether the calendar told them."""
-    weeks = (rows["to_week"] - rows["from_week"]).cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    weeks = numbers_of(rows["to_week"] - rows["from_week"])
     usual = NOMINAL[until.season] - NOMINAL[first.season] + A_YEAR * (until.year - first.year)
     apart = until.year > first.year
     # Weeks count from the first day of each school year.
@@ -122,7 +122,7 @@ def _lowest_of_band(table: ScoreTable, scope: Scope, comparison: Comparison, ban
     """Lowest score of a band at the target window, by each student's grade then."""
     rows = comparison.students
     grades = target_grades(scope, Grades.of(rows["from_grade"]), Grades.of(rows["to_grade"]))
-    mean, sd = (rows[f"to_norm_{name}"].cast(pl.Float64).fill_null(float("nan")).to_numpy() for name in ("mean", "sd"))
+    mean, sd = (numbers_of(rows[f"to_norm_{name}"]) for name in ("mean", "sd"))
     nothing = np.full(rows.height, np.nan)
     at = bands_at(
         table, scope, scope.second, grades, np.zeros(rows.height), NormsAt(mean, sd, nothing), nothing, Notes()
@@ -131,7 +131,7 @@ def _lowest_of_band(table: ScoreTable, scope: Scope, comparison: Comparison, ban
 
 
 def _numbers(rows: pl.DataFrame, name: str) -> FloatArray:
-    return rows[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    return numbers_of(rows[name])
 
 
 def _offered(

@@ -15,7 +15,7 @@ from bodkin.core.arrays import FloatArray
 from bodkin.core.growth.outlook import calibration, count_range, students_it_takes
 from bodkin.core.scores.shares import wilson_interval
 from bodkin.core.windows import parse_window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of
 
 BETWEEN = (0.3, 0.7)
 """Chances for which help is most likely to decide (common practice: neither safe nor out of reach)."""
@@ -97,7 +97,7 @@ def _past_chances(table: ScoreTable, scope: Scope) -> tuple[FloatArray, FloatArr
     grades = Grades.of(rows["to_grade"])
     target = norms_at(table, scope, scope.second, grades, rows, "to", Notes())
     chances = chances_at(table, scope, made.expectation, grades, target)
-    reached = rows["to_order"].fill_null(float("nan")).to_numpy()
+    reached = numbers_of(rows["to_order"])
     if not 2 <= order <= chances.shape[1] + 1:
         return np.array([]), np.array([])
     happened = np.where(np.isnan(reached), np.nan, (reached >= order).astype(np.float64))
@@ -143,7 +143,7 @@ def _past_sentence(n: int, predicted: float, seen: float, *, off: bool) -> str:
 def outlook_units(comparison: Comparison) -> UnitOutlooks:
     """Each unit's expected share at the quoted band or above at the window to come."""
     bands = comparison.bands
-    chances = comparison.students["chance_at_or_above"].fill_null(float("nan")).to_numpy()
+    chances = numbers_of(comparison.students["chance_at_or_above"])
     return unit_outlooks(comparison, chances, bands[quoted_order(len(bands)) - 1] if len(bands) > 1 else "")
 
 

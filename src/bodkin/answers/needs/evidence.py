@@ -23,7 +23,7 @@ from bodkin.core.needs.mastery import (
 )
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.table.keys import code_of, one_key
-from bodkin.store.reads.table.score_table import WORD
+from bodkin.store.reads.table.score_table import WORD, numbers_of
 
 POINTS = "points"
 """The source of evidence that was worked out from answers."""
@@ -135,7 +135,7 @@ def what_counts(pieces: pl.DataFrame) -> pl.DataFrame:
     by = pieces.select(_BY)
     places = by.unique(maintain_order=True).with_row_index("place")
     place = by.join(places, on="by", how="left", maintain_order="left")["place"].to_numpy()
-    day = pieces["on"].cast(pl.Int32).cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    day = numbers_of(pieces["on"].cast(pl.Int32))
     counting = counting_evidence(
         place, day, pieces["entry"].to_numpy(), pieces["line"].to_numpy(), pieces["code"].to_numpy()
     )

@@ -23,7 +23,7 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.core.arrays import FloatArray
 from bodkin.core.needs.strands import strand_profile
 from bodkin.core.windows import Window
-from bodkin.store.reads.table.score_table import ScoreTable
+from bodkin.store.reads.table.score_table import ScoreTable, numbers_of
 
 Line = Literal["own", "class", "grade", "district", "norm", "target"]
 LINES: tuple[Line, ...] = get_args(Line)
@@ -65,17 +65,14 @@ def _means(held: pl.DataFrame, rows: pl.DataFrame, keys: Sequence[str]) -> Float
     """Mean score of all who share a student's values of some columns, one entry a student."""
     means = held.drop_nulls(list(keys)).group_by(keys).agg(pl.col("score").mean().alias("mean"))
     joined = rows.join(means, on=list(keys), how="left", maintain_order="left")
-    return joined["mean"].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    return numbers_of(joined["mean"])
 
 
 def _numbers(table: ScoreTable, held: pl.DataFrame, scope: Scope, window: Window) -> dict[str, FloatArray]:
     """Scores and errors of a window's results as arrays with NaN at the end, kept while the data stay."""
 
     def made() -> dict[str, FloatArray]:
-        return {
-            name: np.append(held[name].cast(pl.Float64).fill_null(float("nan")).to_numpy(), np.nan)
-            for name in ("score", "standard_error")
-        }
+        return {name: np.append(numbers_of(held[name]), np.nan) for name in ("score", "standard_error")}
 
     return table.worked.once(("numbers", scope.assessment, scope.subject, scope.language, window), made)
 

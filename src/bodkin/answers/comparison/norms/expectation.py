@@ -21,7 +21,7 @@ from bodkin.core.growth.growth_percentiles import (
     median_slope,
 )
 from bodkin.core.windows import across_summer, next_grade, parse_window, within_one_year
-from bodkin.store.reads.table.score_table import WORD, ScoreTable
+from bodkin.store.reads.table.score_table import WORD, ScoreTable, numbers_of
 
 FEWEST_DISTRICT = 30
 """Students of a grade that a district's own mean and spread need (common practice)."""
@@ -44,7 +44,7 @@ class Judged:
 
 
 def _scores(rows: pl.DataFrame, name: str) -> FloatArray:
-    return rows[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+    return numbers_of(rows[name])
 
 
 def _nothing(n: int) -> ExpectedGrowth:

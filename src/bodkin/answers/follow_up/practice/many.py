@@ -26,6 +26,7 @@ from bodkin.core.follow_up.practice import (
     practice,
     share_by,
 )
+from bodkin.store.reads.table.score_table import numbers_of
 
 PracticeColumn = Literal[
     "name", "section", "entries", "minutes", "amount", "accuracy", "level", "days_since", "reasons"
@@ -145,10 +146,7 @@ def _goals(students: Sequence[str], goals: pl.DataFrame, share: float) -> Practi
     own = pl.DataFrame({"student_id": students}, schema={"student_id": pl.String}).join(
         goals, on="student_id", how="left", maintain_order="left"
     )
-    columns = {
-        name: own[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
-        for name in ("accuracy", "minutes", "easiest", "hardest")
-    }
+    columns = {name: numbers_of(own[name]) for name in ("accuracy", "minutes", "easiest", "hardest")}
     return PracticeGoals(columns["accuracy"], columns["minutes"] * share, columns["easiest"], columns["hardest"])
 
 

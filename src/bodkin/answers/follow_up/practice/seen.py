@@ -12,6 +12,7 @@ from bodkin.answers.follow_up.progress import Days
 from bodkin.core.arrays import FloatArray
 from bodkin.core.follow_up.practice import Period, PracticeLog, practice_log
 from bodkin.store.reads.table.keys import day_code, one_key
+from bodkin.store.reads.table.score_table import numbers_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,7 @@ def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
     each = each.sort("by", maintain_order=True)
 
     def numbers(name: str) -> FloatArray:
-        return each[name].cast(pl.Float64).fill_null(float("nan")).to_numpy()
+        return numbers_of(each[name])
 
     labels: dict[str, Any] = {}
     for name in ("kind", "help"):

@@ -30,6 +30,7 @@ from bodkin.api.routing import Part
 from bodkin.api.steps.groups.board import ActKept, Id, strands_of
 from bodkin.api.steps.groups.made import Slot, Students, check_days, may_change
 from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.store.reads.table.score_table import numbers_of
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
@@ -161,7 +162,7 @@ def _part(context: Context, scope: Scope, by: By) -> NeedPart:
         return NeedPart("strands", strands, students, scores.distance)
     if by.kind == "score":
         side = "to" if comparison.students["to_score"].count() else "from"
-        scores_of = comparison.students[f"{side}_score"].fill_null(float("nan")).to_numpy()
+        scores_of = numbers_of(comparison.students[f"{side}_score"])
         students = comparison.students["student_id"].to_list()
         return NeedPart("score", [f"{scope.assessment} score"], students, scores_of[:, None])
     seen = context.standards_seen(comparison)

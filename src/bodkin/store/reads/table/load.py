@@ -29,6 +29,7 @@ from bodkin.store.reads.table.score_table import (
     WORD,
     Calendar,
     ScoreTable,
+    numbers_of,
     shaped,
 )
 from bodkin.store.tables import (
@@ -292,7 +293,7 @@ def _with_percents(kept: pl.DataFrame) -> pl.DataFrame:
     alone = (pl.col("score").is_null() & (pl.col("points") <= pl.col("possible"))).fill_null(value=False)
     only_points = kept.select(alone).to_series().to_numpy()
     if only_points.any():
-        columns = (kept[name].fill_null(float("nan")).to_numpy() for name in ("points", "possible"))
+        columns = (numbers_of(kept[name]) for name in ("points", "possible"))
         percent, error = percent_of_points(*(np.where(only_points, column, np.nan) for column in columns))
         found = {"score": percent, "standard_error": error}
         kept = kept.with_columns(

@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 import numpy as np
 import polars as pl
 
+from bodkin.core.arrays import FloatArray
 from bodkin.core.calendar import SchoolYear
 
 T = TypeVar("T")
@@ -98,6 +99,12 @@ FIELDS = pl.Schema({"student_id": pl.String(), "field": pl.String(), "value": pl
 def shaped(frame: pl.DataFrame, schema: pl.Schema) -> pl.DataFrame:
     """The columns of a schema out of a frame, each of its kind."""
     return frame.select(list(schema)).cast(schema)
+
+
+def numbers_of(column: pl.Series) -> FloatArray:
+    """A column of numbers as the core takes it: NaN where there is nothing."""
+    floats = column if column.dtype == pl.Float64 else column.cast(pl.Float64)
+    return floats.to_numpy()
 
 
 def school_years() -> pl.Expr:
