@@ -9,29 +9,24 @@ from bodkin.core.arrays import IntArray
 from bodkin.core.scores.norms import middle_row
 from bodkin.core.scores.scales import percent_below
 from bodkin.core.windows import SEASONS
-from bodkin.store.reads.table.score_table import CUTS, Memo, ScoreTable
+from bodkin.store.reads.table.score_table import CUTS, Memo, ScoreTable, numbers_of
 
 
-def _carried_over(table: ScoreTable, cuts: pl.DataFrame) -> pl.DataFrame:
-    """Score cuts of the whole test as percentiles of its norms, so that they can stand beside a strand.
+def _carried_over(norms: pl.DataFrame, cuts: pl.DataFrame) -> pl.DataFrame:
+    """Score cuts of the whole test as percentiles of its ``norms``, so that they can stand beside a strand.
 
     A cut of a season is ranked by the season's middle norm row, a year-end cut by that of spring.
     A set without norms to rank it by is left out.
     """
     rows = []
+    by_place = norms.partition_by("grade", "season", as_dict=True)
     for row in cuts.iter_rows(named=True):
         if row["min_score"] is None:
             rows.append(row)
             continue
-        season = row["season"] or SEASONS[-1]
-        norms = table.norms.filter(
-            (pl.col("assessment") == row["assessment"])
-            & (pl.col("subject") == row["subject"])
-            & (pl.col("grade") == row["grade"])
-            & (pl.col("season") == season)
-        )
-        if norms.height:
-            norm = norms.row(middle_row(norms["week"].fill_null(float("nan")).to_list()), named=True)
+        own = by_place.get((row["grade"], row["season"] or SEASONS[-1]))
+        if own is not None:
+            norm = own.row(middle_row(numbers_of(own["week"]).tolist()), named=True)
             percent = float(percent_below(row["min_score"], norm["mean"], norm["sd"]))
             rows.append({**row, "min_score": None, "min_percentile": percent})
     kept = pl.DataFrame(rows, schema=CUTS)
@@ -46,7 +41,7 @@ def carried_cuts(table: ScoreTable, assessment: str, subject: str) -> pl.DataFra
     """The cuts of a test as its strands have them, kept while norms and cuts stay as they are."""
     return table.worked.once(
         ("carried cuts", assessment, subject),
-        lambda: _carried_over(table, table.cuts.filter(_of_measure(assessment, subject))),
+        lambda: _carried_over(*(one.filter(_of_measure(assessment, subject)) for one in (table.norms, table.cuts))),
     )
 
 
