@@ -3,8 +3,9 @@
 import difflib
 import hashlib
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import polars as pl
@@ -92,7 +93,8 @@ def shape_of(sheet: Sheet) -> str:
     return hashlib.sha256("\n".join(names).encode()).hexdigest()
 
 
-def _nearest(name: str, wanted: Iterable[str]) -> str | None:
+@lru_cache(4096)
+def _nearest(name: str, wanted: tuple[str, ...]) -> str | None:
     for column in wanted:
         if name in ALIASES.get(column, ()):
             return column
@@ -107,7 +109,7 @@ def propose_columns(sheet: Sheet, layout: Layout) -> dict[str, str]:
     free = [name for name in names if name not in sheet.header]
     found: dict[str, str] = {}
     for header in sheet.header:
-        if header and header not in names and (column := _nearest(header, free)):
+        if header and header not in names and (column := _nearest(header, tuple(free))):
             found[header] = column
             free.remove(column)
     return found

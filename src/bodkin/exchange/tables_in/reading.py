@@ -129,16 +129,14 @@ def read_plain(file: str, content: bytes | Sheet, layout: Layout) -> Reading:
         raise BadFile(wrong)
     texts = {name: sheet.columns[at].alias(name) for at, name in enumerate(header) if name in known}
     columns, faults = [sheet.line], list(sheet.faults)
-    for name, column in known.items():
-        text = texts.get(name)
-        if text is None:
-            columns.append(pl.repeat(None, len(sheet.line), dtype=column.kind.dtype, eager=True).alias(name))
-            continue
-        values, found = _typed(file, sheet.line, text, column)
+    for name, text in texts.items():
+        values, found = _typed(file, sheet.line, text, known[name])
         columns.append(values)
         faults += found
+    nothing = [pl.lit(None, dtype=one.kind.dtype).alias(name) for name, one in known.items() if name not in texts]
+    frame = pl.DataFrame(columns).with_columns(nothing).select("line", *known)
     unknown = [name for name in header if name and name not in known]
-    return Reading(file, pl.DataFrame(columns), header, unknown, sorted(faults), sheet.notices)
+    return Reading(file, frame, header, unknown, sorted(faults), sheet.notices)
 
 
 def _typed(file: str, line: pl.Series, text: pl.Series, column: Column) -> tuple[pl.Series, list[Fault]]:
@@ -161,35 +159,49 @@ def _values_of(text: pl.Series, column: Column) -> tuple[pl.Series, pl.Series]:
     """What the texts of a column say, and which of them cannot be used."""
     kind = column.kind
     if text.null_count() == text.len():
-        return text, pl.repeat(value=False, n=text.len(), dtype=pl.Boolean, eager=True)
+        return text, pl.Series([False], dtype=pl.Boolean).new_from_index(0, text.len())
     if kind is WINDOW:
-        values, bad = _windows(text)
+        values = _windows(text)
     elif kind.dtype is pl.Date:
         values = read_days(text, OWN, LATEST.year)
-        known = values.is_between(EARLIEST, LATEST) & text.str.contains(r"^\d{4}-\d{2}-\d{2}")
-        bad = text.is_not_null() & ~known.fill_null(value=False)
     else:
         values = text.cast(kind.dtype, strict=False)
-        bad = text.is_not_null() & values.is_null()
-        if kind.dtype is pl.Float64:
-            bad = bad | ~values.is_finite()
-        if kind.dtype is pl.String:
-            bad = bad | (text.str.len_chars() > kind.longest)
-        if kind.good is not None:
-            bad = bad | ~pl.select(kind.good(pl.lit(values))).to_series()
-        if kind.low is not None:
-            bad = bad | (values < kind.low)
-        if kind.above is not None:
-            bad = bad | (values <= kind.above)
-        if kind.high is not None:
-            bad = bad | (values > kind.high)
-    if column.name == IDENTITY:
-        bad = bad | text.str.contains(CUT_NUMBER)
+    # All that can be wrong is asked in one look: of a small file each look takes longer than what it does.
+    both = pl.DataFrame([text.alias("text"), values.alias("value")])
+    terms = [pl.col("text").is_not_null() & pl.col("value").is_null(), *_wrong(column)]
+    odd = pl.lit(value=False)
+    if kind.dtype is pl.String:
+        odd = (pl.col("text").str.starts_with("#") | pl.col("text").str.starts_with("Err:")).any()
+    found = both.select(bad=pl.any_horizontal(terms), odd=odd)
+    bad = found["bad"]
     # What is no text has been refused as no number or day already.
-    if kind.dtype is pl.String and (text.str.starts_with("#").any() or text.str.starts_with("Err:").any()):
+    if found["odd"][0]:
         bad = bad | text.str.to_uppercase().is_in(list(ERROR_WORDS))
     # Of a missing value nothing is bad.
     return values, bad.fill_null(value=False)
+
+
+def _wrong(column: Column) -> list[pl.Expr]:
+    """What can be wrong with a ``text`` and its ``value``, beside that it is none; missing where nothing is written."""
+    kind, text, value = column.kind, pl.col("text"), pl.col("value")
+    terms = [text.str.contains(CUT_NUMBER)] if column.name == IDENTITY else []
+    if kind is WINDOW:
+        return terms
+    if kind.dtype is pl.Date:
+        return [*terms, ~value.is_between(EARLIEST, LATEST), ~text.str.contains(r"^\d{4}-\d{2}-\d{2}")]
+    if kind.dtype is pl.Float64:
+        terms.append(~value.is_finite())
+    if kind.dtype is pl.String:
+        terms.append(text.str.len_chars() > kind.longest)
+    if kind.good is not None:
+        terms.append(~kind.good(value))
+    if kind.low is not None:
+        terms.append(value < kind.low)
+    if kind.above is not None:
+        terms.append(value <= kind.above)
+    if kind.high is not None:
+        terms.append(value > kind.high)
+    return terms
 
 
 def _complaint(value: str, column: Column) -> str:
@@ -206,15 +218,14 @@ def _shortened(value: str) -> str:
     return value if len(value) <= 40 else value[:37] + "..."
 
 
-def _windows(text: pl.Series) -> tuple[pl.Series, pl.Series]:
+def _windows(text: pl.Series) -> pl.Series:
     meanings: dict[str, str | None] = {}
     for value in text.drop_nulls().unique():
         try:
             meanings[value] = str(parse_window(value))
         except BadInput:
             meanings[value] = None
-    values = text.replace_strict(meanings, default=None, return_dtype=pl.String) if meanings else text
-    return values, text.is_not_null() & values.is_null()
+    return text.replace_strict(meanings, default=None, return_dtype=pl.String)
 
 
 def one_of(*words: str) -> Kind:

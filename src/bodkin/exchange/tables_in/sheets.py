@@ -15,6 +15,8 @@ from bodkin.exchange.tables_in.workbooks import opened_workbook
 csv.field_size_limit(1_000_000)
 
 SEPARATORS = {",": "commas", ";": "semicolons", "\t": "tabs", "|": "bars"}
+SHORT = 50_000
+"""Rows below which the columns of a table are trimmed together."""
 CHUNK = 20_000
 """Rows that are held as Python objects at a time; the rest is columns."""
 
@@ -49,12 +51,25 @@ class Sheet:
         return replace(self, header=[names.get(name, name) for name in self.header])
 
 
-def _trimmed(values: pl.Series) -> pl.Series:
-    text = values.str.strip_chars()
-    if text.str.starts_with("'").any():
+def _trimmed(table: pl.DataFrame) -> list[pl.Series]:
+    """The columns of a table of texts without blanks around them, empty texts as missing; the table is used up.
+
+    A column of a long table after the other, so that not all of it is there twice; a short one in one look, since
+    each look takes longer than what it does.
+    """
+    at_once = table.width if table.height < SHORT else 1
+    found: list[pl.Series] = []
+    while table.width:
+        part = pl.DataFrame([table.drop_in_place(name) for name in table.columns[:at_once]])
+        part = part.select(pl.all().str.strip_chars())
+        marked = part.select(pl.all().str.starts_with("'").any()).row(0)
         # The mark that keeps a spreadsheet from running text is no part of the text.
-        text = text.str.replace(r"^'([=+@-])", "${1}")
-    return text.set(text == "", None)
+        part = part.with_columns(
+            pl.col(name).str.replace(r"^'([=+@-])", "${1}") for name, is_so in zip(part.columns, marked, strict=True)
+            if is_so
+        )  # fmt: skip
+        found += part.select(pl.when(pl.all() != "").then(pl.all())).get_columns()
+    return found
 
 
 def _decoded(file: str, content: bytes) -> tuple[str, list[str]]:
@@ -136,7 +151,8 @@ def _gathered(file: str, records: Iterator[Record], known: frozenset[str], notic
 
     def turn() -> None:
         across = zip(*held, strict=True) if held else [()] * width
-        parts.append([_trimmed(pl.Series(values, dtype=pl.String)) for values in across])
+        table = {str(at): pl.Series(values, dtype=pl.String) for at, values in enumerate(across)}
+        parts.append(_trimmed(pl.DataFrame(table)))
         held.clear()
 
     def rest() -> Iterator[Record]:
@@ -200,7 +216,7 @@ def _quick(file: str, text: str, separator: str, known: frozenset[str], notices:
         if (rows.str.count_matches(separator, literal=True) != len(titles) - 1).any():
             return None
         fields = rows.str.split_exact(separator, len(titles) - 1).struct.unnest()
-        parts.append(pl.DataFrame([line.alias("line"), *(_trimmed(fields.drop_in_place(n)) for n in fields.columns)]))
+        parts.append(pl.DataFrame([line.alias("line"), *_trimmed(fields)]))
     table = pl.concat(parts)
     names = [header_name(title) for title in titles]
     return Sheet(file, names, titles, header_line, table["line"], table.get_columns()[1:], [], notices)
@@ -231,7 +247,7 @@ def _plainest(file: str, text: str, separator: str, known: frozenset[str], notic
         return None
     del body
     line = pl.int_range(2, height + 2, dtype=pl.Int64, eager=True).alias("line")
-    columns = [_trimmed(table.drop_in_place(name)) for name in table.columns]
+    columns = _trimmed(table)
     empty = pl.select(pl.all_horizontal(pl.lit(column).is_null() for column in columns)).to_series()
     if empty.any():
         line, columns = line.filter(~empty), [column.filter(~empty) for column in columns]
