@@ -192,6 +192,12 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
     return {name: median_ms(work, 3) for name, work in works.items()}
 
 
+def close(test: InBrowser) -> None:
+    """End a page with all that its browser kept for it: the next one begins with nothing."""
+    test.once_more = False
+    test.tearDown()
+
+
 def in_the_browser(store: Store) -> None:
     """The longest task while scrolling and drawing, and the first load."""
     InBrowser.address = serve(store)
@@ -222,7 +228,7 @@ def in_the_browser(store: Store) -> None:
     page.mouse.up()
     page.wait_for_timeout(2_000)
     print(f"  longest task while a region is drawn and pinned {page.evaluate('window.longest'):8.0f} ms")
-    test.doCleanups()
+    close(test)
     times = []
     for _ in range(5):
         fresh = InBrowser()
@@ -231,7 +237,7 @@ def in_the_browser(store: Store) -> None:
         fresh.page.goto(fresh.address)
         fresh.page.get_by_label("Login").wait_for()
         times.append(1000 * (time.perf_counter() - began))
-        fresh.doCleanups()
+        close(fresh)
     print(f"  first load of the client, nothing kept          {statistics.median(times):8.0f} ms")
     scripts = sum(len(gzip.compress(path.read_bytes())) for path in (WEB / "dist" / "assets").glob("*.js"))
     print(f"  script, compressed                              {scripts / 1000:8.0f} kB")
@@ -263,7 +269,7 @@ def each_step_in_the_browser(store: Store) -> None:
             found.append(page.evaluate("window.longest"))
         # The first time the server works the answer out.
         print(f"    {name:<45} {statistics.median(found[1:]):8.0f} ms")
-    test.doCleanups()
+    close(test)
 
 
 def main() -> None:

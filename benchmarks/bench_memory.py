@@ -50,19 +50,22 @@ STEPS: tuple[tuple[str, dict[str, object]], ...] = (
 NARROWED: tuple[dict[str, object], ...] = ({}, {"school": "Reach School 03"}, {"grade": ["3", "4"]})
 
 
-def serve(url: str, port: int) -> None:
-    """The application as the start command serves it, over a store of the benchmark."""
-    uvicorn.run(
-        build(stage.settings(), Store(url)), host="127.0.0.1", port=port, http=PatientProtocol, log_level="warning"
-    )
+def serve(url: str, port: int, *, kept: bool) -> None:
+    """The application as the start command serves it, over a store of the benchmark.
+
+    ``kept``: with the files that the last one left, which are found in the server's own folder.
+    """
+    settings = stage.server().settings if kept else stage.settings()
+    uvicorn.run(build(settings, Store(url)), host="127.0.0.1", port=port, http=PatientProtocol, log_level="warning")
 
 
 @contextmanager
-def served(url: str) -> Iterator[tuple[str, int]]:
-    """The address and the process of an application of its own."""
+def served(url: str, *, kept: bool = False) -> Iterator[tuple[str, int]]:
+    """The address and the process of an application of its own; ``kept``: see ``serve``."""
     port = free_port_after(18_000)
     environment = {**os.environ, "MALLOC_ARENA_MAX": "2", "BODKIN_TEST_SERVER": str(stage.server().settings.folder)}
-    process = subprocess.Popen([sys.executable, __file__, url, str(port)], env=environment)
+    words = [sys.executable, __file__, url, str(port), *(["kept"] if kept else [])]
+    process = subprocess.Popen(words, env=environment)
     try:
         wait_for(port, process, 120)
         yield f"http://127.0.0.1:{port}/api/", process.pid
@@ -143,6 +146,6 @@ def main() -> None:
 
 if __name__ == "__main__":
     if len(sys.argv) > 2:
-        serve(sys.argv[1], int(sys.argv[2]))
+        serve(sys.argv[1], int(sys.argv[2]), kept="kept" in sys.argv[3:])
     else:
         main()

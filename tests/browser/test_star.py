@@ -98,7 +98,7 @@ def expected(scores: pd.DataFrame, folder: Path) -> dict:
         "left_out": int(reading[["1", "2"]].notna().any(axis=1).sum() - len(both)),
         "table": table,
         "test": SquareTable(table.to_numpy(), shift_zeros=False).homogeneity(),
-        "met": int((gain >= gain_expected).sum()),
+        "met": int((gain >= gain_expected - 1e-9).sum()),
         "median": percentile.median(),
         "z": pd.Series(z.to_numpy(), index=both.index),
     }

@@ -170,7 +170,8 @@ class Twin:
                 answer["chance_at_or_above"] = stats.norm.sf(line, expected, spread)
             if pair[1]:
                 gain = x[1] - x[0]
-                answer |= {"gain_z": (gain - answer["expected_gain"]) / spread, "met": gain >= answer["expected_gain"]}
+                beyond = gain - answer["expected_gain"]
+                answer |= {"gain_z": beyond / spread, "met": beyond >= -1e-9}
                 answer["growth_percentile"] = rank(answer["gain_z"])
                 if None not in s:
                     # An error of the start moves the expectation by the slope of it.

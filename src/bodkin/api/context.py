@@ -282,11 +282,12 @@ class Context:
         return self._strands_in(self.table, scope)
 
     def strands_of_few(self, scope: Scope) -> Strands:
-        """The same for few students, held against the line that the sentence names: nobody else's where it can be."""
-        few = scope.few
+        """The same for few students and the line that the sentence names: without everybody's where that can be."""
+        whole, few = self.strands(scope), scope.few
         # A norm and a student's own whole rest on nobody else; the district's mean does.
-        alone = few is not None and scope.against != "district"
-        return self._strands_in(only_students(self.table, few) if few is not None and alone else self.table, scope)
+        if few is None or scope.against == "district" or self.runtime.knows_strands(self.table, scope, whole.names):
+            return whole
+        return self._strands_in(only_students(self.table, few), scope)
 
     def _strands_in(self, table: ScoreTable, scope: Scope) -> Strands:
         worked, measure = self.table.worked, (scope.assessment, scope.subject)

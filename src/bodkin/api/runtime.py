@@ -1,7 +1,7 @@
 """What every route works with: settings, store, score table, and answers worked out lately."""
 
 import hashlib
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Collection, Hashable
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import cached_property
@@ -245,6 +245,10 @@ class Runtime:
             return strand_table(table, scope.assessment, scope.subject, *frames.current(session), cuts)
 
         return table.worked.once(("strand", *key), made)
+
+    def knows_strands(self, table: ScoreTable, scope: Scope, strands: Collection[str]) -> bool:
+        """Whether the tables of some strands of a scope's test are there already."""
+        return all(table.worked.known(("strand", scope.assessment, scope.subject, one)) is not None for one in strands)
 
     def work_out(self, table: ScoreTable, scope: Scope, pieces: list[Piece], members: Members) -> Worked:
         """A scope worked out over the students in its reach, from memory where it was just asked.

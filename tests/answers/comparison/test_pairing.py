@@ -52,13 +52,16 @@ class Few(unittest.TestCase):
                   {"grade": ("4",)}, {"from_window": "2025-09-01..2025-10-15"})  # fmt: skip
         for seed, more in ((seed, more) for seed in range(4) for more in scopes):
             loose = [result(900 + at, f"s{at:03}", None, 470 + at) for at in (1, 2, 59)]
-            table = table_of([*shuffled(seed), *loose])
+            rows = [*shuffled(seed), *loose]
             for students in ({"s001"}, {"s001", "s002", "s014", "s059", "nobody"}, set()):
                 with self.subTest(seed=seed, scope=more, students=students):
                     alone = Scope(**{**BASE, **more, "students": frozenset(students)})
                     beside = Scope(**{**BASE, **more, "students": many | students})
                     self.assertEqual((alone.few, beside.few), (students, None))
+                    table = table_of(rows)
                     found, wanted = pair(table, alone), pair(table, beside)
+                    kept = pair(table, alone)
+                    self.assertTrue(kept.rows.equals(found.rows))
                     self.assertTrue(found.rows.equals(wanted.rows))
                     self.assertTrue(found.outside.equals(wanted.outside))
         self.assertIsNone(Scope(**BASE, students=frozenset({"s001"}), all_but=True).few)

@@ -79,8 +79,9 @@ class Seen(unittest.TestCase):
         self.assertEqual(answer.percentile[0], np.floor(100 * stats.norm.cdf(1.0) + 0.5))
 
     def test_met_is_decided_unrounded_and_includes_equal(self):
-        """Exactly the expected gain is met, a hair less is not."""
+        """Exactly the expected gain is met, in whatever order its digits were added up; a hair less is not."""
         self.assertEqual(self.seen(510.0).met[0], 1)
+        self.assertEqual(self.seen(510.0 - 2e-13).met[0], 1)
         self.assertEqual(self.seen(509.999).met[0], 0)
 
     def test_the_verdict_stands_beyond_the_error_of_the_gain(self):

@@ -284,12 +284,12 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
         both = _paired(table, scope, lambda side: narrowed(in_reach(side, scope), scope, table))
         rows = _placed(both.rows, scope, table)
         return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))
-    if scope.few is not None:
+    key = ("pairs", *_measure(scope), *scope.windows)
+    if scope.few is not None and table.worked.known(key) is None:
         # Each student is paired alone: of a few nobody else is put side by side.
         mine = _is_one_of(scope.few)
         both = _paired(table, scope, lambda side: side.filter(mine), mine)
     else:
-        key = ("pairs", *_measure(scope), *scope.windows)
         both = table.worked.once(key, lambda: _paired(table, scope, lambda side: side))
     rows = narrowed(in_reach(both.rows, scope), scope, table)
     return Pairs(rows, narrowed(in_reach(both.outside, scope), scope, table))

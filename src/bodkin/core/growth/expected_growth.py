@@ -15,6 +15,8 @@ DEFAULT_CORRELATION = 0.85
 """Correlation of scores between two windows where no growth norm gives one."""
 CLEARLY = 1.645
 """Errors away from expected from which growth is clearly above or below: chance alone does that 5 times in 100."""
+SAME = 1e-9
+"""Points of a gain that are no difference: what differs in the last digits only is the same."""
 BY_CHANCE = 0.05
 """Share of students on either side whom chance alone calls clearly above, or below, when all grew as expected."""
 
@@ -115,9 +117,9 @@ def growth_seen(
 
     Scores and standard errors in scale points, one shape; the second score is NaN where it is
     still to come. ``distance = (gain - expected) / spread``; growth percentile
-    ``clip(floor(100 * Phi(distance) + 0.5), 1, 99)``; met when gain >= expected, unrounded; the
-    verdict compares gain - expected with ``clearly`` times its error (:func:`error_away`) and needs
-    both standard errors.
+    ``clip(floor(100 * Phi(distance) + 0.5), 1, 99)``; met when gain >= expected, unrounded but for the
+    ninth decimal, since a curve fitted to results passes through some of them; the verdict compares
+    gain - expected with ``clearly`` times its error (:func:`error_away`) and needs both standard errors.
     With a spread of zero (a correlation of exactly 1) there is no distance: NaN.
     Raises BadInput for a standard error of 0 or less.
     """
@@ -129,7 +131,7 @@ def growth_seen(
     spread = np.where(expectation.spread > 0, expectation.spread, np.nan)
     distance = np.asarray(beyond / spread, dtype=np.float64)
     error = clearly * error_away(expectation.slope, s1, s2)
-    met = np.where(np.isnan(beyond), np.nan, (gain >= expectation.gain).astype(np.float64))
+    met = np.where(np.isnan(beyond), np.nan, (beyond >= -SAME).astype(np.float64))
     side = (beyond > error).astype(np.float64) - (beyond < -error)
     verdict = np.where(np.isnan(beyond + error), np.nan, side)
     return GrowthSeen(gain, distance, as_rank(100.0 * ndtr(distance)), met, verdict)

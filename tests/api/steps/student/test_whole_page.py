@@ -50,7 +50,7 @@ class Figures(unittest.TestCase):
         """Of one student alone as Needs has it: the strand furthest below the line, by the norm and by the district."""
         client, met = signed_in("coach"), 0
         for against in ("norms", "district"):
-            for row in random.Random(6).sample(rows(grade=["7", "8"]), 25):
+            for row in random.Random(6).sample(rows(grade=["7", "8"]), 12):
                 asked = {**SCOPE, "matched": "false", "against": against, "student": row["student_id"]}
                 strands = client.get("/api/needs/strands", params=asked).json()["strands"]
                 known = [one for one in strands if one["distance"] and one["distance"][0] is not None]
@@ -63,7 +63,7 @@ class Figures(unittest.TestCase):
                 wanted = f"Most to be gained: {lowest['strand']} ({lowest['score'][0]:.0f})"
                 self.assertEqual(next_["sentence"], wanted)
                 self.assertIn(f"{-lowest['distance'][0]:.1f} of the strand's", next_["explained"])
-        self.assertGreater(met, 5)
+        self.assertGreater(met, 3)
 
     def test_means_strands_and_standards_equal_their_steps(self):
         """Fifteen drawn students: the district's and the norm's mean of Growth, strands and standards of Needs."""

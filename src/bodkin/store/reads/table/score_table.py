@@ -168,6 +168,11 @@ class Memo:
             other._bytes = {key: self._bytes[key] for key in other._held}
         return other
 
+    def known(self, key: Hashable) -> Any:
+        """What is kept under a key, None where nothing is."""
+        with self._lock:
+            return self._held.get(key)
+
     def once(self, key: Hashable, make: Callable[[], T], own: Collection[str] | None = None) -> T:
         """What is kept under a key, made where it is not; made twice rather than waited for.
 
