@@ -32,12 +32,17 @@ function Step({ step, at }: { step: Schemas["FirstStep"]; at: number }) {
   );
 }
 
-/** The first steps while one is missing; once all are done, only what later steps lack, folded away. */
-export function FirstDay() {
-  const { data } = useQuery({
+/** What is there and what is missing. */
+export function useFirstDay() {
+  return useQuery({
     queryKey: ["imports", "first-day"],
     queryFn: () => got(client.GET("/api/setup/first-day")),
   });
+}
+
+/** The first steps while one is missing; once all are done, only what later steps lack, folded away. */
+export function FirstDay() {
+  const { data } = useFirstDay();
   if (!data) return null;
   const lacking = data.later.filter((one) => one.lacks.length > 0 || one.more.length > 0);
   return (

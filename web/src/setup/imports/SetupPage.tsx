@@ -5,11 +5,11 @@ import { client, got, type Schemas } from "../../api/client";
 import { setup as words } from "../../words/steps/setup";
 import { SetupParts } from "../SetupParts";
 import { useWork } from "../useWork";
-import { FirstDay } from "./FirstDay";
+import { FirstDay, useFirstDay } from "./FirstDay";
 import { History } from "./History";
 import { ImportWork } from "./ImportWork";
 import { Samples } from "./Samples";
-import { WatchedFolder } from "./WatchedFolder";
+import { useWatched, WatchedFolder } from "./WatchedFolder";
 
 type Bundle = Schemas["BundleAnswer"];
 
@@ -19,6 +19,7 @@ export function SetupPage() {
   const [bundle, setBundle] = useState<Bundle | null>(null);
   const [over, setOver] = useState(false);
   const work = useWork();
+  const above = [useFirstDay(), useWatched()];
   const { busy, doing } = work;
   const choose = (files: File[]) => {
     const form = new FormData();
@@ -89,7 +90,8 @@ export function SetupPage() {
       {!bundle && <FirstDay />}
       {!bundle && <Samples busy={Boolean(busy)} onTry={look} />}
       <WatchedFolder work={work} onTry={look} />
-      <History work={work} />
+      {/* What came in above it later would move it from under the mouse. */}
+      {above.every((one) => one.isFetched) && <History work={work} />}
     </>
   );
 }

@@ -12,13 +12,18 @@ interface Props {
 const HOURS = [...Array(24).keys()];
 const clock = (hour: number) => `${String(hour).padStart(2, "0")}:00`;
 
-export function WatchedFolder({ work, onTry }: Props) {
-  const cache = useQueryClient();
-  const { data } = useQuery({
+/** The folder and what waits in it, asked for again every minute. */
+export function useWatched() {
+  return useQuery({
     queryKey: ["imports", "watched"],
     queryFn: () => got(client.GET("/api/watched")),
     refetchInterval: 60_000,
   });
+}
+
+export function WatchedFolder({ work, onTry }: Props) {
+  const cache = useQueryClient();
+  const { data } = useWatched();
   if (!data) return null;
   const setHour = (text: string) =>
     work.doing(words.keepingTheHour, async () => {
