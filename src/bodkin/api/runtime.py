@@ -177,8 +177,8 @@ class Runtime:
         """The score table of the version the session sees."""
         return self._tables.current(session)
 
-    def warm(self, patience: float = PATIENCE) -> None:
-        """Read what first questions need before somebody waits for it, and the rest ``patience`` seconds later."""
+    def warm(self) -> None:
+        """Read what first questions need before somebody waits for it, and the rest some seconds later."""
         # A database that is away is told of by the first question, in words.
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
@@ -187,7 +187,7 @@ class Runtime:
             everybodys_evidence(self.standards(session), Asked())
             self._rosters.current(session)
         # No first screen needs practice, which would take its time from who asks for one now.
-        sleep(patience)
+        sleep(PATIENCE)
         with suppress(StoreDown), self.store.reading() as session:
             self.practice(session)
         for name in LATER:

@@ -14,7 +14,6 @@ from bodkin.answers.check.sittings import (
     as_decided,
     decided_words,
     measured,
-    numbers,
     of_window,
 )
 from bodkin.answers.comparison.breakdown import arrays_of
@@ -24,7 +23,7 @@ from bodkin.core.check.credibility import doubt
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import CheckData
 from bodkin.store.reads.table.keys import code_of, latest_of_each, one_key
-from bodkin.store.reads.table.score_table import WORD
+from bodkin.store.reads.table.score_table import WORD, numbers_of
 
 RUSHED_SHARE, RUSHED_FEWEST = 1 / 3, 6
 """A class is named as rushed where at least a third of its tests, and at least six, were too fast."""
@@ -59,7 +58,7 @@ def _before(past: pl.DataFrame, who: pl.DataFrame) -> _Before:
     rows = who.join(past, on="by", how="left", maintain_order="left")
     there = rows["there"].fill_null(value=False).to_numpy()
     return _Before(
-        who, there, numbers(rows, "score"), measured(rows, "standard_error"), measured(rows, "minutes")
+        who, there, numbers_of(rows["score"]), measured(rows, "standard_error"), measured(rows, "minutes")
     )  # fmt: skip
 
 
@@ -106,7 +105,7 @@ def _doubts(data: CheckData, window: str, before: Sequence[str]) -> pl.DataFrame
         pl.Series("last_error", error).fill_nan(None),
         pl.Series("last_window", [None, *before], dtype=WORD).gather(latest),
     )
-    taken, own, own_error = measured(now, "minutes"), numbers(now, "score"), measured(now, "standard_error")
+    taken, own, own_error = measured(now, "minutes"), numbers_of(now["score"]), measured(now, "standard_error")
     flags = np.zeros((3, now.height), dtype=np.bool_)
     limit, median, change = np.full((3, now.height), np.nan)
     alike = now.with_row_index("at").group_by("grade", "language", maintain_order=True).agg("at")

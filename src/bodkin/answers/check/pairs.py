@@ -6,10 +6,11 @@ import numpy as np
 import polars as pl
 
 from bodkin.answers.check.rows import OneSitting, SeveralSittings, TwoLanguages
-from bodkin.answers.check.sittings import WindowSittings, counting, decided_words, known_number, measured, numbers
+from bodkin.answers.check.sittings import WindowSittings, counting, decided_words, known_number, measured
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.words import plural
 from bodkin.core.check.credibility import language_or_skill, two_sittings
+from bodkin.store.reads.table.score_table import numbers_of
 
 _TEST = ["student_id", "language"]
 """Sittings of one student in one language are the same test taken again."""
@@ -36,7 +37,7 @@ def several_sittings(seen: WindowSittings, names: Names) -> list[SeveralSittings
         pl.col("score", "standard_error").last().name.prefix("last_"),
     )  # fmt: skip
     gap = two_sittings(
-        numbers(ends, "last_score"), measured(ends, "last_standard_error"), numbers(ends, "first_score"),
+        numbers_of(ends["last_score"]), measured(ends, "last_standard_error"), numbers_of(ends["first_score"]),
         measured(ends, "first_standard_error"),
     )  # fmt: skip
     beyond = np.abs(np.nan_to_num(gap.errors)) > 1.96
@@ -71,14 +72,14 @@ def two_languages(
     if not both.height:
         return []
     gap = two_sittings(
-        numbers(both, "score"), measured(both, "standard_error"), numbers(both, "score_english"),
+        numbers_of(both["score"]), measured(both, "standard_error"), numbers_of(both["score_english"]),
         measured(both, "standard_error_english"),
     )  # fmt: skip
     low, sd = (
         np.array([known.get(grade, np.nan) for grade in both["grade"].fill_null("")]) for known in (target, spread)
     )
     home_short, english_short = (
-        (low - numbers(both, f"score{side}")) / measured(both, f"standard_error{side}") for side in ("", "_english")
+        (low - numbers_of(both[f"score{side}"])) / measured(both, f"standard_error{side}") for side in ("", "_english")
     )
     needs = language_or_skill(gap, home_short, english_short, sd)
     rows = [

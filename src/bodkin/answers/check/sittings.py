@@ -141,14 +141,9 @@ def counting(sittings: pl.DataFrame) -> pl.DataFrame:
     return by_day(sittings.filter(COUNTS), "result_id")
 
 
-def numbers(frame: pl.DataFrame, name: str) -> FloatArray:
-    """A column as the core takes it: NaN where there is nothing."""
-    return numbers_of(frame[name])
-
-
 def measured(frame: pl.DataFrame, name: str) -> FloatArray:
     """Minutes or errors; what is 0 or less was not measured."""
-    values = numbers(frame, name)
+    values = numbers_of(frame[name])
     return np.where(values > 0, values, np.nan)
 
 

@@ -310,6 +310,20 @@ class OfTheApplication(unittest.TestCase):
             self.assertTrue(found[name].equals(frame), name)
         return read
 
+    def test_what_is_read_before_anybody_asks(self):
+        """What first questions need at once; practice once they have been answered, and not before."""
+        mine, waited = runtime.Runtime(self.settings, self.store), []
+        with (
+            mock.patch.object(runtime, "sleep", side_effect=lambda _: waited.append(mine._practice.newest)),
+            mock.patch.object(runtime, "load_practice", side_effect=runtime.load_practice) as practice,
+        ):
+            mine.warm()
+        self.assertEqual(waited, [None])
+        practice.assert_called_once()
+        with self.store.reading() as session:
+            self.assertIs(mine.practice(session), mine._practice.newest)
+            self.assertIs(mine.table(session), mine._tables._lately.newest.value)
+
     def test_the_next_one_reads_what_has_changed(self):
         """Everything once, nothing at the next start; then what rests on a table that changes, and no more."""
         self.assertEqual(self.started(), set(READ))

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { Shown } from "../../step/Shown";
+import { many } from "../../words/format";
 import { setup as words } from "../../words/steps/setup";
 import { kindSaid } from "../kinds";
 import type { useWork } from "../useWork";
@@ -101,7 +102,7 @@ export function History({ work }: { work: ReturnType<typeof useWork> }) {
                     <td>
                       {["new", "changed", "refused"]
                         .filter((name) => row.counts[name])
-                        .map((name) => `${row.counts[name]} ${name}`)
+                        .map((name) => `${many(row.counts[name] ?? 0)} ${name}`)
                         .join(", ")}
                     </td>
                     <td>{row.by ?? row.came_by ?? words.commandLine}</td>

@@ -37,7 +37,9 @@ def latest_of_each(rows: pl.DataFrame, keys: Sequence[str], line: str) -> pl.Dat
     if not several.any():
         return rows
     places = np.flatnonzero(several)
-    doubtful = rows.select({*keys, "tested_on", line})[places].with_columns(place=pl.Series(places))
+    doubtful = rows.select(list(dict.fromkeys([*keys, "tested_on", line])))[places].with_columns(
+        place=pl.Series(places)
+    )
     stays = ~several
     stays[by_day(doubtful, line).unique(keys, keep="last")["place"].to_numpy()] = True
     return rows.filter(pl.Series(stays))
