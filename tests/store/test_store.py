@@ -3,6 +3,7 @@
 import os
 import tempfile
 import unittest
+from contextlib import ExitStack
 from datetime import date
 from pathlib import Path
 
@@ -11,6 +12,7 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import DBAPIError
 
 from bodkin.core.errors import Conflict, StoreDown
+from bodkin.store import database
 from bodkin.store.database import Store, alembic_config
 from bodkin.store.reads.people import by_key, students_in_reach
 from bodkin.store.reads.table.refresh import ScoreTables
@@ -81,7 +83,8 @@ class Restarted(unittest.TestCase):
         """One server on disk for all that kills it."""
         holder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(holder.cleanup)
-        cls.server = DatabaseServer(Settings(Path(holder.name), stage.TODAY, Path(holder.name)))
+        settings = Settings(Path(holder.name), stage.TODAY, Path(holder.name))
+        cls.server = DatabaseServer(settings, ("--max-connections=12",))
         cls.server.start()
         cls.addClassCleanup(cls.server.stop)
         cls.store = Store(cls.server.settings.database_url)
@@ -124,6 +127,20 @@ class Restarted(unittest.TestCase):
         server.start(same_port=True)
         with store.reading() as session:
             self.assertEqual(session.scalars(select(Student.student_id)).all(), ["a"])
+
+    def test_no_connection_left(self):
+        """Who comes when all are taken is told to try again; once one is free there is an answer."""
+        with self.assertRaisesRegex(StoreDown, "busy. Nothing was changed"), ExitStack() as held:
+            for _ in range(20):
+                session = held.enter_context(self.store.reading())
+                session.scalars(select(Student.student_id)).all()
+        with self.store.reading() as session:
+            self.assertEqual(session.scalars(select(Student.student_id)).all(), ["a"])
+
+    def test_there_are_connections_for_several_processes(self):
+        """Four processes of the application may open all they ever open, and the server takes it."""
+        with stage.small().reading() as session:
+            self.assertGreaterEqual(session.scalar(text("SELECT @@max_connections")), 4 * database.CONNECTIONS)
 
     def test_passwords_lie_in_files_nobody_else_reads(self):
         """Secret and database password are for the owner only, and loopback is where the server listens."""

@@ -6,6 +6,7 @@ import os
 import shutil
 import tempfile
 import time
+import weakref
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
@@ -41,6 +42,7 @@ RIGHTS = "RELOAD"
 LARGE = 4 * 2**20
 """Bytes from which a table is copied as a file: a sixth of the work of copying its rows."""
 _numbers = itertools.count(1)
+_stores: "weakref.WeakSet[Store]" = weakref.WeakSet()
 
 
 @cache
@@ -102,7 +104,19 @@ def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[S
         prepare(connection)
     engine.dispose()
     address = url.replace("/bodkin?", f"/{name}?")
-    return Store(address), address
+    store = Store(address)
+    _stores.add(store)
+    return store, address
+
+
+def let_go() -> None:
+    """Close every connection to the databases made here that nobody uses.
+
+    Those of a class that has ended would stay until the garbage collector finds them, which is seldom, while the
+    server counts them.
+    """
+    for store in list(_stores):
+        store.engine.dispose()
 
 
 @cache

@@ -21,11 +21,13 @@ T = TypeVar("T")
 DISTRICT = 1
 """The key of the one district."""
 
-_GONE = {1040, 1053, 1077, 2002, 2003, 2006, 2013, 2055, 4031}
-"""Numbers of driver errors that mean: the server is away, going, or too busy, not: wrong SQL."""
-_IN_THE_WAY = {1205, 1213}
-"""The same for: somebody else's change is in the way, and this one was given up whole."""
+_GONE = {1053, 1077, 2002, 2003, 2006, 2013, 2055, 4031}
+"""Numbers of driver errors that mean: the server is away or going, not: wrong SQL."""
+_IN_THE_WAY = {1040, 1205, 1213}
+"""The same for: no connection is left, or somebody else's change is in the way and this one was given up whole."""
 BUSY = "The database is busy. Nothing was changed; try again in a moment."
+CONNECTIONS = 60
+"""How many connections one process opens at most."""
 TURN_SECONDS = 10
 """How long one waits for one's turn; each takes a few milliseconds."""
 
@@ -38,7 +40,7 @@ class Store:
         self.engine: Engine = create_engine(
             url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5},
             # As many as there are threads that answer; values of a statement stay out of its errors.
-            pool_size=10, max_overflow=50, pool_timeout=20, hide_parameters=True,
+            pool_size=10, max_overflow=CONNECTIONS - 10, pool_timeout=20, hide_parameters=True,
         )  # fmt: skip
         watch(self.engine)
 

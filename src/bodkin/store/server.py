@@ -19,6 +19,9 @@ from bodkin.store.settings import Settings
 FIRST_PORT = 33917
 """Where the search for a free port begins; far from the port of a system's own server."""
 
+CONNECTIONS = 500
+"""How many connections there may be at once: several processes of the application, and whoever looks after it."""
+
 _PDEATHSIG = 1
 
 
@@ -131,6 +134,7 @@ class DatabaseServer:
                 [server, "--no-defaults", f"--datadir={self.data}", f"--tmpdir={passing}", f"--port={state['port']}",
                  "--bind-address=127.0.0.1", f"--socket={self._socket()}", f"--init-file={first}",
                  "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin",
+                 f"--max-connections={CONNECTIONS}",
                  "--innodb-buffer-pool-size=256M", "--max-allowed-packet=64M", "--local-infile=1",
                  *self.options, *self._as_root()],
                 stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent,  # noqa: PLW1509 (started from the one thread of the launcher)
