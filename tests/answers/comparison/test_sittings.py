@@ -1,13 +1,14 @@
-"""Answers that count and what they are worth: those that the general way finds, and as counted one by one."""
+"""Answers that count and what they are worth, as counted one by one; sittings chosen as among their answers alone."""
 
 import random
 import unittest
 from datetime import date, timedelta
 
+import numpy as np
 import polars as pl
 
-from bodkin.answers.comparison.measures.common_tests import answers_of_sittings, latest_sittings
 from bodkin.answers.needs.evidence import Limits, evidence_from_points
+from bodkin.answers.needs.item_analysis import analyse, analysed, kept_sittings
 from bodkin.store.reads.needs_data import ANSWERS, ITEMS, NeedsData
 
 DAYS = [None, *(date(2026, 10, 1) + timedelta(days=at) for at in range(3))]
@@ -80,17 +81,42 @@ class Points(unittest.TestCase):
 
 class Sittings(unittest.TestCase):
     def test_they_are_those_of_the_latest_sittings_among_them(self):
-        """Of each student the sitting of one day, or of none; of an item answered twice the later line."""
-        for seed in range(12):
+        """A test worked out over sittings of one day or none, as over the answers of these alone.
+
+        Of an item answered twice the later line counts; options that only others chose are none.
+        """
+        for seed in range(40):
             draw = random.Random(seed)
-            data = NeedsData(answers=answers(draw))
+            known = items(draw).filter(pl.col("keys").list.len() > 0)
+            data = NeedsData(answers=answers(draw), items=known)
             sat = pl.DataFrame(
                 [(f"s{at}", draw.choice(DAYS)) for at in range(8) if draw.random() < 0.8],
                 schema={"student_id": pl.String, "tested_on": pl.Date}, orient="row",
             )  # fmt: skip
-            for test in ("A", "B", "C"):
+            for test in ("A", "B"):
+                plain = data.answers.filter(pl.col("test") == test)
+                plain = plain.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True)
+                wanted = analyse(NeedsData(answers=plain, items=known), test)
+                sittings = kept_sittings(data, test)
+                found = analysed(test, sittings, sittings.among(sat))
                 with self.subTest(seed=seed, test=test):
-                    plain = data.answers.filter(pl.col("test") == test)
-                    plain = plain.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True)
-                    found = answers_of_sittings(data, test, sat)
-                    self.assertEqual(found.rows(named=True), latest_sittings(plain).rows(named=True))
+                    for name in ("students", "tested_on", "options", "keys"):
+                        self.assertEqual(getattr(found, name), getattr(wanted, name))
+                    for name in ("chosen", "won"):
+                        np.testing.assert_array_equal(getattr(found, name), getattr(wanted, name))
+
+    def test_an_option_that_only_others_chose(self):
+        """It is none of those who did not choose it, and the places follow; what was chosen anew counts for nobody."""
+        rows = [("x", "d"), ("y", "c"), ("z", "b"), ("x", "a")]
+        asked = [{"line": at, "student_id": who, "test": "A", "item": "1", "tested_on": DAYS[1], "option": option,
+                  "points": None} for at, (who, option) in enumerate(rows)]  # fmt: skip
+        item = {"test": "A", "item": "1", "keys": ["c"], "points": 1.0, "options": [], "dropped": False}
+        data = NeedsData(answers=pl.DataFrame(asked, schema=ANSWERS),
+                         items=pl.DataFrame([{**item, "standards": []}], schema=ITEMS))  # fmt: skip
+        sittings = kept_sittings(data, "A")
+        whole = analysed("A", sittings, np.arange(3))
+        self.assertEqual((whole.students, whole.options, whole.chosen[:, 0].tolist()),
+                         (["x", "y", "z"], [["a", "b", "c"]], [0, 2, 1]))  # fmt: skip
+        two = analysed("A", sittings, np.array([0, 1]))
+        self.assertEqual((two.options, two.keys, two.chosen[:, 0].tolist()), ([["a", "c"]], [{1}], [0, 1]))
+        self.assertEqual(two.won[:, 0].tolist(), [0.0, 1.0])

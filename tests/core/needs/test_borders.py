@@ -90,11 +90,17 @@ class Needs(unittest.TestCase):
 
     def test_thirds_share_ties_in_equal_parts(self):
         """Five tied at the border of the top two: two fifths each; NaN is in no third."""
-        np.testing.assert_allclose(items.end_weights([1, 5, 5, 5, 5, 5], 2), [0, 0.4, 0.4, 0.4, 0.4, 0.4])
-        np.testing.assert_allclose(items.end_weights([9, 5, 5, 1], 2), [1, 0.5, 0.5, 0])
-        np.testing.assert_allclose(items.end_weights([NAN, 5, 4, 1], 2), [0, 1, 1, 0])
-        np.testing.assert_allclose(items.end_weights([0.1 + 0.2, 0.3, 0.1], 1), [0.5, 0.5, 0])
-        np.testing.assert_allclose(items.end_weights([NAN, 5], 2), [0, 1])
+        for scores, size, top, bottom in (
+            ([1, 5, 5, 5, 5, 5], 2, [0, 0.4, 0.4, 0.4, 0.4, 0.4], [1, 0.2, 0.2, 0.2, 0.2, 0.2]),
+            ([9, 5, 5, 1], 2, [1, 0.5, 0.5, 0], [0, 0.5, 0.5, 1]),
+            ([NAN, 5, 4, 1], 2, [0, 1, 1, 0], [0, 0, 1, 1]),
+            ([0.1 + 0.2, 0.3, 0.1], 1, [0.5, 0.5, 0], [0, 0, 1]),
+            ([NAN, 5], 2, [0, 1], [0, 1]),
+            ([3, 1, 2], 3, [1, 1, 1], [1, 1, 1]),
+            ([], 1, [], []),
+        ):
+            with self.subTest(scores=scores, size=size):
+                np.testing.assert_allclose(items.end_weights(scores, size), [top, bottom])
         flags = items.item_flags([0, 1, 1, 0, 0, 1], {0}, 2, [3, 3, 3, 1, 1, 1], 0.5)
         np.testing.assert_allclose(flags.top, [2 / 3, 4 / 3])
         np.testing.assert_allclose(flags.bottom, [4 / 3, 2 / 3])

@@ -84,7 +84,7 @@ def _third(test: TestAnalysis, at: int, *, top: bool) -> FloatArray:
     """How much each student counts in the top or bottom third by the points on the other items."""
     rest = test.total - (0.0 if test.dropped[at] else test.won[:, at])
     size = max(1, int(np.floor(TOP_SHARE * test.n + 0.5)))
-    return end_weights(rest if top else -rest, size)
+    return end_weights(rest, size)[0 if top else 1]
 
 
 def _item_row(test: TestAnalysis, at: int, options: Sequence[Sequence[Any]]) -> list[Any]:

@@ -4,8 +4,8 @@ from typing import NamedTuple
 
 import polars as pl
 
-from bodkin.answers.comparison.measures.common_tests import FIRST_LINE, answers_of_sittings
-from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
+from bodkin.answers.comparison.measures.common_tests import FIRST_LINE
+from bodkin.answers.needs.item_analysis import TestAnalysis, analysed, kept_sittings
 from bodkin.answers.scope.choices import in_reach
 from bodkin.store.reads.needs_data import NeedsData
 from bodkin.store.reads.table.score_table import ScoreTable
@@ -27,7 +27,7 @@ def sat_tests(
     for (name, window), rows in mine.group_by("assessment", "window", maintain_order=True):
         if window is None or not str(window).startswith(school_year):
             continue
-        sat = rows.select("student_id", "tested_on")
-        counted = answers_of_sittings(data, str(name), sat)
-        found.append(SatTest(analyse(data, str(name), among=counted), str(window)))
+        sittings = kept_sittings(data, str(name))
+        own = sittings.among(rows.select("student_id", "tested_on"))
+        found.append(SatTest(analysed(str(name), sittings, own), str(window)))
     return found

@@ -1,16 +1,15 @@
 """Items of a common test on screen: how each did, what looks wrong with it, and who answered what."""
 
-from collections.abc import Collection, Mapping, Sequence
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal
 
 import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.comparison.measures.common_tests import answers_of_sittings
 from bodkin.answers.comparison.step_answer import Names, StepAnswer, display_name
-from bodkin.answers.needs.item_analysis import TestAnalysis, analyse
+from bodkin.answers.needs.item_analysis import TestAnalysis, analysed, kept_sittings
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.words import percent, plural
 from bodkin.core.errors import NotFound
@@ -19,6 +18,8 @@ from bodkin.core.scores.local_rank import fifth
 from bodkin.store.reads.needs_data import NeedsData
 
 LOWEST = 1.0
+By = Literal["section", "school", "teacher", "program"]
+"""What the students of a test can be told apart by."""
 
 
 class ItemOption(BaseModel):
@@ -132,12 +133,11 @@ def analysis_of(comparison: Comparison, data: NeedsData, *, lowest_fifth: bool =
         raise NotFound("This test has no items.")
     side = "to" if comparison.students["to_score"].count() else "from"
     sat = students_of(comparison, "student_id", f"{side}_tested_on").rename({f"{side}_tested_on": "tested_on"})
-    counted = answers_of_sittings(data, test, sat)
-    found = analyse(data, test, among=counted)
+    sittings = kept_sittings(data, test)
+    rows = sittings.among(sat)
+    found = analysed(test, sittings, rows)
     if lowest_fifth and found.n:
-        low = fifth(found.total) == LOWEST
-        mine = [student for student, keep in zip(found.students, low.tolist(), strict=True) if keep]
-        found = analyse(data, test, mine, among=counted)
+        found = analysed(test, sittings, rows[fifth(found.total) == LOWEST])
     return found
 
 
@@ -206,13 +206,21 @@ def _row(test: TestAnalysis, at: int, about: Mapping[str, Mapping[str, str]], *,
     )  # fmt: skip
 
 
-def test_units(test: TestAnalysis, units: Mapping[str, Collection[str]]) -> list[TestUnit]:
-    """The test by unit, the weakest first; ``units``: those of each student."""
-    totals, possible = test.total.tolist(), test.possible
-    placed = [(value, total) for one, total in zip(test.students, totals, strict=True) for value in units.get(one, ())]
-    total = pl.col("total")
+def units_of(comparison: Comparison, by: By) -> pl.DataFrame:
+    """The units of each student: ``student_id`` and ``value``, a row for each; one for who has none."""
+    rows, value = comparison.students, pl.col("value")
+    if by == "program":
+        listed = rows.select("student_id", value="programs").explode("value")
+        return listed.with_columns(value.cast(pl.String).fill_null("none"))
+    return rows.select("student_id", value=pl.col(by).cast(pl.String).replace("", None).fill_null("not said"))
+
+
+def test_units(test: TestAnalysis, units: pl.DataFrame) -> list[TestUnit]:
+    """The test by unit, the weakest first; ``units``: ``student_id`` and ``value``, a row for each of a student's."""
+    total, possible = pl.col("total"), test.possible
     figures = (
-        pl.DataFrame(placed, schema={"value": pl.String, "total": pl.Float64}, orient="row")
+        pl.DataFrame({"student_id": test.students, "total": test.total}, schema_overrides={"student_id": pl.String})
+        .join(units, on="student_id", how="inner", maintain_order="left")
         .group_by("value")
         .agg(pl.len(), total.sum().alias("sum"), total.mean().alias("mean"), total.median().alias("median"))
         .sort("mean", "value")
@@ -249,9 +257,9 @@ def _said(test: TestAnalysis, rows: Sequence[ItemRow]) -> tuple[str, str]:
 
 
 def items_answer(
-    test: TestAnalysis, data: NeedsData, parts: dict[str, Any], units: Mapping[str, Collection[str]], *, own: bool
+    test: TestAnalysis, data: NeedsData, parts: dict[str, Any], units: pl.DataFrame | None, *, own: bool
 ) -> ItemsAnswer:
-    """Needs by item for a scope; ``parts`` are those that every step's answer has.
+    """Needs by item for a scope; ``parts`` are those that every step's answer has, ``units`` those of each student.
 
     ``own``: the class's own view, in which options are shown however few sat the test.
     """
@@ -269,7 +277,7 @@ def items_answer(
         **{**parts, "notes": notes, "covered": test.n}, headline=headline, lead=lead, test=test.test, n=test.n,
         possible=test.possible, mean=float(test.total.mean()) if test.n else None,
         median=float(np.median(test.total)) if test.n else None, alpha=test.figures.alpha, few=test.figures.few,
-        options_withheld=withheld, items=rows, units=test_units(test, units),
+        options_withheld=withheld, items=rows, units=[] if units is None else test_units(test, units),
     )  # fmt: skip
 
 

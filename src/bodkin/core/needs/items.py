@@ -81,27 +81,31 @@ def _is_key(chosen: IntArray, keys: Collection[int]) -> BoolArray:
     return known[np.maximum(chosen, NO_ANSWER)]
 
 
-def end_weights(score: ArrayLike, size: int) -> FloatArray:
-    """How much each student counts in the top ``size`` by a score, 0..1, adding up to ``size``.
+def end_weights(score: ArrayLike, size: int) -> tuple[FloatArray, FloatArray]:
+    """How much each student counts in the top and in the bottom ``size`` by a score, 0..1, adding up to ``size`` each.
 
-    Students tied at the border share the places left in equal parts. ``score``: shape (n,); NaN counts
+    Students tied at a border share the places left in equal parts. ``score``: shape (n,); NaN counts
     nowhere. All count whole where there are not more than ``size``. Raises BadInput for a size below 1.
     """
     values = floats("score", score)
     if size < 1:
         raise BadInput(f"size must be 1 or more, got {size}")
-    weights = np.zeros(values.shape)
-    known = ~np.isnan(values)
-    if known.sum() <= size:
-        weights[known] = 1.0
-        return weights
     # Scores are sums of shares of points: what differs in the last digits only is tied.
     rounded = np.round(values, 9)
-    border = np.partition(rounded[known], -size)[-size]
-    above, tied = known & (rounded > border), known & (rounded == border)
-    weights[above] = 1.0
-    weights[tied] = (size - above.sum()) / tied.sum()
-    return weights
+    known = rounded[~np.isnan(rounded)]
+    if known.size <= size:
+        whole = (~np.isnan(rounded)).astype(np.float64)
+        return whole, whole.copy()
+    last, first = known.size - size, size - 1
+    ordered = np.partition(known, sorted({last, first}))
+    above, below = rounded > ordered[last], rounded < ordered[first]
+    return _with_part(above, rounded == ordered[last], size), _with_part(below, rounded == ordered[first], size)
+
+
+def _with_part(beyond: BoolArray, tied: BoolArray, size: int) -> FloatArray:
+    """Whole beyond the border, and those tied at it the equal part of what is left."""
+    part = (size - np.count_nonzero(beyond)) / np.count_nonzero(tied)
+    return beyond + tied * part
 
 
 def scores_on_others(points: ArrayLike, worth: ArrayLike = 1.0) -> FloatArray:
@@ -141,12 +145,8 @@ def item_figures(points: ArrayLike, worth: ArrayLike = 1.0) -> ItemFigures:
     with np.errstate(invalid="ignore", divide="ignore"):
         discrimination = (a * b).sum(axis=0) / np.sqrt((a**2).sum(axis=0) * (b**2).sum(axis=0))
     size = max(1, int(np.floor(GROUP_SHARE * n + 0.5)))
-    upper_lower = np.array(
-        [
-            (end_weights(others[:, at], size) - end_weights(-others[:, at], size)) @ table[:, at] / size
-            for at in range(items)
-        ]
-    )
+    ends = (end_weights(others[:, at], size) for at in range(items))
+    upper_lower = np.array([(top - bottom) @ table[:, at] / size for at, (top, bottom) in enumerate(ends)])
     spread = float(total.var(ddof=1))
     alpha = None
     if items > 1 and spread > 0:
@@ -203,13 +203,11 @@ def item_flags(
     full = won >= 1.0 - 1e-9
     alone, nobody = bool(n) and bool(full.all()), bool(n) and not bool(full.any())
     size = max(1, int(np.floor(TOP_SHARE * n + 0.5)))
-    answered = chosen >= 0
-
-    def third(order: FloatArray) -> FloatArray:
-        weight = end_weights(order, size)[answered] if n else np.zeros(0)
-        return np.bincount(chosen[answered], weights=weight, minlength=count).astype(np.float64)
-
-    top, bottom = third(scores), third(-scores)
+    # The first place is that of no answer.
+    top, bottom = (
+        np.asarray(np.bincount(chosen - NO_ANSWER, weights=weight, minlength=count + 1)[1:], dtype=np.float64)
+        for weight in end_weights(scores, size)
+    )
     if n < FEWEST:
         return ItemFlags(
             counts, top, bottom, check_the_key=False, shared_mistake=None, does_not_tell=False, nobody_wrong=alone,

@@ -9,7 +9,7 @@ import polars as pl
 
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.needs_data import NeedsData
-from bodkin.store.reads.table.keys import code_of, day_code, in_order, last_of_each, one_key
+from bodkin.store.reads.table.keys import code_of, in_order, last_of_each, one_key
 from bodkin.store.reads.table.score_table import RESULTS, WORD, ScoreTable, school_years, shaped
 
 FIRST_LINE = 10**12
@@ -40,22 +40,6 @@ def latest_sittings(answers: pl.DataFrame, first: date | None = None, last: date
 def counted_answers(data: NeedsData, first: date | None = None, last: date | None = None) -> pl.DataFrame:
     """The answers that count of all the data has, found once; of a period where one is asked for."""
     return data.worked.once(("counted answers", first, last), lambda: latest_sittings(data.answers, first, last))
-
-
-def answers_of_sittings(data: NeedsData, test: str, sat: pl.DataFrame) -> pl.DataFrame:
-    """The answers that count of some sittings of a test, as :func:`latest_sittings` has them; sittings are found once.
-
-    ``sat``: ``student_id`` and ``tested_on``, one row a student.
-    """
-
-    def made() -> pl.DataFrame:
-        answers = data.answers.filter(pl.col("test") == test)
-        sitting = one_key(code_of("student_id"), day_code("tested_on"))
-        each = answers.with_columns(sitting=sitting).with_columns(first_line=pl.col("line").min().over("sitting"))
-        return last_of_each(in_order(each.drop("sitting")), ["student_id", "tested_on", "item"])
-
-    sittings = data.worked.once(("sittings", test), made)
-    return sittings.join(sat, on=["student_id", "tested_on"], how="semi", nulls_equal=True, maintain_order="left")
 
 
 def numbered_items(data: NeedsData) -> pl.DataFrame:

@@ -1,7 +1,6 @@
 """Needs by item of a common test: figures, answers, and mending an item."""
 
-from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import Depends, Query, Response
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
@@ -12,10 +11,12 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.answers.needs.item_analysis import TestAnalysis
 from bodkin.answers.needs.items import (
     AnswersGrid,
+    By,
     ItemsAnswer,
     analysis_of,
     answers_grid,
     items_answer,
+    units_of,
     who_chose,
 )
 from bodkin.answers.needs.mending import Mend, MendPreview, mend_preview, mended
@@ -32,7 +33,6 @@ from bodkin.store.writes.needs import mend_item, mends_of
 
 router = Part(prefix="/needs/items", tags=["needs"])
 Mends = Annotated[Context, Depends(need(Right.ITEMS))]
-By = Literal["section", "school", "teacher", "program"]
 Text64 = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=64)]
 
 
@@ -67,15 +67,6 @@ def _analysis(context: Context, scope: Scope, *, lowest: bool, export: bool = Fa
     return analysis_of(comparison, data, lowest_fifth=lowest), comparison
 
 
-def _units(comparison: Comparison, by: By) -> Mapping[str, list[str]]:
-    """The units of each student."""
-    column = "programs" if by == "program" else by
-    found: dict[str, list[str]] = {}
-    for student, value in comparison.students.select("student_id", column).iter_rows():
-        found[student] = list(value or ["none"]) if by == "program" else [value or "not said"]
-    return found
-
-
 def _own(context: Context, scope: Scope) -> bool:
     """Whether this is a class's own view: of one class, or of a person who sees own students only."""
     return len(scope.section) == 1 or context.person.role in ("teacher", "interventionist", "aide")
@@ -91,7 +82,7 @@ def _items(context: Context, scope: Scope, by: By, *, lowest: bool) -> Response:
     comparison, parts = context.of_students(scope)
     data = context.runtime.needs(context.session)
     test = analysis_of(comparison, data, lowest_fifth=lowest)
-    answer = items_answer(test, data, parts, _units(comparison, by), own=_own(context, scope))
+    answer = items_answer(test, data, parts, units_of(comparison, by), own=_own(context, scope))
     mends = [
         Mend(id=one.id, said=one.said, by=one.by, on=one.at.date(), state=one.state)
         for one in mends_of(context.session, test.test)
@@ -152,7 +143,7 @@ def items_file(form: Form, context: Scores, scope: AskedScope, lowest: bool = Fa
     test, _ = _analysis(context, scope, lowest=lowest)
     data = context.runtime.needs(context.session)
     _, parts = context.of_students(scope)
-    answer = items_answer(test, data, parts, {}, own=_own(context, scope))
+    answer = items_answer(test, data, parts, None, own=_own(context, scope))
     options = list(dict.fromkeys(one.option for row in answer.items for one in row.options))
     header = ["item", "key", "points", "dropped", "standards", "n", "answered", "right", "share_right",
               "discrimination", "upper_less_lower", "flags", *(f"chose {option}" for option in options)]  # fmt: skip

@@ -144,7 +144,7 @@ def _items(context: Context, scope: Scope) -> ReportPage:
         test = analysis_of(comparison, data)
     except NotFound as error:
         return nothing_page("Items", f"{error} Choose a common test in the sentence.")
-    found = items_answer(test, data, parts, {}, own=False)
+    found = items_answer(test, data, parts, None, own=False)
     items = [
         ItemOnPage(
             one.item, ", ".join(standard.standard for standard in one.standards), one.right_n, one.difficulty,
