@@ -13,6 +13,7 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pandas as pd
 import polars as pl
@@ -28,7 +29,7 @@ from tests.support import stage  # noqa: E402
 
 import bench_needs  # noqa: E402
 import plain_pandas  # noqa: E402
-from bench_follow_up import practice_with_pandas  # noqa: E402
+from bench_follow_up import QUARTER, check_alike, practice_frames, practice_with_pandas  # noqa: E402
 from bench_steps import LONG_TASKS, median_ms, with_pandas  # noqa: E402
 from big_district import STUDENTS, add_big_district  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
@@ -37,7 +38,6 @@ from bodkin.commands.client import WEB  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.demo.loading.load import load_demo  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
-from bodkin.store.reads.practice_data import load_practice  # noqa: E402
 from bodkin.store.reads.table.score_table import ScoreTable  # noqa: E402
 
 RUNS = 7
@@ -143,19 +143,20 @@ def at_the_server(store: Store) -> dict[str, float]:
         took[name] = ask(step, anew=True, **more)
         again[name] = ask(step, anew=False, **more)
     print(f"  memory of this process, the server's among it   {_resident():8.0f} MiB")
-    baselines = with_plain_pandas(store, table, runtime)
+    practice = coach.get("/api/follow-up/practice", params=SCOPE).json()
+    baselines = with_plain_pandas(store, table, runtime, practice)
     for name, time_taken in took.items():
         beside = f"{baselines[name] / time_taken:5.1f} x pandas ({baselines[name]:.0f} ms)" if name in baselines else ""
         print(f"  {name:<47} {time_taken:8.1f} ms   again {again[name]:6.1f} ms   {beside}")
     return took
 
 
-def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict[str, float]:
+def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime, practice: dict[str, Any]) -> dict[str, float]:
     """Medians of pandas for the lines where it has the same work to do, frames in memory, no answer written."""
     plain = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
     results, norms, growth, cuts = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in plain)
     with store.reading() as session:
-        log = pd.DataFrame(load_practice(session).to_dict(as_series=False))
+        practiced = practice_frames(session, runtime)
         needs = runtime.needs(session)
         sat = runtime.check_data(session, SCOPE["assessment"], SCOPE["subject"])
         items = needs.items.filter(pl.col("test") == TEST).select("item", key=pl.col("keys").list.first())
@@ -166,9 +167,7 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
     )
     strands, standards = bench_needs.strand_frames(store, bench_needs.WINDOWS), bench_needs.standard_frames(store)
     codes = needs.standards.filter(pl.col("subject") == "mathematics")["standard"].to_list()
-    log["day"] = pd.to_datetime(log.day)
-    practice = log.rename(columns={"student_id": "student"})
-    first, last = pd.Timestamp("2027-01-25"), pd.Timestamp("2027-04-02")
+    check_alike(practice, practiced, QUARTER)
 
     def compared() -> object:
         return with_pandas(results, norms, growth, cuts)
@@ -184,9 +183,9 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime) -> dict
         "Needs: strands": lambda: bench_needs.strands_with_pandas(*strands),
         "Needs: standards, 2,000 classes": lambda: bench_needs.standards_with_pandas(standards, codes),
         "Needs: items, 8,000 who sat the test": lambda: bench_needs.items_with_pandas(items, answers),
-        "Follow-up: practice, 500,000 entries": lambda: practice_with_pandas(practice, first, last),
+        "Follow-up: practice, 500,000 entries": lambda: practice_with_pandas(practiced, QUARTER),
         "Follow-up: two measures": lambda: plain_pandas.two(results, cuts),
-        "Follow-up: words of a day": lambda: plain_pandas.day(log, first),
+        "Follow-up: words of a day": lambda: plain_pandas.day(practiced[0], QUARTER[0]),
         "A student's page": lambda: plain_pandas.student(results, "B000001"),
     }
     return {name: median_ms(work, 3) for name, work in works.items()}

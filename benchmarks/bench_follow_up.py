@@ -1,16 +1,19 @@
 """Follow-up at the server beside straightforward pandas: 1,900 students in groups, 200,000 entries of practice.
 
 The baselines do with pandas what the answers rest on, from frames already in memory, and write no answer: a line of
-least squares and a goal a student, a group-by of the log. All run in this one process; the ratios are what to quote.
+least squares and a goal a student, the figures of the log with all that is off. All run in this one process; the
+ratios are what to quote.
 The server is asked over loopback and works everything out anew. The page's number is the longest task of script while
 200 small pictures of one group are drawn.
 """
 
 import sys
+from datetime import timedelta
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
+import polars as pl
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
@@ -18,9 +21,15 @@ sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 from tests.browser.browsing import InBrowser, demo_address  # noqa: E402
 from tests.support import stage  # noqa: E402
 
+import plain_pandas  # noqa: E402
 from bench_needs import served, told  # noqa: E402
 from bench_steps import LONG_TASKS, median_ms  # noqa: E402
+from bodkin.answers.comparison.pairing import students_today  # noqa: E402
+from bodkin.answers.comparison.step_answer import display_names  # noqa: E402
+from bodkin.answers.follow_up.progress import school_days  # noqa: E402
+from bodkin.answers.scope.scope import Scope  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
+from bodkin.store.reads.practice_data import load_practice, marking_periods, practice_goals  # noqa: E402
 from district_rest import add_groups, add_practice, add_sessions  # noqa: E402
 
 READING = {"assessment": "Saltgauge", "subject": "reading", "from_window": "2026-27 fall",
@@ -44,16 +53,37 @@ def groups_with_pandas(results, goals):
     return said
 
 
-def practice_with_pandas(log, first, last):
-    """The figures of each student, shares by kind and by help."""
-    now = log[(log.day >= first) & (log.day <= last)]
-    by = now.groupby("student")
-    found = by.agg(n=("minutes", "size"), minutes=("minutes", "sum"), items=("items", "sum"), right=("right", "sum"),
-                   level=("level", "median"), passed=("passed", "sum"), kinds=("kind", "nunique"))  # fmt: skip
-    found["last"] = log.groupby("student").day.max()
-    return found, [
-        now.groupby(name).agg({"minutes": "sum", "items": "sum", "right": "sum"}) for name in ("kind", "help")
-    ]
+YEAR = (pd.Timestamp("2026-08-24"), pd.Timestamp("2027-02-12"))
+QUARTER = (pd.Timestamp("2027-01-25"), pd.Timestamp("2027-04-06"))
+"""The days of practice that are looked at: a year up to today, or the marking period around it."""
+
+
+def practice_frames(session, runtime):
+    """What practice is worked out from, as pandas frames: the log, the roster with names, goals, days of school."""
+    table, names, today = runtime.table(session), runtime.names(session), runtime.settings.today
+    roster = students_today(table, Scope(**READING)).select("student_id", "school", "grade", "section")
+    roster = roster.with_columns(pl.Series("name", display_names(names, roster["student_id"])))
+    current = next(one for one in marking_periods(session) if one.first <= today <= one.last)
+    frames = (load_practice(session), roster, practice_goals(session, current.id))
+    log, roster, goals = (pd.DataFrame(one.to_dict(as_series=False)) for one in frames)
+    log["day"] = pd.to_datetime(log.day)
+    days = school_days(table.calendar, today - timedelta(days=400), current.last)
+    return log, roster, goals, pd.DatetimeIndex(days)
+
+
+def practice_with_pandas(frames, period):
+    """The baseline for practice in a period."""
+    return plain_pandas.practice(*frames, period, pd.Timestamp("2027-02-12"))
+
+
+def check_alike(answer, frames, period):
+    """Raise AssertionError where the server's answer and the baseline differ: they have the same work."""
+    rows, off, _, worse = practice_with_pandas(frames, period)
+    told = (answer["covered"], answer["strong"], {one["reason"]: one["n"] for one in answer["reasons"]},
+            len(answer["patterns"]), [one["student_id"] for one in answer["students"]])  # fmt: skip
+    plain = (len(rows), int(rows.strong.sum()), {reason: int(n) for reason, n in off.items() if n}, min(len(worse), 12),
+             rows.index[: len(answer["students"])].to_list())  # fmt: skip
+    assert told == plain, (told[:4], plain[:4])
 
 
 def frame(store, query, *columns):
@@ -96,16 +126,15 @@ def at_the_server():
     goals = frame(store, "SELECT student_id, target FROM goal WHERE assessment_id = "
                   "(SELECT id FROM assessment WHERE kind = 'probe')", "student", "target")  # fmt: skip
     results = results[results.student.isin(goals.student)]
-    log = frame(store, "SELECT student_id, day, minutes, items, `right`, level, passed, kind, help FROM practice_entry",
-                "student", "day", "minutes", "items", "right", "level", "passed", "kind", "help")  # fmt: skip
-    log["day"] = pd.to_datetime(log.day)
+    with store.reading() as session:
+        practiced = practice_frames(session, app.state.runtime)
     with served(app) as client:
         ask = asking(app, store, client)
         slow = median_ms(lambda: groups_with_pandas(results, goals), 3)
         told("Groups, 1,900 students in 160", median_ms(ask("groups"), 9), slow)
         told("Team, whom to talk about", median_ms(ask("team/suggested"), 9), slow)
-        year = {"first": "2026-08-24", "last": "2027-02-12"}
-        baseline = median_ms(lambda: practice_with_pandas(log, year["first"], year["last"]), 9)
+        year = dict(zip(("first", "last"), (str(day.date()) for day in YEAR), strict=True))
+        baseline = median_ms(lambda: practice_with_pandas(practiced, YEAR), 9)
         told("Practice, 200,000 entries", median_ms(ask("practice", **year), 9), baseline)
         for name, path in (("Help given", "given"), ("Two measures", "two"), ("Words of a day", "daily")):
             print(f"  {name:<40} {median_ms(ask(path), 9):7.1f} ms")

@@ -1,10 +1,11 @@
 """What the steps of the big district rest on, done with straightforward pandas from frames in memory; no answer is
-written. Compare and Growth stand in bench_steps.py, Needs in bench_needs.py, practice in bench_follow_up.py."""
+written. Compare and Growth stand in bench_steps.py, Needs in bench_needs.py."""
 
 import math
 
 import numpy as np
 import pandas as pd
+import scipy
 from scipy.stats import ttest_ind
 from sklearn.linear_model import LogisticRegression
 
@@ -136,3 +137,72 @@ def student(results, one):
     mine = results[results.student_id == one]
     means = results.groupby(["assessment", "subject", "window"]).score.mean()
     return mine.merge(means.rename("mean"), left_on=["assessment", "subject", "window"], right_index=True)
+
+
+def _wilson(right, items, z=1.2815515655446004):
+    """Both ends of an 80 % interval of a share."""
+    p = right / items
+    middle, half = p + z**2 / (2 * items), z * np.sqrt(p * (1 - p) / items + z**2 / (4 * items**2))
+    return (middle - half) / (1 + z**2 / items), (middle + half) / (1 + z**2 / items)
+
+
+def _worse_kinds(now, rows):
+    """Kinds of text that go worse than the others at a grade of a school, by a paired test, false ones held."""
+    scored = now[now["items"].notna() & now.right.notna() & (now["items"] > 0)]
+    kinds, looked = sorted(now.kind.dropna().unique()), []
+    for kind in kinds if len(kinds) > 2 else kinds[:1]:
+        sums = scored.groupby(["student_id", scored.kind == kind]).agg(
+            n=("items", "size"), items=("items", "sum"), right=("right", "sum")
+        ).unstack()  # fmt: skip
+        enough = sums[(sums.n >= 3).all(axis=1)]
+        share = (enough.right / enough["items"]).join(rows[["school", "grade"]])
+        for unit, own in share.groupby(["school", "grade"]):
+            if len(own) >= 10 and np.ptp(own[True] - own[False]) > 1e-9:
+                found = scipy.stats.ttest_rel(own[True], own[False])
+                looked.append(
+                    (unit, kind, found.pvalue, found.confidence_interval(0.95), own[True].mean(), own[False].mean())
+                )
+    stands = scipy.stats.false_discovery_control([one[2] for one in looked]) <= 0.05 if looked else []
+    return [one for one, stays in zip(looked, stands, strict=True) if stays]
+
+
+def practice(log, roster, goals, days, period, today):
+    """Each student's practice in a period, what is off and who is strong, as Follow-up has it.
+
+    With it shares by kind and by help and the kinds that go worse at a grade of a school. Rows with most that is off
+    first, then by name. ``days``: those on which school was open; ``period``: first and last day.
+    """
+    first, last = period
+    rows = roster[roster.student_id.isin(log.student_id) | roster.student_id.isin(goals.student_id)]
+    rows = rows.merge(goals, on="student_id", how="left", suffixes=("", "_goal")).set_index("student_id")
+    until = log[(log.day <= today) & log.student_id.isin(rows.index)]
+    now = until[(until.day >= first) & (until.day <= last)]
+    by, known = now.groupby("student_id"), now[now["items"].notna() & now.right.notna()]
+    rows["entries"] = by.size().reindex(rows.index, fill_value=0)
+    rows["spent"], rows["untimed"] = by.minutes.sum(min_count=1), now.minutes.isna().groupby(now.student_id).sum()
+    rows[["items", "right"]] = known.groupby("student_id")[["items", "right"]].sum()
+    rows["level"], rows["tried"], rows["passed"] = by["level"].median(), by["passed"].count(), by["passed"].sum()
+    rows["kinds"], rows["latest"] = by.kind.nunique(), until.groupby("student_id").day.max()
+    begins = days.searchsorted(first, "left")
+    over, whole = (days.searchsorted(end, "right") - begins for end in (min(today, last), last))
+    away = days.searchsorted(today, "right") - days.searchsorted(rows.latest.fillna(first) + pd.Timedelta(days=1))
+    rows["since"] = np.where(rows.latest.notna(), away, np.nan)
+    low, high = _wilson(rows.right, rows["items"].where(rows["items"] > 0))
+    due = rows.minutes * over / whole
+    off = pd.DataFrame({
+        "not seen": (rows.since.fillna(over) >= 10) & (over >= 10),
+        "amount low": (rows.spent.fillna(0) < 0.85 * due) & (rows.untimed.fillna(0) == 0),
+        "accuracy low": high < rows.accuracy, "too hard": rows.level > rows.hardest,
+        "too easy": rows.level < rows.easiest,
+        "one kind only": (rows.kinds == 1) & (rows.entries >= 5) & (now.kind.nunique() > 1),
+    })  # fmt: skip
+    rows["strong"] = (low >= rows.accuracy) & ~off.iloc[:, :4].any(axis=1) & ((rows.spent >= due) | due.isna())
+    rows["reasons"], rows["off"] = off.to_numpy() @ (1 << np.arange(6)), off.sum(axis=1)
+    parts = [
+        (timed := known.groupby(name).agg(n=("items", "size"), items=("items", "sum"), right=("right", "sum"))).assign(
+            share=now.groupby(name).minutes.sum() / now.minutes.sum(), accuracy=timed.right / timed["items"]
+        )
+        for name in ("kind", "help")
+    ]
+    worse = _worse_kinds(now, rows)
+    return rows.sort_values(["off", "name"], ascending=[False, True]), off.sum(), parts, worse

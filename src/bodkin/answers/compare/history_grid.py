@@ -12,7 +12,7 @@ from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.exports import Table
 from bodkin.answers.comparison.norms.placed import placed
 from bodkin.answers.comparison.pairing import of_window, of_years
-from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.comparison.step_answer import Names, display_name, display_names
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import caption, measure_title
 from bodkin.core.errors import BadInput
@@ -175,7 +175,7 @@ def _ordered(students: pl.DataFrame, columns: Sequence[_Column], sort: str, *, d
     elif sort == "section":
         students = students.with_columns(sorted_by=pl.col("section"))
     else:
-        sort_names = [display_name(names, student).lower() for student in students["student_id"]]
+        sort_names = [name.lower() for name in display_names(names, students["student_id"])]
         students = students.with_columns(sorted_by=pl.Series(sort_names, dtype=pl.String))
     return students.sort("sorted_by", "student_id", descending=[down, False], nulls_last=True)["student_id"]
 

@@ -1,5 +1,6 @@
 """What every answer of a step carries, and the rows of students that answers share."""
 
+from collections.abc import Iterable
 from datetime import date
 from typing import Any, cast
 
@@ -97,6 +98,12 @@ def display_name(names: Names, student: str) -> str:
     """Given and family name; the identifier where no name is known."""
     family, given = names.get(student, ("", ""))
     return f"{given} {family}".strip() or student
+
+
+def display_names(names: Names, students: Iterable[str]) -> list[str]:
+    """The same of many."""
+    unknown = ("", "")
+    return [f"{given} {family}".strip() or one for one in students for family, given in (names.get(one, unknown),)]
 
 
 def _with_percentile_ranges(frame: pl.DataFrame) -> pl.DataFrame:

@@ -16,7 +16,7 @@ from bodkin.answers.comparison.step_answer import (
     StepAnswer,
     StudentRow,
     common_parts,
-    display_name,
+    display_names,
     is_to_come,
     student_rows,
 )
@@ -242,7 +242,7 @@ def _order(students: pl.DataFrame, sort: Sort, down: bool, names: Names) -> pl.S
     ``students`` come in the order of identifiers, which a steady sort keeps among equals.
     """
     if sort == "name":
-        sort_names = [display_name(names, student).lower() for student in students["student_id"]]
+        sort_names = [name.lower() for name in display_names(names, students["student_id"])]
         values = pl.DataFrame({"by": pl.Series(sort_names, dtype=pl.String)})
     elif sort in ("to", "gain"):
         seen, expected = {"to": ("to_score", "expected_score"), "gain": ("gain", "expected_gain")}[sort]

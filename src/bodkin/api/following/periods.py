@@ -40,7 +40,7 @@ def days_of(context: Context, asked: PeriodAsked) -> tuple[date | None, date | N
     """The days of an asked period, None where nothing is named. Raises NotFound for an unknown marking period."""
     if asked.marking_period is None:
         return asked.first, asked.last
-    for one in marking_periods(context.session):
+    for one in periods_of(context):
         if one.id == asked.marking_period:
             return one.first, one.last
     raise NotFound("There is no such marking period.")
@@ -59,7 +59,7 @@ def looked_at(context: Context, asked: PeriodAsked) -> PeriodSeen:
     for days that end before they begin or begin in the future, NotFound for an unknown marking period.
     """
     today, calendar = context.runtime.settings.today, context.table.calendar
-    periods = marking_periods(context.session)
+    periods = periods_of(context)
     first, last = days_of(context, asked)
     whole = _around(periods, min(last or today, today))
     if first is None and last is None and whole is not None:
@@ -79,6 +79,11 @@ def looked_at(context: Context, asked: PeriodAsked) -> PeriodSeen:
     return PeriodSeen(first, last, today, days, name, whole.name, inside)
 
 
+def periods_of(context: Context) -> list[PeriodRecord]:
+    """Marking periods whose days are known, in their order."""
+    return context.runtime.read(context.session, "marking periods", marking_periods)
+
+
 def practice_of(context: Context) -> PracticeSeen:
     """Everybody's practice."""
     return context.runtime.practice(context.session)
@@ -86,10 +91,10 @@ def practice_of(context: Context) -> PracticeSeen:
 
 def goals_held(context: Context, looked: PeriodSeen) -> pl.DataFrame:
     """The goals that a period is held against."""
-    for one in marking_periods(context.session):
-        if one.name == looked.goals_of:
-            return practice_goals(context.session, one.id)
-    return pl.DataFrame(schema=GOALS)
+    period = next((one.id for one in periods_of(context) if one.name == looked.goals_of), None)
+    if period is None:
+        return pl.DataFrame(schema=GOALS)
+    return context.runtime.read(context.session, ("goals", period), lambda session: practice_goals(session, period))
 
 
 def practice_by_week(context: Context, student: str) -> dict[date, float]:

@@ -1,6 +1,7 @@
 """Patterns behind practice: longer or harder texts, one kind of text, alone or helped, too hard or too easy."""
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
@@ -195,7 +196,11 @@ def accuracy_gaps(
     )
     share = right / np.where(items > 0, items, np.nan)
     enough = (n >= LENGTHS).all(axis=1)
-    return [_gap(share[enough & (of == at)]) for at in range(units)]
+    # Students in the order of their units, each unit's beside one another.
+    mine = np.flatnonzero(enough)
+    mine = mine[np.argsort(of[mine], kind="stable")]
+    ends = np.searchsorted(of[mine], np.arange(units + 1))
+    return [_gap(share[mine[first:last]]) for first, last in pairwise(ends.tolist())]
 
 
 def _gap(share: FloatArray) -> AccuracyGap:

@@ -194,7 +194,8 @@ class Practice:
     entries with something to pass, and passed; ``days_since``: school days since the last entry up to
     today, of this period or an earlier one, NaN where there is none. ``combinations``: the sets of reasons that
     occur, each in the order of REASONS, and ``combination`` each student's place among them;
-    ``counts``: students with each reason. ``strong``: could try something else.
+    ``counts``: students with each reason. ``strong``: could try something else. ``within``: the entries of the
+    period up to today.
     """
 
     entries: IntArray
@@ -206,6 +207,7 @@ class Practice:
     tried: IntArray
     passed: IntArray
     days_since: FloatArray
+    within: PracticeLog
     combinations: tuple[tuple[Reason, ...], ...] = field(default=())
     combination: IntArray = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     counts: Mapping[Reason, int] = field(default_factory=dict)
@@ -215,6 +217,11 @@ class Practice:
     def reasons(self) -> tuple[tuple[Reason, ...], ...]:
         """Each student's reasons, in the order of REASONS."""
         return tuple(self.combinations[at] for at in self.combination.tolist())
+
+    @property
+    def any_reason(self) -> BoolArray:
+        """Who has a reason at all, shape (students,)."""
+        return np.array([bool(one) for one in self.combinations], dtype=np.bool_)[self.combination]
 
 
 def _sums(log: PracticeLog, values: FloatArray, students: int) -> FloatArray:
@@ -309,6 +316,7 @@ def practice(log: PracticeLog, students: int, period: Period, goals: PracticeGoa
         np.bincount(now.student, weights=~np.isnan(now.passed), minlength=students).astype(np.int64),
         _sums(now, now.passed, students).astype(np.int64),
         since,
+        now,
         combinations,
         combination.astype(np.int64),
         {reason: int(off[reason].sum()) for reason in REASONS},

@@ -10,9 +10,9 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
-from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.comparison.step_answer import Names, display_names
 from bodkin.answers.follow_up.practice.patterns import UnitPattern, unit_patterns
-from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, entries_within, of_students
+from bodkin.answers.follow_up.practice.seen import PeriodSeen, PracticeSeen, of_places, places_in
 from bodkin.answers.words import in_natural_order, percent, plural
 from bodkin.core.arrays import IntArray
 from bodkin.core.errors import NotFound
@@ -192,7 +192,7 @@ def _headline(found: Practice, covered: int) -> str:
 def _lead(found: Practice, looked: PeriodSeen, covered: int, any_goal: bool) -> str:
     if not covered:
         return "Import a practice log, or choose another period or other students."
-    well = sum(not reasons for reasons in found.reasons)
+    well = covered - int(np.count_nonzero(found.any_reason))
     parts = [f"{well:,} have nothing to see to."] if covered > 1 else []
     accuracy = found.accuracy[~np.isnan(found.accuracy)]
     if accuracy.size:
@@ -212,22 +212,22 @@ def practice_found(
     ``rows``: the sentence's students with school, grade and section, one row each; students who neither practiced up
     to today nor have a goal are counted only.
     """
-    every = rows["student_id"].to_list()
-    with_goal = set(goals["student_id"].to_list())
-    kept = pl.Series([one in seen.place or one in with_goal for one in every], dtype=pl.Boolean)
-    rows = rows.filter(kept)
+    asked = rows.height
+    places = places_in(seen, rows["student_id"].to_list())
+    kept = (places >= 0) | rows["student_id"].is_in(goals["student_id"].implode()).to_numpy()
+    rows = rows.filter(pl.Series(kept))
     students = rows["student_id"].to_list()
-    log = of_students(seen, students)
+    log = of_places(seen, places[kept])
     aims = _goals(students, goals, looked.goals_share)
     found = practice(log, len(students), looked.core, aims)
-    now = entries_within(log, looked.first, min(looked.last, looked.today))
+    now = found.within
     elapsed = looked.core.elapsed
     any_goal = bool(~np.isnan(aims.minutes).all() or ~np.isnan(aims.accuracy).all()) if students else False
     whole = PracticeAnswer(
         first=looked.first, last=looked.last, period=looked.name, elapsed=None if isnan(elapsed) else elapsed,
         goals_of=looked.goals_of,
         headline=_headline(found, len(students)), lead=_lead(found, looked, len(students), any_goal),
-        covered=len(students), never=len(every) - len(students),
+        covered=len(students), never=asked - len(students),
         reasons=[
             ReasonShared(reason=reason, n=found.counts[reason])
             for reason in sorted(REASONS, key=lambda reason: -found.counts[reason]) if found.counts[reason]
@@ -247,7 +247,7 @@ def _rows(rows: pl.DataFrame, found: Practice, aims: PracticeGoals, elapsed: flo
         "hardest": aims.hardest, "days_since": found.days_since,
     }  # fmt: skip
     every = rows.select("student_id", "school", "grade", "section").with_columns(
-        pl.Series("name", [display_name(names, one) for one in rows["student_id"]], dtype=pl.String),
+        pl.Series("name", display_names(names, rows["student_id"]), dtype=pl.String),
         pl.Series("entries", found.entries), pl.Series("tried", found.tried), pl.Series("passed", found.passed),
         pl.Series("reasons", [list(one) for one in found.combinations], dtype=pl.List(pl.String)).gather(
             found.combination

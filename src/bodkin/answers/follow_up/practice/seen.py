@@ -3,13 +3,14 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import repeat
 from typing import Any
 
 import numpy as np
 import polars as pl
 
 from bodkin.answers.follow_up.progress import Days
-from bodkin.core.arrays import FloatArray
+from bodkin.core.arrays import FloatArray, IntArray
 from bodkin.core.follow_up.practice import Period, PracticeLog, practice_log
 from bodkin.store.reads.table.keys import day_code, one_key
 from bodkin.store.reads.table.score_table import numbers_of
@@ -49,11 +50,22 @@ def practice_seen(entries: pl.DataFrame) -> PracticeSeen:
     return PracticeSeen(log, {student: at for at, student in enumerate(ids)}, each["text"])
 
 
+def places_in(seen: PracticeSeen, students: Sequence[str]) -> IntArray:
+    """Where each student stands in the whole log, shape (students,); -1 for who has no entry."""
+    found = map(seen.place.get, students, repeat(-1))
+    return np.fromiter(found, dtype=np.int64, count=len(students))
+
+
 def of_students(seen: PracticeSeen, students: Sequence[str]) -> PracticeLog:
     """The entries of some students, who stand in the log by their place in ``students``."""
+    return of_places(seen, places_in(seen, students))
+
+
+def of_places(seen: PracticeSeen, places: IntArray) -> PracticeLog:
+    """The same of students by their places in the whole log."""
     at = np.full(len(seen.place) + 1, -1, dtype=np.int64)
-    for local, student in enumerate(students):
-        at[seen.place.get(student, -1)] = local
+    at[places] = np.arange(places.size)
+    # The last place is that of who has no entry.
     at[-1] = -1
     local_of = at[seen.log.student]
     mine = local_of >= 0
