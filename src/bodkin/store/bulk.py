@@ -12,6 +12,7 @@ from MySQLdb import Error as DriverError
 from sqlalchemy import Select, func, select, text
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
+from bodkin.store.database import plain_rows
 from bodkin.store.tables import Base
 
 TEXTS = (pl.String(), pl.Categorical())
@@ -90,8 +91,6 @@ def loading(session: Session, table: str, columns: Sequence[str], content: IO[by
 
 Columns = Mapping[str, tuple[InstrumentedAttribute[Any], pl.DataType]]
 """Columns of a frame by name: what each holds, and of which kind it is."""
-AT_ONCE = 50_000
-"""Rows that are texts at a time: of a million at once the texts take several times the memory of the frame."""
 UNIT = "\x1f"
 """Parts the values of a row that is read as text: the unit separator of ASCII."""
 
@@ -111,9 +110,10 @@ def read_rows(
     """
     schema = pl.Schema({name: kind for name, (_, kind) in columns.items()})
     found = [column for column, _ in columns.values()]
-    line = func.concat_ws(UNIT, *(func.ifnull(column, "") for column in found))
+    written = func.concat_ws(UNIT, *(func.ifnull(column, "") for column in found))
     parts = []
-    for lines in session.scalars(among(select(line))).partitions(AT_ONCE):
+    for rows in plain_rows(session, among(select(written))):
+        lines = [line for (line,) in rows]
         content = "\n".join(lines).encode()
         if content.count(b"\n") + 1 != len(lines) or content.count(UNIT.encode()) != len(lines) * (len(found) - 1):
             # A text that holds a line break or the separator itself goes the plain way.

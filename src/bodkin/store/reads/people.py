@@ -6,6 +6,7 @@ from datetime import date
 from sqlalchemy import ColumnElement, Select, func, or_, select
 from sqlalchemy.orm import Session
 
+from bodkin.store.database import plain_rows
 from bodkin.store.tables import (
     AssignedGrade,
     Enrolment,
@@ -146,7 +147,6 @@ def students_in_reach(session: Session, person: Someone, today: date) -> frozens
 
 def names_of(session: Session) -> dict[str, tuple[str, str]]:
     """Family and given name of every student by district identifier; empty where not known."""
-    rows = session.execute(
-        select(Student.student_id, func.coalesce(Student.family_name, ""), func.coalesce(Student.given_name, ""))
-    )
-    return {student: (family, given) for student, family, given in rows}
+    names = (func.coalesce(name, "") for name in (Student.family_name, Student.given_name))
+    query = select(Student.student_id, *names)
+    return {student: (family, given) for rows in plain_rows(session, query) for student, family, given in rows}

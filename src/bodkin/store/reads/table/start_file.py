@@ -7,6 +7,7 @@ import os
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from tempfile import mkstemp
 from typing import Any, TypeVar
@@ -17,7 +18,7 @@ from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
 T = TypeVar("T")
-FORMAT = 2
+FORMAT = 3
 """Raised when what stands in a file means something else."""
 SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
@@ -152,7 +153,10 @@ def _plain(naming: KeyNames) -> dict[str, Any]:
     }
 
 
-def _naming(plain: dict[str, Any]) -> KeyNames:
+@lru_cache(maxsize=1)
+def _naming(text: str) -> KeyNames:
+    """What keys stand for, read once where several files say the same."""
+    plain = json.loads(text)
     return KeyNames(
         {key: (name, subject) for key, name, subject in plain["measures"]}, dict(plain["windows"]),
         {kind: dict(names) for kind, names in plain["places"].items()}, frozenset(plain["shared"]),
@@ -161,7 +165,7 @@ def _naming(plain: dict[str, Any]) -> KeyNames:
 
 def write_results(file: RowsFile, held: HeldResults, identity: str) -> None:
     """Keep results with what their keys stand for."""
-    file.write(HeldRows(held.rows, held.version, {"naming": _plain(held.naming)}), identity)
+    file.write(HeldRows(held.rows, held.version, {"naming": json.dumps(_plain(held.naming))}), identity)
 
 
 def read_results(file: RowsFile, identity: str, newest: int) -> HeldResults | None:
