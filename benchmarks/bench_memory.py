@@ -1,7 +1,8 @@
 """Memory of the application as a process of its own: 50,000 students, eight people at once, writes between.
 
-Said are what it holds after a start and after the round, and the most that it ever held (the kernel's own count).
-The baseline is the same round asked by one person, after another start.
+Said are what it holds after a start, at the end of the round, and once it has been at rest for more than a minute,
+and the most that it ever held (the kernel's own count). The baseline is the same round asked by one person, after
+another start.
 """
 
 import itertools
@@ -26,7 +27,8 @@ from tests.support import stage  # noqa: E402
 
 from bodkin.api.access.server import PatientProtocol  # noqa: E402
 from bodkin.api.app import build  # noqa: E402
-from bodkin.commands.serving import end, free_port_after, wait_for  # noqa: E402
+from bodkin.api.setup.schedule import LONG, REST  # noqa: E402
+from bodkin.commands.serving import FEW_ARENAS, end, free_port_after, wait_for  # noqa: E402
 from bodkin.demo.district import PASSWORD  # noqa: E402
 from bodkin.store.database import Store  # noqa: E402
 from bodkin.store.tables import Result  # noqa: E402
@@ -63,7 +65,7 @@ def serve(url: str, port: int, *, kept: bool) -> None:
 def served(url: str, *, kept: bool = False) -> Iterator[tuple[str, int]]:
     """The address and the process of an application of its own; ``kept``: see ``serve``."""
     port = free_port_after(18_000)
-    environment = {**os.environ, "MALLOC_ARENA_MAX": "2", "BODKIN_TEST_SERVER": str(stage.server().settings.folder)}
+    environment = {**os.environ, **FEW_ARENAS, "BODKIN_TEST_SERVER": str(stage.server().settings.folder)}
     words = [sys.executable, __file__, url, str(port), *(["kept"] if kept else [])]
     process = subprocess.Popen(words, env=environment)
     try:
@@ -128,11 +130,11 @@ def a_round(store: Store, people: int) -> None:
                 # An answer that is refused ends the round, too.
                 stop.append(True)
             written = writer.result()
-        took = time.monotonic() - began
-        time.sleep(5)
+        took, after = time.monotonic() - began, memory(process, "VmRSS")
+        time.sleep((LONG + 2) * REST)
         print(f"  {people} at once: {asked} questions and {written} writes in {took:.0f} s; memory after a start"
-              f" {begun:.0f} MiB, after the round {memory(process, 'VmRSS'):.0f}, at most"
-              f" {memory(process, 'VmHWM'):.0f}")  # fmt: skip
+              f" {begun:.0f} MiB, at the end of the round {after:.0f}, at rest after it {memory(process, 'VmRSS'):.0f},"
+              f" at most {memory(process, 'VmHWM'):.0f}")  # fmt: skip
 
 
 def main() -> None:

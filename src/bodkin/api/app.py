@@ -105,12 +105,13 @@ def _interface() -> list[BaseRoute]:
 
 def build(settings: Settings, store: Store) -> FastAPI:
     """The application over a store."""
-    clock = Clock(store, settings)
+    runtime = Runtime(settings, store)
+    clock = Clock(store, settings, runtime.let_go)
 
     @asynccontextmanager
-    async def life(app: FastAPI) -> AsyncIterator[None]:
+    async def life(_: FastAPI) -> AsyncIterator[None]:
         clock.start()
-        Thread(target=app.state.runtime.warm, daemon=True).start()
+        Thread(target=runtime.warm, daemon=True).start()
         yield
         clock.stop()
 
@@ -118,9 +119,9 @@ def build(settings: Settings, store: Store) -> FastAPI:
         title="Bodkin", lifespan=life, version=__version__, docs_url=None, redoc_url=None,
         openapi_url=None, separate_input_output_schemas=False, routes=[*_interface()],
     )  # fmt: skip
-    app.state.runtime = Runtime(settings, store)
+    app.state.runtime = runtime
     errors.register(app)
-    app.add_middleware(Guard, runtime=app.state.runtime)
+    app.add_middleware(Guard, runtime=runtime)
     assets = settings.client / "assets"
     if assets.is_dir():
         app.mount("/assets", StaticFiles(directory=assets))

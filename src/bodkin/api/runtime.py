@@ -197,6 +197,10 @@ class Runtime:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""
         self.answers.clear()
         self._check.forget()
+        self.let_go()
+
+    def let_go(self) -> None:
+        """Let go of the scopes that were worked out, which take most of what can be had again at once."""
         for kept in (self._comparisons, self._worked):
             kept.clear()
 

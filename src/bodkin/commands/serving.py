@@ -47,14 +47,17 @@ def free_port_after(port: int) -> int:
     return found
 
 
+FEW_ARENAS = {"MALLOC_ARENA_MAX": "2", "_RJEM_MALLOC_CONF": "narenas:2"}
+"""Each thread would else keep memory of its own that a large import once took; the second is for tables."""
+
+
 def application(settings: Settings, port: int, *, reload: bool = False) -> "subprocess.Popen[bytes]":
     """Start the application on loopback; with ``reload`` it starts again whenever its code changes."""
     environment = {
         "BODKIN_VAR": str(settings.folder),
         "BODKIN_TODAY": settings.today.isoformat(),
         "BODKIN_CLIENT": str(settings.client),
-        # Each thread would else keep memory of its own that a large import once took.
-        "MALLOC_ARENA_MAX": "2",
+        **FEW_ARENAS,
     }
     if settings.watched is not None:
         environment["BODKIN_INCOMING"] = str(settings.watched)

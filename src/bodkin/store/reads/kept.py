@@ -4,7 +4,8 @@ import time
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 from threading import Lock
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
+from weakref import WeakSet
 
 from sqlalchemy.orm import Session
 
@@ -27,6 +28,16 @@ class Held(Generic[T]):
     tables: frozenset[str]
     first: int
     last: int
+
+
+_HOLDING: "WeakSet[Lately[Any]]" = WeakSet()
+"""Those who keep something for questions that began before a change; in every thread of the process."""
+
+
+def let_go_of_earlier() -> None:
+    """Let go of what is kept for questions that are over by now, although nobody asks any more."""
+    for one in list(_HOLDING):
+        one.tidy()
 
 
 class Lately(Generic[T]):
@@ -63,6 +74,7 @@ class Lately(Generic[T]):
         if before is not None:
             kept = before if earlier is None else replace(before, value=earlier)
             self._earlier = ((now, kept), *self._earlier)[:EARLIER]
+            _HOLDING.add(self)
         self.newest = found
         self.tidy()
         return found
@@ -72,6 +84,8 @@ class Lately(Generic[T]):
         if self._earlier:
             since = time.monotonic() - EARLIER_SECONDS
             self._earlier = tuple(one for one in self._earlier if one[0] > since)
+        if not self._earlier:
+            _HOLDING.discard(self)
 
 
 class Kept(Generic[T]):
