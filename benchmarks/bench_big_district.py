@@ -107,7 +107,9 @@ def at_the_server(store: Store) -> dict[str, float]:
 
         return median_ms(call, RUNS)
 
-    took, again = {}, {}
+    practice = coach.get("/api/follow-up/practice", params=SCOPE).json()
+    works = in_plain_pandas(store, table, runtime, practice)
+    took = {}
     for name, step, more in (
         ("Compare by school", "compare", {"by": "school"}),
         ("Compare by grade and program", "compare", {"by": "grade", "by2": "program"}),
@@ -140,19 +142,22 @@ def at_the_server(store: Store) -> dict[str, float]:
         ("A student's page", "students/B000001/page", {}),
         ("What can be chosen", "scope/choices", {}),
     ):  # fmt: skip
-        took[name] = ask(step, anew=True, **more)
-        again[name] = ask(step, anew=False, **more)
+        took[name], again = ask(step, anew=True, **more), ask(step, anew=False, **more)
+        # Right after it: the machine's speed moves within minutes.
+        plain = median_ms(works[name], 3) if name in works else None
+        beside = f"{plain / took[name]:5.1f} x pandas ({plain:.0f} ms)" if plain is not None else ""
+        print(f"  {name:<47} {took[name]:8.1f} ms   again {again:6.1f} ms   {beside}")
     print(f"  memory of this process, the server's among it   {_resident():8.0f} MiB")
-    practice = coach.get("/api/follow-up/practice", params=SCOPE).json()
-    baselines = with_plain_pandas(store, table, runtime, practice)
-    for name, time_taken in took.items():
-        beside = f"{baselines[name] / time_taken:5.1f} x pandas ({baselines[name]:.0f} ms)" if name in baselines else ""
-        print(f"  {name:<47} {time_taken:8.1f} ms   again {again[name]:6.1f} ms   {beside}")
     return took
 
 
-def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime, practice: dict[str, Any]) -> dict[str, float]:
-    """Medians of pandas for the lines where it has the same work to do, frames in memory, no answer written."""
+def in_plain_pandas(
+    store: Store, table: ScoreTable, runtime: Runtime, practice: dict[str, Any]
+) -> dict[str, Callable[[], object]]:
+    """The lines that pandas has work for, too, frames in memory, no answer written; ``practice``: as the server has it.
+
+    For a student's page it does a sixth of the work, for all others the same.
+    """
     plain = (table.results.drop("programs"), table.norms, table.growth_norms, table.cuts)
     results, norms, growth, cuts = (pd.DataFrame(frame.to_dict(as_series=False)) for frame in plain)
     with store.reading() as session:
@@ -172,7 +177,7 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime, practic
     def compared() -> object:
         return with_pandas(results, norms, growth, cuts)
 
-    works: dict[str, Callable[[], object]] = {
+    return {
         "Compare by school": compared,
         "Growth: figures, 50,000 dots, 100 rows": compared,
         "Trend over nine windows": lambda: plain_pandas.trend(results, cuts),
@@ -188,7 +193,6 @@ def with_plain_pandas(store: Store, table: ScoreTable, runtime: Runtime, practic
         "Follow-up: words of a day": lambda: plain_pandas.day(practiced[0], QUARTER[0]),
         "A student's page": lambda: plain_pandas.student(results, "B000001"),
     }
-    return {name: median_ms(work, 3) for name, work in works.items()}
 
 
 def close(test: InBrowser) -> None:
@@ -282,6 +286,8 @@ def main() -> None:
         return
     store = a_store()
     at_the_server(store)
+    if "--no-page" in sys.argv:
+        return
     in_the_browser(store)
     each_step_in_the_browser(store)
 

@@ -5,7 +5,19 @@ from datetime import date, datetime
 from itertools import groupby
 from typing import Any
 
-from sqlalchemy import Table, bindparam, delete, insert, select, tuple_, update
+from sqlalchemy import (
+    Select,
+    Table,
+    bindparam,
+    delete,
+    exists,
+    insert,
+    literal,
+    select,
+    tuple_,
+    union_all,
+    update,
+)
 from sqlalchemy.orm import Session
 
 from bodkin.store.tables import Act, Base, District, Import, ImportChange
@@ -49,12 +61,9 @@ def standing_on(session: Session, import_id: int) -> NewerWork:
     )
     mine = select(ImportChange.table, ImportChange.row_id).where(ImportChange.import_id == import_id)
     found.imports |= set(session.scalars(later.where(tuple_(ImportChange.table, ImportChange.row_id).in_(mine))))
-    for table in brought:
+    for table in _with_rows_of(session, import_id):
         own = select(table.c.id).where(table.c.import_id == import_id)
-        if session.scalar(own.limit(1)) is None:
-            continue
-        changed = later.where(ImportChange.table == table.name, ImportChange.row_id.in_(own))
-        found.imports |= set(session.scalars(changed))
+        asked: list[Select[str, int]] = []
         for child in Base.metadata.sorted_tables:
             for key in child.foreign_keys:
                 if key.column.table is not table:
@@ -64,13 +73,27 @@ def standing_on(session: Session, import_id: int) -> NewerWork:
                     ImportChange.import_id == import_id, ImportChange.table == child.name
                 )
                 pointing = (key.parent.in_(own), child.c.id.not_in(own_change))
-                loose = select(child.c.id).where(*pointing)
+                loose = select(literal(child.name), child.c.id).where(*pointing)
                 if child in brought:
-                    others = select(child.c.import_id).where(*pointing, child.c.import_id != import_id)
-                    found.imports |= set(session.scalars(others.distinct()))
+                    others = select(literal(""), child.c.import_id).where(*pointing, child.c.import_id != import_id)
+                    asked.append(others.distinct())
                     loose = loose.where(child.c.import_id.is_(None))
-                found.rows |= {(child.name, row) for row in session.scalars(loose)}
+                asked.append(loose)
+        changed = later.where(ImportChange.table == table.name, ImportChange.row_id.in_(own)).subquery()
+        # All in one question: one each would be a hundred.
+        for name, row in session.execute(union_all(select(literal(""), changed.c.id), *asked)):
+            if name:
+                found.rows.add((name, row))
+            else:
+                found.imports.add(row)
     return found
+
+
+def _with_rows_of(session: Session, import_id: int) -> list[Table]:
+    """Tables that hold rows of an import."""
+    tables = _brought_tables()
+    there = session.execute(select(*(exists().where(table.c.import_id == import_id) for table in tables))).one()
+    return [table for table, any_ in zip(tables, there, strict=True) if any_]
 
 
 def touched(session: Session, import_id: int, rows: Rows) -> Rows:
