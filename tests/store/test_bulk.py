@@ -11,7 +11,8 @@ from sqlalchemy import delete, select, text
 from sqlalchemy.exc import IntegrityError
 
 from bodkin.store import bulk
-from bodkin.store.bulk import UNIT, load_rows, read_rows
+from bodkin.store.bulk import UNIT, load_rows, plain_rows, read_rows
+from bodkin.store.database import two_columns
 from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.tables import Result, Student, StudentYear
 from tests.support import stage
@@ -52,6 +53,15 @@ class Bulk(unittest.TestCase):
         with mock.patch.object(bulk, "AT_ONCE", 2):
             self.there_and_back(names)
             self.there_and_back([*names, ("i\nj", "k")])
+
+    def test_what_the_session_has_not_written_yet_is_found(self):
+        """A student added a moment ago is among the rows of columns, as in any other question of the session."""
+        with self.store.writing(scores=False) as session:
+            session.add(Student(student_id="new", given_name="Ana"))
+            query = select(Student.student_id, Student.given_name)
+            self.assertEqual([row for rows in plain_rows(session, query) for row in rows], [("new", "Ana")])
+            self.assertEqual(two_columns(session, query), {"new": "Ana"})
+            session.execute(delete(Student))
 
     def test_special_words(self):
         """What means something to the database in a text file means nothing in a value."""

@@ -12,7 +12,6 @@ from MySQLdb import Error as DriverError
 from sqlalchemy import Select, func, select, text
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
-from bodkin.store.database import plain_rows
 from bodkin.store.tables import Base
 
 TEXTS = (pl.String(), pl.Categorical())
@@ -91,8 +90,24 @@ def loading(session: Session, table: str, columns: Sequence[str], content: IO[by
 
 Columns = Mapping[str, tuple[InstrumentedAttribute[Any], pl.DataType]]
 """Columns of a frame by name: what each holds, and of which kind it is."""
+AT_ONCE = 50_000
+"""Rows that are taken from the driver at a time: a million at once would take several times the memory."""
 UNIT = "\x1f"
 """Parts the values of a row that is read as text: the unit separator of ASCII."""
+
+
+def plain_rows(session: Session, query: Select[*tuple[Any, ...]]) -> Iterator[Sequence[tuple[Any, ...]]]:
+    """Rows of columns, of which there may be very many, some at a time.
+
+    They are as the driver gives them, so that a truth is a number: what the mapper does for each row takes longer
+    than all the rest.
+    """
+    # As a query of the session does.
+    session.flush()
+    with session.connection().execute(query) as found:
+        cursor = found.cursor
+        while cursor is not None and (rows := cursor.fetchmany(AT_ONCE)):
+            yield rows
 
 
 def frame_of(session: Session, query: Any, schema: pl.Schema) -> pl.DataFrame:

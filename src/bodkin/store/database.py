@@ -1,6 +1,6 @@
 """The connection to the database, its migrations, and the versions of the data."""
 
-from collections.abc import Callable, Hashable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
@@ -13,6 +13,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import StoreDown
+from bodkin.store.bulk import plain_rows
 from bodkin.store.ledger import READING, watch, writes_kept
 from bodkin.store.tables import District
 
@@ -28,8 +29,6 @@ _IN_THE_WAY = {1040, 1205, 1213}
 BUSY = "The database is busy. Nothing was changed; try again in a moment."
 CONNECTIONS = 60
 """How many connections one process opens at most."""
-AT_ONCE = 50_000
-"""Rows that are taken from the driver at a time: a million at once would take several times the memory."""
 TURN_SECONDS = 10
 """How long one waits for one's turn; each takes a few milliseconds."""
 
@@ -155,20 +154,6 @@ def of_one_state(session: Session, key: Hashable, find: Callable[[], T]) -> T:
         session.info[key] = find()
     found: T = session.info[key]
     return found
-
-
-def plain_rows(session: Session, query: Select[*tuple[Any, ...]]) -> Iterator[Sequence[tuple[Any, ...]]]:
-    """Rows of columns, of which there may be very many, some at a time.
-
-    They are as the driver gives them, so that a truth is a number: what the mapper does for each row takes longer
-    than all the rest.
-    """
-    # As a query of the session does.
-    session.flush()
-    with session.connection().execute(query) as found:
-        cursor = found.cursor
-        while cursor is not None and (rows := cursor.fetchmany(AT_ONCE)):
-            yield rows
 
 
 def two_columns(session: Session, query: Select[*tuple[Any, ...]]) -> dict[Any, Any]:

@@ -12,7 +12,7 @@ from scipy import stats
 from bodkin.answers.compare.step import compare_answer
 from bodkin.answers.comparison.comparison import compare
 from bodkin.answers.comparison.drill_down import Pick, picked
-from bodkin.answers.comparison.measures.strand_measure import CARRIED, carried_cuts, strand_table
+from bodkin.answers.comparison.measures.strand_measure import CARRIED, FEWER, carried_cuts, strand_table
 from bodkin.answers.comparison.norms.expectation import FEWEST_DISTRICT, district_means, history, window_means
 from bodkin.answers.comparison.pairing import results_of, results_of_students
 from bodkin.answers.comparison.summary import summarise
@@ -397,6 +397,20 @@ class Strands(unittest.TestCase):
                 self.assertEqual(found.results["percentile"].null_count(), wanted.height)
         self.assertEqual(first.results["score"].to_list(), every.head(-6)["score"].to_list())
         self.assertLess(bytes_of(first), bytes_of(first.results) / 2)
+
+    def test_a_strand_of_few_among_the_scores_of_many(self):
+        """The few results there are have their own scores, in whatever order either comes; of other tests none."""
+        table = table_of(pairs())
+        every = table.results.select("line", "score", "standard_error").with_columns(score=pl.col("score") + 5)
+        for few in (table.results[[3, 1]], table.results[[7]], table.results.clear()):
+            for scores in (every, every.reverse()):
+                with self.subTest(n=few.height):
+                    self.assertGreater(scores.height, FEWER * few.height)
+                    found = a_strand(replace(table, results=few, worked=Memo()), scores).results
+                    self.assertEqual(found["line"].to_list(), few["line"].to_list())
+                    self.assertEqual(found["score"].to_list(), (few["score"] + 5).to_list())
+        other = table.results[[3]].with_columns(subject=pl.lit("mathematics", dtype=WORD))
+        self.assertEqual(a_strand(replace(table, results=other, worked=Memo()), every).results.height, 0)
 
     def test_cuts_without_norms_to_rank_them_are_left_out(self):
         """No norms: no bands, rather than cuts of another scale."""

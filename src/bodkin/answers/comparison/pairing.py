@@ -53,18 +53,20 @@ def counted(results: pl.DataFrame, keys: list[str]) -> pl.DataFrame:
 
 def results_of(
     table: ScoreTable, assessment: str, subject: str, *where: pl.Expr, language: str | None = None,
-    columns: Collection[str] | None = None,
+    columns: Collection[str] | None = None, of: Collection[str] | None = None,
 ) -> pl.DataFrame:  # fmt: skip
     """Results of a measure, of everybody, in one language if one is named; those alone for which more is true.
 
-    ``columns``: those that are wanted, where not all are. Nothing is kept of it: a second copy of the results would
+    ``columns``: those that are wanted, where not all are. ``of``: a few students, where nobody else is asked about,
+    whose results are looked up once. Nothing else is kept of it: a second copy of the results would
     be the largest thing in memory.
     """
     # What is left out by one look is not copied for the next.
     mine = reduce(and_, where, _is_of(assessment, subject, language))
+    every = table.results if of is None else results_of_students(table, of)
     if columns is None:
-        return table.results.filter(mine)
-    return table.results.lazy().filter(mine).select(columns).collect()
+        return every.filter(mine)
+    return every.lazy().filter(mine).select(columns).collect()
 
 
 def _is_of(assessment: str, subject: str, language: str | None) -> pl.Expr:
@@ -85,8 +87,12 @@ def windows_of(table: ScoreTable, assessment: str, subject: str, language: str |
 
 
 def results_of_students(table: ScoreTable, students: Collection[str]) -> pl.DataFrame:
-    """Every result of some students, in the order in which they came."""
-    return table.results.filter(_is_one_of(students))
+    """Every result of some students, in the order in which they came; those asked for last are kept.
+
+    All that a page says of a student rests on them, and each look through a million results takes five milliseconds.
+    """
+    who = frozenset(students)
+    return table.worked.latest(("results of students",), who, lambda: table.results.filter(_is_one_of(who)))
 
 
 def _is_one_of(students: Collection[str]) -> pl.Expr:
@@ -102,9 +108,11 @@ def only_students(table: ScoreTable, students: Collection[str]) -> ScoreTable:
     return replace(table, results=results, view="some students", worked=Memo(), own=None, alike=None)
 
 
-def of_measure(table: ScoreTable, scope: Scope, *where: pl.Expr) -> pl.DataFrame:
-    """Results of the scope's measure and language, of everybody; those alone for which more is true."""
-    return results_of(table, scope.assessment, scope.subject, *where, language=scope.language)
+def of_measure(
+    table: ScoreTable, scope: Scope, *where: pl.Expr, of: Collection[str] | None = None
+) -> pl.DataFrame:  # fmt: skip
+    """Results of the scope's measure and language, of everybody or ``of`` a few; those for which more is true."""
+    return results_of(table, scope.assessment, scope.subject, *where, language=scope.language, of=of)
 
 
 def _measure(scope: Scope) -> tuple[str | None, ...]:
@@ -150,8 +158,8 @@ def of_window(table: ScoreTable, scope: Scope, window: Window) -> pl.DataFrame:
     return table.worked.once(("window", *_measure(scope), window), made, table.own)
 
 
-def _outside(table: ScoreTable, scope: Scope, *among: pl.Expr) -> pl.DataFrame:
-    """Results in no window; with a calendar, those within the school years looked at.
+def _outside(table: ScoreTable, scope: Scope, few: Collection[str] | None) -> pl.DataFrame:
+    """Results in no window, of everybody or of a few; with a calendar, those within the school years looked at.
 
     Beside windows of one's own every result in none of the windows looked at is outside.
     """
@@ -166,7 +174,7 @@ def _outside(table: ScoreTable, scope: Scope, *among: pl.Expr) -> pl.DataFrame:
     if years[0] is not None and years[1] is not None:
         first, last = years[0].first_day.item(), years[1].last_day.item()
         loose &= pl.col("tested_on").is_null() | pl.col("tested_on").is_between(first, last)
-    return counted(of_measure(table, scope, loose, *among), ["student_id"])
+    return counted(of_measure(table, scope, loose, of=few), ["student_id"])
 
 
 def _chosen(scope: Scope, table: ScoreTable) -> pl.Expr | None:
@@ -246,13 +254,13 @@ def _side_by_side(table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame
 
 
 def _paired(
-    table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame], pl.DataFrame], *students: pl.Expr
+    table: ScoreTable, scope: Scope, among: Callable[[pl.DataFrame], pl.DataFrame], few: Collection[str] | None = None
 ) -> Pairs:
     """Students side by side, why some are left out, and those outside; not narrowed to the scope yet.
 
-    ``students``: who may be outside, where not everybody is asked about.
+    ``few``: who may be outside, where not everybody is asked about.
     """
-    rows, outside = _side_by_side(table, scope, among), _outside(table, scope, *students)
+    rows, outside = _side_by_side(table, scope, among), _outside(table, scope, few)
     reason = (
         pl.when(pl.col("matched") | (scope.follow == "grade"))
         .then(None)
@@ -288,7 +296,7 @@ def pair(table: ScoreTable, scope: Scope) -> Pairs:
     if scope.few is not None and table.worked.known(key) is None:
         # Each student is paired alone: of a few nobody else is put side by side.
         mine = _is_one_of(scope.few)
-        both = _paired(table, scope, lambda side: side.filter(mine), mine)
+        both = _paired(table, scope, lambda side: side.filter(mine), scope.few)
     else:
         both = table.worked.once(key, lambda: _paired(table, scope, lambda side: side))
     rows = narrowed(in_reach(both.rows, scope), scope, table)

@@ -8,6 +8,7 @@ from typing import Any
 import polars as pl
 from pydantic import BaseModel
 
+from bodkin.answers.comparison.pairing import results_of_students
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.core.growth.resembling import resembling
@@ -83,7 +84,7 @@ def _resembles(table: ScoreTable, ordered: Sequence[Mapping[str, Any]]) -> list[
 
 def student_card(table: ScoreTable, student: str, names: Names) -> StudentCard:
     """A student's card from what the table holds."""
-    rows = table.results.filter(pl.col("student_id") == student)
+    rows = results_of_students(table, [student])
     ordered = sorted(
         rows.iter_rows(named=True),
         key=lambda r: (parse_window(r["window"]) if r["window"] else None) or parse_window("1900-01 fall"),

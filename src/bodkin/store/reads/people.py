@@ -6,7 +6,7 @@ from datetime import date
 from sqlalchemy import ColumnElement, Select, func, or_, select
 from sqlalchemy.orm import Session
 
-from bodkin.store.database import plain_rows
+from bodkin.store.bulk import plain_rows
 from bodkin.store.tables import (
     AssignedGrade,
     Enrolment,

@@ -193,6 +193,20 @@ class KeptWork(unittest.TestCase):
         self.assertEqual(kept.once("frame", lambda: "made anew"), "made anew")
         self.assertIs(kept.kept(lambda key: key == "table").once("table", lambda: None), table)
 
+    def test_the_latest_for_one_mark_alone(self):
+        """Asked for another mark it is made anew and takes the first one's place; it counts with its size."""
+        kept, made = Memo(), []
+
+        def ask(mark, rows=1000):
+            return kept.latest("x", mark, lambda: made.append(mark) or pl.DataFrame({"x": np.zeros(rows)}))
+
+        first = ask("a")
+        self.assertIs(ask("a"), first)
+        self.assertEqual(ask("b", 500).height, 500)
+        self.assertEqual(kept.bytes, 4_000)
+        self.assertEqual(ask("a").height, 1000)
+        self.assertEqual(made, ["a", "b", "a"])
+
     def test_what_fails_is_not_kept(self):
         """The next one tries again."""
         kept = Memo()

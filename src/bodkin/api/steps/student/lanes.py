@@ -8,7 +8,7 @@ import polars as pl
 from bodkin.answers.compare.outcome import likely_outcome
 from bodkin.answers.comparison.comparison import Comparison
 from bodkin.answers.comparison.norms.threads import Place
-from bodkin.answers.comparison.pairing import results_of
+from bodkin.answers.comparison.pairing import results_of, results_of_students
 from bodkin.answers.comparison.step_answer import StudentRow, student_rows
 from bodkin.answers.needs.standards import about_standards
 from bodkin.answers.needs.strands import strands_answer
@@ -41,7 +41,7 @@ SAME_LOOK = timedelta(minutes=30)
 
 def measures_of(context: Context, student: str, scope: Scope) -> tuple[list[Measure], list[Measure]]:
     """Tests with results of the student that the reader may see: over windows, the sentence's first, and weekly."""
-    rows = context.table.results.filter(pl.col("student_id") == student)
+    rows = results_of_students(context.table, [student])
     found = list(dict.fromkeys(rows.sort("line").select("assessment", "subject").iter_rows()))
     kinds = {measure: test.kind for measure, test in all_tests(context.session).items()}
     own = (scope.assessment, scope.subject)
@@ -114,7 +114,7 @@ def _likely(context: Context, student: str, scope: Scope) -> tuple[str, str] | N
         return None
     asked = scope.over(frozenset({student})).model_copy(update={"matched": False, "by": None, "by2": None})
     found = likely_outcome(context.table, context.work_out(asked).comparison, same[0], context.names).page()
-    sat = results_of(context.table, *same[0], pl.col("student_id") == student, pl.col("window") == found.window)
+    sat = results_of(context.table, *same[0], pl.col("window") == found.window, of=[student])
     for row in found.rows:
         if row.student_id == student and not sat.height and found.counts_from:
             words = f"{found.title} in spring: most likely {row.likely} ({percent(row.chance)})"
@@ -170,7 +170,7 @@ def weekly_of(context: Context, student: str, measures: list[Measure], last: dat
             lines[found.assessment, found.subject] = (found.name, found.students[0])
     weekly = []
     for measure in measures:
-        own = results_of(context.table, *measure, pl.col("student_id") == student).sort("tested_on")
+        own = results_of(context.table, *measure, of=[student]).sort("tested_on")
         rows = own.select("tested_on", "score").drop_nulls().iter_rows()
         points = [Place(on=on, score=score) for on, score in rows if on <= last]
         if not points:

@@ -191,6 +191,17 @@ class Memo:
                 self._bytes.pop(self._held.popitem(last=False)[0])
         return made
 
+    def latest(self, key: Hashable, mark: Hashable, make: Callable[[], T]) -> T:
+        """What was made last under a key, where that was for the same mark; else made anew, and kept in its place."""
+        held: tuple[Hashable, T] | None = self.known(key)
+        if held is not None and held[0] == mark:
+            return held[1]
+        made = make()
+        with self._lock:
+            self._held[key], self._bytes[key] = (mark, made), bytes_of(made)
+            self._held.move_to_end(key)
+        return made
+
     @property
     def bytes(self) -> int:
         """Bytes that everything kept here takes, with what was kept since with tables that are kept here."""
