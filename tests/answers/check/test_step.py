@@ -8,6 +8,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 import polars as pl
 
+from bodkin.answers.check.doubts import doubts_of
 from bodkin.answers.check.sittings import entitled_to, window_sittings
 from bodkin.answers.check.step import check_answer, check_line, looked_at
 from bodkin.answers.scope.scope import Scope
@@ -226,6 +227,19 @@ class Looked(unittest.TestCase):
         self.assertEqual(since, {"again": True, "not": False, "spanish": True})
         since = {one.student_id: one.sat_since for one in self.check(answer, language="English").retests}
         self.assertEqual(since, {"again": True, "not": False, "spanish": False})
+
+    def test_the_last_result_before_is_the_latest_by_day(self):
+        """Of several in one window, in whatever order they came; each language has its own, what is set aside none."""
+        late, later = (WINDOWS[FALL][0] + timedelta(days=at) for at in (3, 9))
+        before = [
+            sitting(9, "a", LAST_SPRING, score=470.0), sitting(5, "a", FALL, score=480.0, tested_on=later),
+            sitting(6, "a", FALL, score=410.0, tested_on=late), sitting(7, "a", FALL, score=420.0, tested_on=None),
+            sitting(8, "b", FALL, score=450.0, language="Spanish"), sitting(4, "b", LAST_SPRING, score=455.0),
+            sitting(3, "c", FALL, score=460.0, state="set aside"),
+        ]  # fmt: skip
+        found = doubts_of(data([*before, *(sitting(at, who) for at, who in enumerate("abc", 20))], []), WINTER)
+        last = dict(zip(found["student_id"], found.select("last_score", "last_window").rows(), strict=True))
+        self.assertEqual(last, {"a": (480.0, FALL), "b": (455.0, LAST_SPRING), "c": (None, None)})
 
     def test_only_those_with_several_sittings_stand_side_by_side(self):
         """Two in one language are several, one in each of two is not; the last counts unless it is set aside."""

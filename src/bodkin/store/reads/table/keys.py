@@ -23,9 +23,14 @@ def day_code(name: str) -> pl.Expr:
     return (pl.col(name).to_physical().cast(pl.Int64) + _DAYS).fill_null(0)
 
 
+def day_and_line(line: str) -> pl.Expr:
+    """``tested_on`` and the number of a ``line`` (below 2**40) as one number that rises with both; no day is first."""
+    return day_code("tested_on") * _LINES + pl.col(line)
+
+
 def by_day(rows: pl.DataFrame, line: str) -> pl.DataFrame:
-    """Rows by ``tested_on``, those without a day first, and by the number of their ``line``, which is below 2**40."""
-    return rows.sort(day_code("tested_on") * _LINES + pl.col(line))
+    """Rows by ``tested_on``, those without a day first, and by the number of their ``line``."""
+    return rows.sort(day_and_line(line))
 
 
 def latest_of_each(rows: pl.DataFrame, keys: Sequence[str], line: str) -> pl.DataFrame:
