@@ -1,12 +1,15 @@
 """Results that are hard to believe, with their evidence, and classes that rushed."""
 
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import numpy as np
 import polars as pl
 
+from bodkin.answers.check import sittings
 from bodkin.answers.check.rows import Doubtful, Rushed
 from bodkin.answers.check.sittings import (
     COUNTS,
@@ -19,10 +22,12 @@ from bodkin.answers.check.sittings import (
 from bodkin.answers.comparison.breakdown import arrays_of
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.core.arrays import BoolArray, FloatArray
+from bodkin.core.check import credibility
 from bodkin.core.check.credibility import doubt
 from bodkin.core.windows import parse_window
 from bodkin.store.reads.check_data import CheckData
 from bodkin.store.reads.table.keys import code_of, day_and_line, one_key
+from bodkin.store.reads.table.made_rows import made_by
 from bodkin.store.reads.table.score_table import WORD, numbers_of
 
 RUSHED_SHARE, RUSHED_FEWEST = 1 / 3, 6
@@ -52,11 +57,11 @@ class _Before:
     minutes: FloatArray
 
 
-def _looked_up(sittings: pl.DataFrame, windows: Sequence[str], who: pl.DataFrame) -> dict[str, _Before]:
+def _looked_up(every: pl.DataFrame, windows: Sequence[str], who: pl.DataFrame) -> dict[str, _Before]:
     """The sittings that count of some earlier windows, beside later ones of the same students; all in one look."""
     each = who.unique("by", maintain_order=True).with_row_index("at")
     mine = who.join(each, on="by", how="left", maintain_order="left")["at"].to_numpy()
-    past = sittings.select(_LOOKED_AT).filter(pl.col("window").is_in(list(windows)) & COUNTS).with_columns(_BY)
+    past = every.select(_LOOKED_AT).filter(pl.col("window").is_in(list(windows)) & COUNTS).with_columns(_BY)
     past = past.drop("student_id", "language", "state").join(each, on="by", how="inner")
     columns = {"score": numbers_of(past["score"])} | {name: measured(past, name) for name in _MEASURED[1:]}
     place, came = past["at"].to_numpy(), past.select(day_and_line("result_id")).to_series().to_numpy()
@@ -101,7 +106,13 @@ def doubts_of(data: CheckData, window: str) -> pl.DataFrame:
     """
     order = _in_order(data.sittings)
     before = order[: order.index(window)] if window in order else []
-    return data.once(f"doubts {window}", (*before, window), lambda: _doubts(data, window, before))
+    return data.rows_once(f"doubts {window}", (*before, window), _code(), lambda: _doubts(data, window, before))
+
+
+@cache
+def _code() -> str:
+    """By which code doubts are found."""
+    return made_by(sys.modules[__name__], sittings, credibility)
 
 
 def _doubts(data: CheckData, window: str, before: Sequence[str]) -> pl.DataFrame:

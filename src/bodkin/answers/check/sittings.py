@@ -52,6 +52,7 @@ def of_common_test(table: ScoreTable, scope: Scope, data: CheckData) -> CheckDat
         sittings=shaped(mine.with_columns(*missing).with_columns(result_id="line"), SITTINGS),
         rosters={year: roster.filter(pl.col("grade").is_in(grades)) for year, roster in data.rosters.items()},
         changed={},
+        left=None,
         worked={},
         placed={},
     )

@@ -21,6 +21,7 @@ from bodkin.store.reads.table.load import (
 )
 from bodkin.store.reads.table.made_rows import MadeRows
 from bodkin.store.reads.table.score_table import WORD, Memo, shaped
+from bodkin.store.reads.table.start_file import LeftRows
 from bodkin.store.reads.table.touched import SITTING_COLUMNS
 from bodkin.store.tables import (
     Assessment,
@@ -76,6 +77,7 @@ class CheckData:
     and its days. ``reasons``: student, window, why not tested. ``entitled``: student, accommodation,
     first and last day. ``retests``: requests that are not withdrawn. ``states``: what was decided
     about results. ``changed``: the version at which a window's sittings last changed, where it is known.
+    ``left``: what of that the last process left, where it left sittings.
     ``worked`` keeps what was worked out from the sittings of some windows, ``placed`` from the rosters,
     ``decided`` what rests on decisions too, and begins anew with each state of them.
 
@@ -90,6 +92,7 @@ class CheckData:
     retests: pl.DataFrame
     states: pl.DataFrame
     changed: Mapping[str, int] = field(default_factory=dict)
+    left: LeftRows | None = field(default=None, compare=False)
     worked: dict[str, tuple[frozenset[str], Any]] = field(default_factory=dict, compare=False)
     placed: dict[tuple[str, date], pl.DataFrame] = field(default_factory=dict, compare=False)
     decided: Memo = field(default_factory=lambda: Memo(most_bytes=48 * 2**20), init=False, compare=False)
@@ -98,6 +101,13 @@ class CheckData:
         """What rests on the sittings of some windows and on nothing else; kept until one of them changes."""
         held: T | None = self.known(name, windows)
         return self.put(name, windows, make()) if held is None else held
+
+    def rows_once(
+        self, name: str, windows: Collection[str], by: str, make: Callable[[], pl.DataFrame]
+    ) -> pl.DataFrame:  # fmt: skip
+        """The same of rows that take long, which a start finds as the last process left them; ``by``: by which code."""
+        left = self.left
+        return self.once(name, windows, make if left is None else lambda: left.once(name, windows, by, make))
 
     def known(self, name: str, windows: Collection[str]) -> Any:
         """What is kept, None where nothing is; see ``once``."""

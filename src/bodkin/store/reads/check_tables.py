@@ -34,6 +34,7 @@ from bodkin.store.reads.table.start_file import (
     MANY_NEWER,
     SITTINGS_FILE,
     HeldResults,
+    LeftRows,
     RowsFile,
     read_results,
     write_results,
@@ -52,7 +53,7 @@ class _Sittings:
     """Sittings of a measure at a version of the data, in the order in which they came.
 
     ``changed``: the version at which those of each window last changed. ``newer``: how many the file of a start
-    does not have as they are.
+    does not have as they are. ``left``: the version of those in that file, where there is one.
     """
 
     rows: pl.DataFrame
@@ -60,6 +61,7 @@ class _Sittings:
     naming: KeyNames
     changed: Mapping[str, int]
     newer: int = 0
+    left: int | None = None
 
 
 class _OfMeasure:
@@ -93,10 +95,19 @@ class _OfMeasure:
     def _undecided(self, session: Session) -> CheckData:
         sittings, before = self._followed(session), self._newest
         now = put_together(sittings.rows, self._beside.current(session), sittings.changed)
+        now = replace(now, left=self._left(session, sittings))
         if before is not None:
             now.worked.update(before.carried(now.changed))
         self._newest = now
         return now
+
+    def _left(self, session: Session, sittings: _Sittings) -> LeftRows | None:
+        """What was worked out from the sittings in the file, of the windows that are still as they are there."""
+        if self._file is None or sittings.left is None:
+            return None
+        windows = frozenset(window for window, at in sittings.changed.items() if at <= (sittings.left or 0))
+        folder, newest = self._file.said.parent, versions(session)[0]
+        return LeftRows(folder, self._measure, identity(session), sittings.left, newest, windows)
 
     def _followed(self, session: Session) -> _Sittings:
         naming, newest = self._naming.current(session), versions(session)[0]
@@ -122,7 +133,7 @@ class _OfMeasure:
         if found is None:
             return None
         changed = dict.fromkeys(_windows(found.rows), found.version)
-        return _Sittings(found.rows, found.version, found.naming, changed)
+        return _Sittings(found.rows, found.version, found.naming, changed, left=found.version)
 
     def _kept(self, session: Session, now: _Sittings) -> _Sittings:
         """The same, left for the next start where many are newer; whoever asked need not wait for that."""
@@ -131,11 +142,11 @@ class _OfMeasure:
             return now
         if now.rows.height <= self._many:
             self._file.remove()
-            return now
+            return replace(now, left=None)
         held = HeldResults(now.rows, now.version, now.naming)
         self.keeping = Thread(target=write_results, args=(self._file, held, identity(session)), name="keeping sittings")
         self.keeping.start()
-        return replace(now, newer=0)
+        return replace(now, newer=0, left=now.version)
 
 
 def _brought_up(
@@ -166,7 +177,7 @@ def _brought_up(
     rows = merged_rows(before.rows, gone, new, "result_id")
     # Whoever was removed is to be gone from the file as well.
     newer = rows.height if changed & RESULT_REMOVALS else before.newer + new.height
-    return _Sittings(rows, newest, naming, marks, newer)
+    return _Sittings(rows, newest, naming, marks, newer, before.left)
 
 
 def _windows(sittings: pl.DataFrame) -> frozenset[str]:

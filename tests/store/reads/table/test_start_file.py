@@ -12,6 +12,7 @@ from unittest import mock
 import polars as pl
 from sqlalchemy import delete, select, update
 
+from bodkin.answers.check import doubts
 from bodkin.answers.needs import evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.api import runtime
@@ -23,7 +24,18 @@ from bodkin.store.reads.table import refresh
 from bodkin.store.reads.table.load import load_score_table, strand_names
 from bodkin.store.reads.table.refresh import ScoreTables
 from bodkin.store.reads.table.start_file import RowsFile, read_results
-from bodkin.store.tables import Answer, Assessment, Enrolment, MasteryEntry, PracticeEntry, Result, School, StrandResult
+from bodkin.store.tables import (
+    Answer,
+    Assessment,
+    Enrolment,
+    MasteryEntry,
+    PracticeEntry,
+    Result,
+    School,
+    SchoolYear,
+    StrandResult,
+    Window,
+)
 from tests.api.application import SCOPE
 from tests.support import stage
 
@@ -221,6 +233,45 @@ class OfCheck(InAFolder):
         self.write(update(School).where(School.id == 1).values(name="Another name"))
         self.assertEqual(self.started(), 2)
 
+    def doubts(self, window="2025-26 winter", measure=MEASURES[0]):
+        """How often a process that starts now works the doubts of a window out; they are those of the database."""
+        tables = ScoreTables(stage.TODAY, held=self.folder, many=10)
+        held = CheckTables(tables.naming, tables.touched, held=self.folder, many=10)
+        with self.store.reading() as session:
+            tables.current(session)
+            data, whole = held.current(session, *measure, 1), check_data.load_check(session, *measure)
+            wanted = doubts.doubts_of(whole, window)
+            with mock.patch.object(doubts, "_doubts", side_effect=doubts._doubts) as made:
+                self.assertTrue(doubts.doubts_of(data, window).equals(wanted))
+            if (keeping := held._held[measure].keeping) is not None:
+                keeping.join()
+        self.assertGreater(wanted.height, 20)
+        return made.call_count
+
+    def test_doubts_are_those_of_the_last_process_while_their_windows_stay(self):
+        """Worked out once; again after a result of the window or of one before it changed, or by other code."""
+        self.assertEqual([self.doubts() for _ in range(3)], [1, 0, 0])
+        measure = self.MEASURES[0]
+
+        def change(year, season):
+            window = select(Window.id).join(SchoolYear).where(SchoolYear.name == year, Window.season == season)
+            tests = select(Assessment.id).where(Assessment.name == measure[0], Assessment.subject == measure[1])
+            some = select(Result.id).where(Result.window_id.in_(window), Result.assessment_id.in_(tests)).limit(20)
+            with self.store.reading() as session:
+                keys = session.scalars(some).all()
+            self.write(update(Result).where(Result.id.in_(keys)).values(score=Result.score - 40, minutes=2.0))
+
+        change("2026-27", "fall")
+        self.assertEqual(self.doubts(), 0)
+        change("2024-25", "spring")
+        self.assertEqual([self.doubts(), self.doubts("2024-25 winter"), self.doubts("2024-25 winter")], [1, 1, 0])
+        with mock.patch.object(check_tables, "MANY_NEWER", 5):
+            self.assertEqual([self.doubts() for _ in range(3)], [1, 0, 0])
+        with mock.patch.object(doubts, "_code", lambda: "another"):
+            self.assertEqual([self.doubts(), self.doubts()], [1, 0])
+        self.write(update(School).where(School.id == 1).values(name="A fourth name"))
+        self.assertEqual([self.doubts(), self.doubts()], [1, 0])
+
     def test_the_file_follows_many_changes(self):
         """Once more than so many are newer it is written anew."""
         self.started()
@@ -237,7 +288,7 @@ class OfCheck(InAFolder):
             free = Result.id.not_in(select(StrandResult.result_id))
             tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
             line = session.scalars(select(Result.id).where(free, Result.assessment_id.in_(tests))).first()
-        for name in ("answers", "practice", "strands-0"):
+        for name in ("answers", "practice", "strands-0", "worked-0"):
             (self.folder / f"{name}-1.arrow").touch()
         self.write(delete(Result).where(Result.id == line))
         self.started(self.MEASURES[1])
@@ -245,7 +296,7 @@ class OfCheck(InAFolder):
             self.assertNotIn(line, pl.read_ipc(file)["result_id"].to_list())
         self.assertEqual(len(self.files()), 1)
         self.assertEqual(
-            [one.name for one in self.folder.iterdir() if one.name.startswith(("answ", "prac", "stra"))], []
+            [one.name for one in self.folder.iterdir() if one.name.startswith(("answ", "prac", "stra", "work"))], []
         )
 
     def test_a_small_district_leaves_none(self):

@@ -4,7 +4,7 @@ import hashlib
 import json
 import logging
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
@@ -22,6 +22,8 @@ FORMAT = 3
 """Raised when what stands in a file means something else."""
 SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
+WORKED_FILE = "worked-"
+"""The same of what was worked out from sittings."""
 STRANDS_FILE = "strands-"
 """The same of the files of strands."""
 ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, POINTS_FILE = "answers", "practice", "entries", "points"
@@ -47,14 +49,14 @@ class HeldRows:
 
 
 class RowsFile:
-    """Rows in a folder, for its own database alone; ``name``: that of the files, ``schema``: that of the rows."""
+    """Rows in a folder, for its own database alone; ``name``: of the files; ``schema``: of the rows, if it is set."""
 
-    def __init__(self, folder: Path, name: str, schema: pl.Schema = RESULTS) -> None:
+    def __init__(self, folder: Path, name: str, schema: pl.Schema | None = RESULTS) -> None:
         self._folder, self._name, self._schema = folder, name, schema
         self.said = folder / f"{name}.json"
 
     @classmethod
-    def of(cls, folder: Path, begin: str, parts: Sequence[str], schema: pl.Schema) -> "RowsFile":
+    def of(cls, folder: Path, begin: str, parts: Sequence[str], schema: pl.Schema | None) -> "RowsFile":
         """The file of something that several words name, which may hold what no file name can."""
         return cls(folder, begin + hashlib.sha256("\0".join(parts).encode()).hexdigest()[:16], schema)
 
@@ -112,7 +114,7 @@ class RowsFile:
             if not said["version"] <= newest:
                 return None
             rows = pl.read_ipc(self._rows(said["version"]))
-            if rows.schema != self._schema or rows.height != said["height"]:
+            if self._schema not in (None, rows.schema) or rows.height != said["height"]:
                 return None
             return make(HeldRows(rows, said["version"], said))
         except FileNotFoundError:
@@ -123,10 +125,40 @@ class RowsFile:
             return None
 
 
+@dataclass(frozen=True, slots=True)
+class LeftRows:
+    """What was worked out from some windows of a measure's sittings, in files beside those: a start does it no more.
+
+    ``since``: the version of the sittings in their file; what was worked out before it may rest on others. ``newest``:
+    the version of the data. ``windows``: those whose sittings stand as they do in the file.
+    """
+
+    folder: Path
+    measure: tuple[str, str]
+    identity: str
+    since: int
+    newest: int
+    windows: frozenset[str]
+
+    def once(self, name: str, windows: Collection[str], by: str, make: Callable[[], pl.DataFrame]) -> pl.DataFrame:
+        """The rows that the last process left, else made and left for the next; ``by``: by which code."""
+        if not self.windows.issuperset(windows):
+            return make()
+        file = RowsFile.of(self.folder, WORKED_FILE, (*self.measure, name), None)
+        found = file.read(
+            self.identity, self.newest,
+            lambda held: held.rows if held.version >= self.since and held.said["by"] == by else None,
+        )  # fmt: skip
+        if found is None:
+            found = make()
+            file.write(HeldRows(found, self.newest, {"by": by}), self.identity)
+        return found
+
+
 def remove_beside(folder: Path) -> None:
     """Leave nothing of the files beside the results: somebody was removed who may stand in one of them."""
     for name in (
-        SITTINGS_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, POINTS_FILE, ROSTERS_FILE,
+        SITTINGS_FILE, WORKED_FILE, STRANDS_FILE, ANSWERS_FILE, PRACTICE_FILE, ENTRIES_FILE, POINTS_FILE, ROSTERS_FILE,
         ROSTER_FILE,
     ):  # fmt: skip
         for kind in ("json", "arrow"):
