@@ -109,7 +109,7 @@ def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[S
     return store, address
 
 
-def let_go() -> None:
+def close_connections() -> None:
     """Close every connection to the databases made here that nobody uses.
 
     Those of a class that has ended would stay until the garbage collector finds them, which is seldom, while the

@@ -1,6 +1,5 @@
 """One common test worked out: who sat it, what each chose and won, how each item did."""
 
-from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date
 
@@ -157,17 +156,13 @@ def kept_sittings(data: NeedsData, test: str) -> TestSittings:
     return data.worked.once(("sittings", test), made)
 
 
-def analyse(
-    data: NeedsData, test: str, students: Collection[str] | None = None, among: pl.DataFrame | None = None
-) -> TestAnalysis:
-    """A test worked out over all who sat it, or over some students, each by the latest sitting.
+def analyse(data: NeedsData, test: str, among: pl.DataFrame | None = None) -> TestAnalysis:
+    """A test worked out over all who sat it, each by the latest sitting.
 
     ``among``: the counted answers where they have been chosen already. An item that nobody was asked about
     counts as not answered by all who sat the test.
     """
     answers = (latest_sittings(data.answers) if among is None else among).filter(pl.col("test") == test)
-    if students is not None:
-        answers = answers.filter(pl.col("student_id").is_in(sorted(students)))
     sittings = sittings_of(data.items.filter(pl.col("test") == test), answers, "first_line")
     return analysed(test, sittings, np.arange(sittings.sat.height))
 

@@ -152,16 +152,16 @@ def run_unit(unit: Unit) -> Outcome:
         if unit.name.startswith("tests.browser."):
             _wait_for_client()
         outcome = run_suite(unit, unittest.TestLoader().loadTestsFromName(unit.name))
-        _let_go()
+        _close_connections()
     outcome.seconds, outcome.busy = time.monotonic() - began, _busy() - busy
     return outcome
 
 
-def _let_go() -> None:
+def _close_connections() -> None:
     """Close what the class left open to the run's server."""
     # Tests of the core and of answers have no database, and need not read what speaks to one.
     if stage := sys.modules.get("tests.support.stage"):
-        stage.let_go()
+        stage.close_connections()
 
 
 def _busy() -> float:

@@ -21,14 +21,13 @@ from bodkin.answers.follow_up.practice.seen import levels_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
-from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, practice_of
+from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, periods_of, practice_of
 from bodkin.api.parameters import ROWS, AskedScope, Key, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
 from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.core.follow_up.practice import Reason
-from bodkin.store.reads.practice_data import marking_periods
 from bodkin.store.writes.follow_up.practice_goals import set_practice_goals
 from bodkin.store.writes.undo import note
 
@@ -81,7 +80,7 @@ def periods(context: Team) -> list[MarkingPeriodChoice]:
     return [
         MarkingPeriodChoice(id=one.id, name=one.name, first=one.first, last=one.last,
                             current=one.first <= today <= one.last)
-        for one in reversed(marking_periods(context.session)) if one.first <= today
+        for one in reversed(periods_of(context)) if one.first <= today
     ]  # fmt: skip
 
 
@@ -151,7 +150,7 @@ def set_goals(body: NewPracticeGoals, context: Set) -> PracticeGoalsSet:
     }
     if not parts and body.around_level is None:
         raise BadInput("accuracy: say at least one of accuracy, minutes, around_level")
-    period = next((one for one in marking_periods(context.session) if one.id == body.marking_period), None)
+    period = next((one for one in periods_of(context) if one.id == body.marking_period), None)
     if period is None:
         raise BadInput("marking_period: there is no such marking period")
     goals: dict[str, dict[str, float | None]] = {student: dict(parts) for student in body.students}
