@@ -21,8 +21,11 @@ PREFIX = "bodkin-test-"
 ROOM = 3 * 2**30
 """Bytes that a memory file system must have free to be used."""
 QUICK = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-buffer-pool-size=512M",
-         "--innodb-log-file-size=256M")  # fmt: skip
-"""The run's server is thrown away: it need not survive a power cut. Tests that kill servers start their own."""
+         "--innodb-log-file-size=256M", "--innodb-lock-wait-timeout=120")  # fmt: skip
+"""The run's server is thrown away: it need not survive a power cut. Tests that kill servers start their own.
+
+Whoever waits for another's change waits longer than is usual: three workers on two slow cores make large ones long.
+"""
 
 
 def _remove_left_over() -> None:
