@@ -25,14 +25,23 @@ class Gaps(unittest.TestCase):
         self.assertEqual((alike.difference, alike.p, alike.reason), (0.5, None, "nobody differs within the groups"))
 
     def test_difference_alone_is_scipys_welch_test(self):
-        """Reference: scipy.stats.ttest_ind_from_stats(equal_var=False); nobody differing leaves p open."""
-        for first, second in (((14, 510.0, 900.0), (22, 495.0, 1300.0)), ((2, 1.0, 0.5), (3, -4.0, 0.0))):
+        """Reference: scipy.stats.ttest_ind_from_stats(equal_var=False); nobody differing leaves p open.
+
+        One pair at a time and all together.
+        """
+        pairs = [((14, 510.0, 900.0), (22, 495.0, 1300.0)), ((2, 1.0, 0.5), (3, -4.0, 0.0))]
+        together = difference_of_moments(
+            *(tuple(map(np.array, zip(*side, strict=True))) for side in zip(*pairs, strict=True))
+        )
+        for at, (first, second) in enumerate(pairs):
             (n, mean, va), (m, other, vb) = first, second
             wanted = stats.ttest_ind_from_stats(mean, va**0.5, n, other, vb**0.5, m, equal_var=False)
-            difference, p = difference_of_moments(first, second)
-            self.assertAlmostEqual(difference, mean - other, 12)
-            self.assertAlmostEqual(p, wanted.pvalue, 12)
-        self.assertEqual(difference_of_moments((3, 2.0, 0.0), (4, 1.5, 0.0)), (0.5, None))
+            for difference, p in (difference_of_moments(first, second), (one[at] for one in together)):
+                self.assertAlmostEqual(difference, mean - other, 12)
+                self.assertAlmostEqual(p, wanted.pvalue, 12)
+        difference, p = difference_of_moments((3, 2.0, 0.0), (4, 1.5, 0.0))
+        self.assertEqual(difference, 0.5)
+        self.assertTrue(np.isnan(p))
 
     def test_difference_with_the_welch_interval(self):
         """Reference: scipy.stats.ttest_ind(equal_var=False).confidence_interval."""
@@ -66,9 +75,12 @@ class Gaps(unittest.TestCase):
         self.assertEqual((answer.difference, answer.g), (-1, None))
 
     def test_two_shares(self):
-        """References: statsmodels proportions_ztest (pooled) and proportion_effectsize."""
-        for count, n in (((115, 30), (124, 137)), ((1, 5), (12, 40)), ((0, 3), (12, 30))):
+        """References: statsmodels proportions_ztest (pooled) and proportion_effectsize; one pair, and all together."""
+        pairs = [((115, 30), (124, 137)), ((1, 5), (12, 40)), ((0, 3), (12, 30))]
+        together = gap_of_shares(*(np.array(part).T for part in zip(*pairs, strict=True)))
+        for at, (count, n) in enumerate(pairs):
             found = gap_of_shares(count, n)
-            self.assertAlmostEqual(found.p, proportions_ztest(count, n)[1])
-            self.assertAlmostEqual(found.size, proportion_effectsize(count[0] / n[0], count[1] / n[1]))
+            for p, size in ((found.p, found.size), (together.p[at], together.size[at])):
+                self.assertAlmostEqual(p, proportions_ztest(count, n)[1])
+                self.assertAlmostEqual(size, proportion_effectsize(count[0] / n[0], count[1] / n[1]))
         self.assertEqual(gap_of_shares((4, 9), (4, 9)).p, 1.0)

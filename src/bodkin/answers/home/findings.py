@@ -1,6 +1,6 @@
 """What stands out in a comparison: parts of it that moved otherwise than the rest, in sentences, largest first."""
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Literal
@@ -9,8 +9,8 @@ import numpy as np
 import polars as pl
 from pydantic import BaseModel
 
-from bodkin.answers.comparison.breakdown import arrays_of
 from bodkin.answers.comparison.comparison import Comparison
+from bodkin.answers.home.school_grades import SchoolGrades, school_grades
 from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import percent, plural
 from bodkin.core.arrays import BoolArray, FloatArray, IntArray
@@ -94,74 +94,35 @@ HAIR = 1e-9
 
 
 @dataclass(frozen=True, slots=True)
-class _Grade:
-    """The students of a grade: how they grew, and how many of them, their sum and their sum of squares."""
+class _Apart:
+    """How much more each unit grew than the same grade elsewhere, and how often chance does so.
 
-    grown: FloatArray
-    among: BoolArray
-    sums: tuple[int, float, float]
-
-
-def _grade_of(grown: FloatArray, among: BoolArray) -> _Grade:
-    mine = grown[among]
-    return _Grade(grown, among, (mine.size, float(mine.sum()), float((mine**2).sum())))
-
-
-@dataclass(frozen=True, slots=True)
-class _Part:
-    """A school's students of a grade among all of the grade, at ``places`` of ``alike``.
-
-    ``every`` and ``few``: the grade, and its strong starters alone.
+    A unit that others merely fell behind has done nothing to be told of: ``own_doing`` only where its own growth
+    lies on the same side of what was expected. NaN where either side has too few.
     """
 
-    grade: str
-    school: str
-    alike: pl.DataFrame
-    places: IntArray
-    every: _Grade
-    few: _Grade
-
-    @property
-    def mine(self) -> pl.DataFrame:
-        """The part's own students."""
-        return self.alike[self.places]
-
-    def beside(self, grade: _Grade) -> tuple[float, float, bool] | None:
-        """How much more the part grew than the others, how often chance does so, and whether it is its own doing.
-
-        A part that others merely fell behind has done nothing to be told of: its own growth must lie
-        on the same side of what was expected. None where either side has too few.
-        """
-        own = grade.grown[self.places[grade.among[self.places]]]
-        n, total, squares = grade.sums
-        rest = n - own.size
-        if min(own.size, rest) < FEWEST:
-            return None
-        # Sums by hand: of a thousand small parts, methods of arrays would take most of the time.
-        held = float(np.add.reduce(own))
-        mean, others = held / own.size, (total - held) / rest
-        spread = (squares - float(own @ own) - rest * others**2) / (rest - 1)
-        # What is left of the last digits is no spread.
-        spread = spread if spread > HAIR else 0.0
-        apart = own - mean
-        variance = float(apart @ apart) / (own.size - 1)
-        difference, p = difference_of_moments((own.size, mean, variance), (rest, others, spread))
-        if p is None:
-            return None
-        own_doing = mean < -OWN if difference < 0 else mean > OWN
-        return difference, p, own_doing
+    difference: FloatArray
+    p: FloatArray
+    own_doing: BoolArray
 
 
-def _parts(rows: pl.DataFrame) -> Iterator[_Part]:
-    """Each school's students of each grade, beside the same grade elsewhere."""
-    placed = rows.filter(pl.col("to_grade").is_not_null(), pl.col("school").is_not_null())
-    for (grade,), alike in placed.group_by("to_grade", maintain_order=True):
-        grown = alike["gain_z"].to_numpy()
-        strong = (alike["from_percentile"] >= STRONG).fill_null(value=False).to_numpy()
-        every, few = _grade_of(grown, np.ones(grown.shape, dtype=np.bool_)), _grade_of(grown, strong)
-        schools = alike.with_row_index("row").group_by("school", maintain_order=True).agg("row")
-        for school, own in zip(schools["school"].to_list(), arrays_of(schools["row"]), strict=True):
-            yield _Part(str(grade), school, alike, own, every, few)
+def _apart(units: SchoolGrades, unit: IntArray, grown: FloatArray) -> _Apart:
+    """Units beside the same grade elsewhere, by the growth of students whose units are ``unit``."""
+    n, total, squares = (units.counted(unit, values) for values in (None, grown, grown**2))
+    rest = units.elsewhere(n)
+    enough = np.flatnonzero(np.minimum(n, rest) >= FEWEST)
+    difference, p = np.full((2, n.size), np.nan)
+    own_doing = np.zeros(n.size, dtype=np.bool_)
+    mean = np.divide(total, n, out=np.zeros(n.size), where=n > 0)
+    variance = units.counted(unit, (grown - mean[unit]) ** 2)[enough] / (n[enough] - 1)
+    n, rest, mean = n[enough], rest[enough], mean[enough]
+    others = units.elsewhere(total)[enough] / rest
+    spread = (units.elsewhere(squares)[enough] - rest * others**2) / (rest - 1)
+    # What is left of the last digits is no spread.
+    spread = np.where(spread > HAIR, spread, 0.0)
+    difference[enough], p[enough] = difference_of_moments((n, mean, variance), (rest, others, spread))
+    own_doing[enough] = np.where(difference[enough] < 0, mean < -OWN, mean > OWN)
+    return _Apart(difference, p, own_doing)
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,8 +140,23 @@ class Look:
     instead_of: str = ""
 
 
-def _of_grade(comparison: Comparison, part: _Part, size: float) -> Finding:
-    mine = part.mine
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """A school's students of a grade, and how far they lie apart."""
+
+    grade: str
+    school: str
+    rows: pl.DataFrame
+    size: float
+
+    @property
+    def mine(self) -> pl.DataFrame:
+        """The part's own students."""
+        return self.rows.filter(pl.col("to_grade") == self.grade, pl.col("school") == self.school)
+
+
+def _of_grade(comparison: Comparison, part: _Part) -> Finding:
+    mine, size = part.mine, part.size
     way = "fell behind" if size < 0 else "went ahead of"
     return Finding(
         step="compare", kind="fell" if size < 0 else "grew", n=mine.height, size=size,
@@ -191,8 +167,8 @@ def _of_grade(comparison: Comparison, part: _Part, size: float) -> Finding:
     )  # fmt: skip
 
 
-def _of_strong(part: _Part, size: float) -> Finding:
-    few = part.alike[part.places[part.few.among[part.places]]]
+def _of_strong(part: _Part) -> Finding:
+    few, size = part.mine, part.size
     return Finding(
         step="growth", kind="fell" if size < 0 else "grew", n=few.height, size=size,
         sentence=f"Strong starters in grade {part.grade} at {part.school} grew {abs(size):.1f} standard deviations of"
@@ -205,17 +181,23 @@ def _of_strong(part: _Part, size: float) -> Finding:
 
 def unit_looks(comparison: Comparison) -> list[Look]:
     """Every grade of every school beside the same grade elsewhere; and their strong starters alone."""
+    rows = _grown(comparison)
+    strong = (rows["from_percentile"] >= STRONG).fill_null(value=False)
+    strong_rows = rows.filter(strong)
+    units, grown = school_grades(rows, "to_grade"), rows["gain_z"].to_numpy()
+    placed = units.unit >= 0
+    every, few = (_apart(units, units.unit[those], grown[those]) for those in (placed, placed & strong.to_numpy()))
     looks = []
-    for part in _parts(_grown(comparison)):
-        name = f"{comparison.scope.subject}, {part.grade}, {part.school}"
-        seen = part.beside(part.every)
-        if seen is not None:
-            size, p, own_doing = seen
-            looks.append(Look(p, partial(_of_grade, comparison, part, size) if own_doing else None, name=name))
-        seen = part.beside(part.few)
-        if seen is not None:
-            size, p, own_doing = seen
-            looks.append(Look(p, partial(_of_strong, part, size) if own_doing else None, instead_of=name))
+    for at, (grade, school) in enumerate(units.places):
+        name = f"{comparison.scope.subject}, {grade}, {school}"
+        if not np.isnan(every.p[at]):
+            part = _Part(grade, school, rows, float(every.difference[at]))
+            finding = partial(_of_grade, comparison, part) if every.own_doing[at] else None
+            looks.append(Look(float(every.p[at]), finding, name=name))
+        if not np.isnan(few.p[at]):
+            part = _Part(grade, school, strong_rows, float(few.difference[at]))
+            finding = partial(_of_strong, part) if few.own_doing[at] else None
+            looks.append(Look(float(few.p[at]), finding, instead_of=name))
     return looks
 
 

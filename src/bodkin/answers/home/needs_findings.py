@@ -1,16 +1,16 @@
 """What Needs found that belongs on the rail and on Home: the skill to teach first, and items that look wrong."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from functools import partial
-from typing import NamedTuple
 
 import numpy as np
 from pydantic import BaseModel
 
 from bodkin.answers.home.findings import FEWEST, Finding, Look
 from bodkin.answers.home.sat_tests import SatTest
+from bodkin.answers.home.school_grades import SchoolGrades, school_grades
 from bodkin.answers.needs.items import flags_of
-from bodkin.answers.needs.standards import StandardsSeen, about_standards, codes_of
+from bodkin.answers.needs.standards import StandardsSeen, about_standards
 from bodkin.answers.needs.strands import StrandsAnswer
 from bodkin.answers.words import plural
 from bodkin.core.arrays import IntArray
@@ -72,56 +72,48 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
 
     The skill is the one of most weight there.
     """
+    units = school_grades(seen.students, "grade")
+    if not units.places or not seen.kept:
+        return []
     later = later_standards(seen.graph, seen.reach)
     weight = np.array([1 + later[one] for one in seen.kept])
+    known, lack = _known_and_lacking(seen, units)
+    every = np.arange(len(units.places))
+    # For each unit the column of the skill that it should be taught first.
+    first = (lack * weight).argmax(axis=1)
+    n, k, n_others, k_others = (
+        counts[every, first] for counts in (known, lack, units.elsewhere(known), units.elsewhere(lack))
+    )
+    enough = np.flatnonzero(np.minimum(n, n_others) >= FEWEST)
+    apart = gap_of_shares((k_others[enough], k[enough]), (n_others[enough], n[enough]))
     looks = []
-    for (grade, school), n, all_n, lacking, all_lacking in _by_grade_and_school(seen):
-        at = int((lacking * weight).argmax())
-        n_both, k_both = (
-            (int(own[at]), int(every[at] - own[at])) for own, every in ((n, all_n), (lacking, all_lacking))
-        )
-        if min(n_both) < FEWEST:
-            continue
-        apart = gap_of_shares((k_both[1], k_both[0]), (n_both[1], n_both[0]))
+    for at, size, p in zip(enough.tolist(), apart.size.tolist(), apart.p.tolist(), strict=True):
+        standard = seen.kept[first[at]]
         told = partial(
-            _missing, seen, seen.kept[at], (grade, school), (k_both[0], n_both[0]), (k_both[1], n_both[1]),
-            later[seen.kept[at]], apart.size,
+            _missing, seen, standard, units.places[at], (int(k[at]), int(n[at])),
+            (int(k_others[at]), int(n_others[at])), later[standard], size,
         )  # fmt: skip
-        looks.append(Look(apart.p, told if apart.size < 0 else None))
+        looks.append(Look(p, told if size < 0 else None))
     return looks
 
 
-class _Place(NamedTuple):
-    """A grade of a school: for each standard how many have evidence and how many lack it, here and in the grade."""
-
-    place: tuple[str, str]
-    known: IntArray
-    known_of_grade: IntArray
-    lack: IntArray
-    lack_of_grade: IntArray
-
-
-def _by_grade_and_school(seen: StandardsSeen) -> Iterator[_Place]:
-    """Each grade of each school, as they are first met; sums over all students at once."""
-    places = seen.students.select("grade", "school").with_row_index("row").drop_nulls()
-    if not places.height or not seen.kept:
-        return
-    unit = places.select("grade", "school").unique(maintain_order=True).with_row_index("unit")
-    of = places.join(unit, on=["grade", "school"], how="left", maintain_order="left")["unit"].to_numpy()
-    codes = codes_of(seen, seen.kept)[places["row"].to_numpy()]
-    shape = (unit.height, len(seen.kept))
+def _known_and_lacking(seen: StandardsSeen, units: SchoolGrades) -> tuple[IntArray, IntArray]:
+    """How many of each unit have evidence on each kept standard, and how many lack it: (units, standards) each."""
+    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
+    column = np.full(len(at), -1, dtype=np.int64)
+    column[[at[one] for one in seen.kept]] = np.arange(len(seen.kept))
+    codes = seen.mastery.codes
     # Most students have no evidence on most standards: only what is there is counted.
-    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), len(seen.kept))
-    cell = of[who].astype(np.int64) * len(seen.kept) + which
-    state = codes[who, which]
-    known = np.bincount(cell, minlength=shape[0] * shape[1]).reshape(shape)
-    lack = np.bincount(cell[(state == NEARLY) | (state == NOT_YET)], minlength=shape[0] * shape[1]).reshape(shape)
-    grades, schools = unit["grade"].to_numpy(), unit["school"].to_list()
-    for grade in unit["grade"].unique(maintain_order=True):
-        mine = np.flatnonzero(grades == grade)
-        all_known, all_lack = known[mine].sum(axis=0), lack[mine].sum(axis=0)
-        for at in mine.tolist():
-            yield _Place((grade, schools[at]), known[at], all_known, lack[at], all_lack)
+    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), len(at))
+    unit, kept, state = units.unit[who], column[which], codes[who, which]
+    counts = (unit >= 0) & (kept >= 0)
+    lacking = counts & ((state == NEARLY) | (state == NOT_YET))
+    shape = (len(units.places), len(seen.kept))
+    cell = unit * shape[1] + kept
+    known, lack = (
+        np.bincount(cell[those], minlength=shape[0] * shape[1]).reshape(shape) for those in (counts, lacking)
+    )
+    return known, lack
 
 
 def item_findings(tests: Sequence[SatTest]) -> list[Finding]:

@@ -3,13 +3,13 @@
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from itertools import repeat
 
 import numpy as np
 import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.measures.common_tests import counted_answers, item_points, numbered_items
+from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,
     MASTERED_FROM,
@@ -148,13 +148,14 @@ class AllEvidence:
     """Everybody's evidence: what counts for each student and standard, found once for all questions.
 
     ``counting``: one row where there is any, with ``other``; ``points`` the evidence from points, whatever
-    counts. ``codes`` has a row for each student of ``row`` and a last one for who has no evidence.
+    counts. ``codes`` has a row for each student with evidence and a last one for who has none; ``row``: the row of
+    each student by the number that stands for the name (:func:`code_of`), as far as those reach.
     """
 
     standards: list[str]
     counting: pl.DataFrame
     points: pl.DataFrame
-    row: dict[str, int]
+    row: IntArray
     codes: StateArray
 
 
@@ -168,7 +169,9 @@ def all_evidence(data: NeedsData, pieces: pl.DataFrame) -> AllEvidence:
     codes = np.full((who.height + 1, len(columns)), NONE, dtype=np.int8)
     placed = placed.join(who, on="by", how="inner").join(where, on="standard", how="inner")
     codes[placed["who"].to_numpy(), placed["where"].to_numpy()] = placed["code"].to_numpy()
-    row = dict(zip(who["student_id"].to_list(), range(who.height), strict=True))
+    numbers = who["by"].to_numpy()
+    row = np.full(int(numbers.max(initial=-1)) + 1, who.height)
+    row[numbers] = np.arange(who.height)
     return AllEvidence(columns, counting, pieces.filter(~pl.col("entry")), row, codes)
 
 
@@ -200,8 +203,12 @@ class Mastery:
 
 def mastery(evidence: AllEvidence, students: Sequence[str]) -> Mastery:
     """Who of some students has mastered what."""
+    asked = pl.DataFrame({"student_id": students}, schema={"student_id": pl.String()})
+    numbers = asked.select(code_of("student_id")).to_series().to_numpy()
     # The last row is that of students without any evidence.
-    rows = np.fromiter(map(evidence.row.get, students, repeat(-1)), dtype=np.int64, count=len(students))
+    rows = np.full(numbers.size, -1)
+    known = numbers < evidence.row.size
+    rows[known] = evidence.row[numbers[known]]
     return Mastery(list(students), evidence.standards, evidence.codes[rows], evidence)
 
 

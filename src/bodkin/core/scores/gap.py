@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -63,10 +64,10 @@ def gap_of_moments(first: tuple[int, float, float], second: tuple[int, float, fl
         return Gap((n, m), reason=f"each group needs at least {FEWEST} students")
     if min(va, vb) < 0:
         raise BadInput(f"a variance must be 0 or more, got {min(va, vb):g}")
-    difference, p = difference_of_moments(first, second)
-    if p is None:
+    difference, p = (float(one) for one in difference_of_moments(first, second))
+    if math.isnan(p):
         return Gap((n, m), difference, reason="nobody differs within the groups")
-    half = float(stdtrit(_welch(first, second), 0.5 + share / 2)) * math.sqrt(va / n + vb / m)
+    half = float(stdtrit(_welch(n, va, m, vb), 0.5 + share / 2)) * math.sqrt(va / n + vb / m)
     total, df = n + m, n + m - 2
     pooled = math.sqrt(((n - 1) * va + (m - 1) * vb) / df)
     g = difference / pooled * (1.0 - 3.0 / (4.0 * df - 1.0))
@@ -75,48 +76,54 @@ def gap_of_moments(first: tuple[int, float, float], second: tuple[int, float, fl
     return Gap((n, m), difference, difference - half, difference + half, g, g - reach, g + reach, p)
 
 
-def _welch(first: tuple[int, float, float], second: tuple[int, float, float]) -> float:
-    (n, _, va), (m, _, vb) = first, second
+def _welch(n: Any, va: Any, m: Any, vb: Any) -> Any:
     ea, eb = va / n, vb / m
-    return float((ea + eb) ** 2 / (ea**2 / (n - 1) + eb**2 / (m - 1)))
+    return (ea + eb) ** 2 / (ea**2 / (n - 1) + eb**2 / (m - 1))
 
 
-def difference_of_moments(
-    first: tuple[int, float, float], second: tuple[int, float, float]
-) -> tuple[float, float | None]:
-    """The difference of two means and Welch's two-sided p alone, from size, mean and variance (n - 1) of each group.
+Moments = tuple[ArrayLike, ArrayLike, ArrayLike]
+"""Size, mean and variance (n - 1) of a group, or of many groups."""
 
-    p is None where nobody differs within the groups. Raises BadInput for groups of fewer than two or a variance
-    below 0. Source: :func:`gap`.
+
+def difference_of_moments(first: Moments, second: Moments) -> tuple[FloatArray, FloatArray]:
+    """The difference of two means and Welch's two-sided p alone, of one pair of groups or of many.
+
+    Size, mean and variance (n - 1) of each; the answers have the shape of these. p is NaN where nobody differs
+    within the groups. Raises BadInput for groups of fewer than two or a variance below 0. Source: :func:`gap`.
     """
-    (n, mean, va), (m, other, vb) = first, second
-    if min(n, m) < FEWEST or min(va, vb) < 0:
+    n, mean, va = (np.asarray(one, dtype=np.float64) for one in first)
+    m, other, vb = (np.asarray(one, dtype=np.float64) for one in second)
+    if not np.all((np.minimum(n, m) >= FEWEST) & (np.minimum(va, vb) >= 0)):
         raise BadInput(f"each group needs {FEWEST} students and a variance of 0 or more, got {first} and {second}")
-    difference = float(mean - other)
-    if va + vb == 0:
-        return difference, None
-    return difference, 2.0 * float(stdtr(_welch(first, second), -abs(difference) / math.sqrt(va / n + vb / m)))
+    difference = np.asarray(mean - other)
+    # Where nobody differs 0 is divided by 0.
+    with np.errstate(invalid="ignore", divide="ignore"):
+        error = np.sqrt(va / n + vb / m)
+        p = 2.0 * stdtr(_welch(n, va, m, vb), -np.abs(difference) / error)
+    return difference, np.where(error > 0, p, np.nan)
 
 
 @dataclass(frozen=True, slots=True)
 class ShareGap:
-    """How far two shares lie apart: ``size`` as a difference of arcsines, and how often chance brings as much."""
+    """How far shares lie apart: ``size`` as a difference of arcsines, and how often chance brings as much."""
 
-    size: float
-    p: float
+    size: FloatArray
+    p: FloatArray
 
 
-def gap_of_shares(count: tuple[int, int], n: tuple[int, int]) -> ShareGap:
-    """The first share less the second: Cohen's h, and the two-sided p of the pooled test of two proportions.
+def gap_of_shares(count: tuple[ArrayLike, ArrayLike], n: tuple[ArrayLike, ArrayLike]) -> ShareGap:
+    """The first share less the second, of one pair or of many: Cohen's h, and the two-sided p of the pooled test.
 
-    ``count`` of ``n`` students each. Without anything between them p is 1. Raises BadInput for counts outside
-    0..n or no students. Source: Cohen (1988), Statistical Power Analysis, chapter 6; the pooled z test of two
-    proportions; statsmodels proportion_effectsize and proportions_ztest are the references.
+    ``count`` of ``n`` students each; the answers have the shape of these. Without anything between the shares p
+    is 1. Raises BadInput for counts outside 0..n or no students. Source: Cohen (1988), Statistical Power
+    Analysis, chapter 6; the pooled z test of two proportions; statsmodels proportion_effectsize and
+    proportions_ztest are the references.
     """
-    if min(n) < 1 or any(not 0 <= some <= all_ for some, all_ in zip(count, n, strict=True)):
+    (some, others), (n1, n2) = (tuple(np.asarray(one, dtype=np.float64) for one in pair) for pair in (count, n))
+    if not all(np.all((size >= 1) & (held >= 0) & (held <= size)) for held, size in ((some, n1), (others, n2))):
         raise BadInput(f"count must be from 0 to n, n at least 1, got {count} of {n}")
-    first, second = count[0] / n[0], count[1] / n[1]
-    pooled = sum(count) / sum(n)
-    spread = np.sqrt(pooled * (1 - pooled) * (1 / n[0] + 1 / n[1]))
-    p = float(2 * ndtr(-abs(first - second) / spread)) if spread > 0 else 1.0
-    return ShareGap(float(2 * np.arcsin(np.sqrt(first)) - 2 * np.arcsin(np.sqrt(second))), p)
+    first, second = some / n1, others / n2
+    pooled = (some + others) / (n1 + n2)
+    spread = np.sqrt(pooled * (1 - pooled) * (1 / n1 + 1 / n2))
+    apart = np.divide(np.abs(first - second), spread, out=np.zeros_like(spread), where=spread > 0)
+    return ShareGap(2 * np.arcsin(np.sqrt(first)) - 2 * np.arcsin(np.sqrt(second)), 2 * ndtr(-apart))
