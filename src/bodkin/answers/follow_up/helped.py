@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 import polars as pl
@@ -19,18 +19,19 @@ from bodkin.core.follow_up.matched_comparison import (
     matched_comparison,
     standardised_difference,
 )
+from bodkin.store.reads.table.keys import code_of
 from bodkin.store.reads.table.score_table import numbers_of
 
 
 @dataclass(frozen=True, slots=True)
 class Matched:
-    """Members and others matched: ``start`` and ``gain_z`` in the order of ``rows``, and the balance."""
+    """Members and others matched: ``start``, ``gain_z`` and ``member`` in the order of ``rows``."""
 
+    rows: pl.DataFrame
     found: MatchedComparison
     start: FloatArray
     gain_z: FloatArray
     member: FloatArray
-    balance: list[dict[str, Any]]
 
     @property
     def counted(self) -> int:
@@ -38,33 +39,13 @@ class Matched:
         return int((~np.isnan(self.gain_z + self.start) & (self.member == 1.0)).sum())
 
 
-def _strata(rows: pl.DataFrame, strata: str) -> list[str]:
-    """The stratum of each student: the grade at the first result, and the programs where asked for."""
-    grades = [grade or "" for grade in rows["from_grade"].to_list()]
-    if strata == "grade":
-        return grades
-    programs = [";".join(sorted(own or [])) for own in rows["programs"].to_list()]
-    return [f"{grade}|{own}" for grade, own in zip(grades, programs, strict=True)]
-
-
-def _balance(rows: pl.DataFrame, member: FloatArray, pairs: IntArray) -> list[dict[str, Any]]:
-    """Standardised differences, members less others, before and after matching: start score, grades, programs."""
-    known = rows["from_score"].is_not_null().to_numpy() & rows["gain_z"].is_not_null().to_numpy()
-    features: dict[str, FloatArray] = {"start": numbers_of(rows["from_score"])}
-    for grade in rows.filter(pl.Series(known))["from_grade"].drop_nulls().unique().sort().to_list():
-        features[f"grade {grade}"] = (rows["from_grade"] == grade).fill_null(value=False).to_numpy().astype(np.float64)
-    for program in rows.filter(pl.Series(known))["programs"].explode().drop_nulls().unique().sort().to_list():
-        has = rows["programs"].list.contains(program).fill_null(value=False)
-        features[f"program {program}"] = has.to_numpy().astype(np.float64)
-    ours, theirs = known & (member == 1.0), known & (member == 0.0)
-    return [
-        {
-            "what": what,
-            "before": standardised_difference(values[ours], values[theirs]),
-            "after": standardised_difference(values[pairs[:, 0]], values[pairs[:, 1]]),
-        }
-        for what, values in features.items()
-    ]
+def _strata(rows: pl.DataFrame, strata: str) -> IntArray:
+    """A number for the stratum of each student: the grade at the first result, and the programs where asked for."""
+    stratum = pl.col("from_grade").cast(pl.String).fill_null("")
+    if strata != "grade":
+        programs = pl.col("programs").cast(pl.List(pl.String)).list.sort().list.join(";").fill_null("")
+        stratum = pl.concat_str(stratum, programs, separator="|")
+    return rows.select(stratum=stratum).select(code_of("stratum")).to_series().to_numpy()
 
 
 def matched_rows(rows: pl.DataFrame, members: Collection[str], strata: str) -> Matched:
@@ -72,8 +53,7 @@ def matched_rows(rows: pl.DataFrame, members: Collection[str], strata: str) -> M
     member = rows["student_id"].is_in(list(members)).to_numpy().astype(np.float64)
     gain_z = numbers_of(rows["gain_z"])
     start = numbers_of(rows["from_score"])
-    found = matched_comparison(gain_z, start, member, np.array(_strata(rows, strata)))
-    return Matched(found, start, gain_z, member, _balance(rows, member, found.pairs))
+    return Matched(rows, matched_comparison(gain_z, start, member, _strata(rows, strata)), start, gain_z, member)
 
 
 class Balance(BaseModel):
@@ -82,6 +62,27 @@ class Balance(BaseModel):
     what: str
     before: float | None
     after: float | None
+
+
+def balance(made: Matched) -> list[Balance]:
+    """Standardised differences, members less others, before and after matching: start score, grades, programs."""
+    rows, pairs = made.rows, made.found.pairs
+    known = ~np.isnan(made.start + made.gain_z)
+    counted = rows.select("from_grade", "programs").filter(pl.Series(known))
+    features: dict[str, FloatArray] = {"start": made.start}
+    for grade in counted["from_grade"].drop_nulls().unique().sort().to_list():
+        features[f"grade {grade}"] = (rows["from_grade"] == grade).fill_null(value=False).to_numpy().astype(np.float64)
+    for program in counted["programs"].explode().drop_nulls().unique().sort().to_list():
+        has = rows["programs"].list.contains(program).fill_null(value=False)
+        features[f"program {program}"] = has.to_numpy().astype(np.float64)
+    ours, theirs = known & (made.member == 1.0), known & (made.member == 0.0)
+    return [
+        Balance(
+            what=what, before=standardised_difference(values[ours], values[theirs]),
+            after=standardised_difference(values[pairs[:, 0]], values[pairs[:, 1]]),
+        )
+        for what, values in features.items()
+    ]  # fmt: skip
 
 
 Reading = Literal["worked", "did not work", "did not happen", "cannot tell"]
@@ -175,5 +176,5 @@ def helped_answer(
         lead=_lead(found, mean, alike, attended), reading=reading, given=given, attended=attended,
         members=made.counted, matched=len(found.pairs), unmatched=[display_name(names, one) for one in alone],
         difference=found.difference, low=found.low, high=found.high, own_mean=mean,
-        balance=[Balance(**one) for one in made.balance], few=found.few,
+        balance=balance(made), few=found.few,
     )  # fmt: skip

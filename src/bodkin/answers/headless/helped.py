@@ -5,7 +5,7 @@ from collections.abc import Collection, Mapping, Sequence
 import polars as pl
 
 from bodkin.answers.comparison.comparison import Comparison
-from bodkin.answers.follow_up.helped import matched_rows
+from bodkin.answers.follow_up.helped import balance, matched_rows
 from bodkin.answers.headless.writing import json_text
 from bodkin.core.follow_up.matched_comparison import FEWEST_PAIRS
 
@@ -32,7 +32,7 @@ def helped_texts(
     summary = {
         "members": made.counted, "matched": len(found.pairs), "unmatched": found.unmatched,
         "difference": found.difference, "low": found.low, "high": found.high, "g": found.g, "g_low": found.g_low,
-        "g_high": found.g_high, "balance": made.balance, "few": found.few, "notes": said,
+        "g_high": found.g_high, "balance": [one.model_dump() for one in balance(made)], "few": found.few, "notes": said,
     }  # fmt: skip
     return {
         "pairs.csv": pl.DataFrame(pairs, schema=schema, orient="row").write_csv(),

@@ -8,13 +8,11 @@ from pydantic import BaseModel
 
 from bodkin.answers.home.findings import FEWEST, Finding, Look
 from bodkin.answers.home.sat_tests import SatTest
-from bodkin.answers.home.school_grades import SchoolGrades, school_grades
+from bodkin.answers.home.school_grades import school_grades
 from bodkin.answers.needs.items import flags_of
 from bodkin.answers.needs.standards import StandardsSeen, about_standards
 from bodkin.answers.needs.strands import StrandsAnswer
 from bodkin.answers.words import plural
-from bodkin.core.arrays import IntArray
-from bodkin.core.needs.mastery import NEARLY, NOT_YET, THIN
 from bodkin.core.needs.standards import later_standards
 from bodkin.core.scores.gap import gap_of_shares
 
@@ -28,8 +26,7 @@ class NeedsLine(BaseModel):
 
 def needs_line(seen: StandardsSeen, strands: StrandsAnswer | None) -> NeedsLine:
     """The skill to teach first; without evidence on standards the strand that most are below in."""
-    lack = ((seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)).sum(axis=0)
-    known = (seen.mastery.codes < THIN).sum(axis=0)
+    (known,), (lack,) = seen.mastery.known_and_lacking(np.zeros(len(seen.mastery.students), dtype=np.int64), 1)
     at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
     later = later_standards(seen.graph, seen.reach)
     weights = {one: int(lack[at[one]]) * (1 + later[one]) for one in seen.kept}
@@ -77,7 +74,8 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
         return []
     later = later_standards(seen.graph, seen.reach)
     weight = np.array([1 + later[one] for one in seen.kept])
-    known, lack = _known_and_lacking(seen, units)
+    columns, mastery = seen.mastery.columns(seen.kept), seen.mastery
+    known, lack = (counts[:, columns] for counts in mastery.known_and_lacking(units.unit, len(units.places)))
     every = np.arange(len(units.places))
     # For each unit the column of the skill that it should be taught first.
     first = (lack * weight).argmax(axis=1)
@@ -95,25 +93,6 @@ def needs_looks(seen: StandardsSeen) -> list[Look]:
         )  # fmt: skip
         looks.append(Look(p, told if size < 0 else None))
     return looks
-
-
-def _known_and_lacking(seen: StandardsSeen, units: SchoolGrades) -> tuple[IntArray, IntArray]:
-    """How many of each unit have evidence on each kept standard, and how many lack it: (units, standards) each."""
-    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
-    column = np.full(len(at), -1, dtype=np.int64)
-    column[[at[one] for one in seen.kept]] = np.arange(len(seen.kept))
-    codes = seen.mastery.codes
-    # Most students have no evidence on most standards: only what is there is counted.
-    who, which = np.divmod(np.flatnonzero(codes.ravel() < THIN), len(at))
-    unit, kept, state = units.unit[who], column[which], codes[who, which]
-    counts = (unit >= 0) & (kept >= 0)
-    lacking = counts & ((state == NEARLY) | (state == NOT_YET))
-    shape = (len(units.places), len(seen.kept))
-    cell = unit * shape[1] + kept
-    known, lack = (
-        np.bincount(cell[those], minlength=shape[0] * shape[1]).reshape(shape) for those in (counts, lacking)
-    )
-    return known, lack
 
 
 def item_findings(tests: Sequence[SatTest]) -> list[Finding]:

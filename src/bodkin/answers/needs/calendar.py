@@ -7,8 +7,7 @@ from typing import Literal, get_args
 import numpy as np
 from pydantic import BaseModel
 
-from bodkin.answers.needs.standards import Plans, StandardsSeen, about_standards, classes_of
-from bodkin.core.needs.mastery import NEARLY, NOT_YET, THIN
+from bodkin.answers.needs.standards import TAUGHT, Plans, StandardsSeen, about_standards, classes_of
 
 SOON = timedelta(days=35)
 """A standard that is taught within so many days is coming soon."""
@@ -88,23 +87,20 @@ def against_calendar(seen: StandardsSeen, today: date, count: int | None = None)
 
 def _places(seen: StandardsSeen, plans: Plans, today: date) -> list[_Place]:
     at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
-    columns = [at[standard] for standard in seen.kept]
-    lack = (seen.mastery.codes == NEARLY) | (seen.mastery.codes == NOT_YET)
-    known = seen.mastery.codes < THIN
     classes = classes_of(seen.students)
-    shape = (len(classes), len(seen.mastery.standards))
-    lacking, evidence = np.empty(shape, dtype=np.int64), np.empty(shape, dtype=np.int64)
+    unit = np.full(seen.students.height, -1, dtype=np.int64)
     for place, (*_, mine) in enumerate(classes):
-        lacking[place], evidence[place] = lack[mine].sum(axis=0), known[mine].sum(axis=0)
+        unit[mine] = place
+    evidence, lacking = seen.mastery.known_and_lacking(unit, len(classes))
     many = (lacking >= FEWEST) & (2 * lacking >= evidence)
-    when = np.array([plans.taught(standard, classes, today) for standard in seen.kept], dtype=np.str_)
-    when = when.reshape(len(seen.kept), len(classes)).T
+    when = plans.taught(seen.kept, classes, today)
+    now, later = TAUGHT.index("now"), TAUGHT.index("later")
     # What is taught now is being seen to; what comes later is looked at for its ground.
-    looked = (when == "later") | ((when != "now") & many[:, columns])
+    looked = (when == later) | ((when != now) & many[:, seen.mastery.columns(seen.kept)])
     found: list[_Place] = []
     for place, column in np.argwhere(looked).tolist():
         standard, (school, section, grade, _) = seen.kept[column], classes[place]
-        taught, need = str(when[place, column]), at[standard]
+        taught, need = TAUGHT[when[place, column]], at[standard]
         problem: Problem = "never planned" if taught == "never" else "taught and still lacking"
         bare: list[str] = []
         if taught == "later":

@@ -1,6 +1,6 @@
 """Who has mastered which standard, by what evidence: points of common tests, and what people entered."""
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -13,9 +13,12 @@ from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import (
     FEWEST_ITEMS,
     MASTERED_FROM,
+    NEARLY,
     NEARLY_FROM,
     NONE,
+    NOT_YET,
     STATES,
+    THIN,
     StateArray,
     counting_evidence,
     mastery_chance,
@@ -189,6 +192,27 @@ class Mastery:
 
     def _own(self, rows: pl.DataFrame) -> pl.DataFrame:
         return rows.filter(pl.col("student_id").is_in(pl.Series(self.students, dtype=pl.String).implode()))
+
+    def columns(self, standards: Iterable[str]) -> list[int]:
+        """The columns of some standards in ``codes``."""
+        at = {standard: place for place, standard in enumerate(self.standards)}
+        return [at[one] for one in standards]
+
+    def known_and_lacking(self, unit: IntArray, n: int) -> tuple[IntArray, IntArray]:
+        """How many students of each unit have evidence on each standard, and how many of them lack it.
+
+        ``unit``: the unit (0..n-1) of each student, -1 for who is in none; both answers have the shape
+        (n, standards).
+        """
+        shape = n, len(self.standards)
+        # Most students have no evidence on most standards: only what is there is counted.
+        places = np.flatnonzero(self.codes.ravel() < THIN)
+        who, column = np.divmod(places, max(shape[1], 1))
+        cell, state = unit[who] * shape[1] + column, self.codes.ravel()[places]
+        inside = unit[who] >= 0
+        lacking = inside & ((state == NEARLY) | (state == NOT_YET))
+        known, lack = (np.bincount(cell[those], minlength=shape[0] * shape[1]) for those in (inside, lacking))
+        return known.reshape(shape), lack.reshape(shape)
 
     @property
     def counting(self) -> pl.DataFrame:

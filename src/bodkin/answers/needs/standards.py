@@ -1,6 +1,5 @@
 """Standards over many students: what to teach first, and the grid of who holds what."""
 
-from collections import Counter
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
@@ -23,6 +22,7 @@ from bodkin.answers.needs.evidence import (
 )
 from bodkin.answers.needs.ground import graph_of, in_reach, skills, spans_by_standard
 from bodkin.answers.words import plural
+from bodkin.core.arrays import IntArray
 from bodkin.core.needs.mastery import MASTERED, NONE, THIN
 from bodkin.core.needs.standards import Graph, Taught, when_taught
 from bodkin.core.windows import GRADES, grade_key
@@ -218,29 +218,26 @@ class Plans:
         own = self.by_class.get((school, section or ""), {}).get(standard)
         return own if own is not None else self.by_grade.get(grade or "", {}).get(standard, [])
 
-    def how_many_taught(self, standard: str, classes: Sequence[Class], today: date) -> Counter[Taught]:
-        """How many classes are taught a standard when; those without a plan of their own are counted by grade."""
-        own = [one for one in classes if standard in self.by_class.get((one[0], one[1] or ""), ())]
-        grades = Counter(one[2] for one in classes)
-        grades.subtract(one[2] for one in own)
-        found = Counter(self.taught(standard, own, today))
-        for grade, n in grades.items():
-            if n:
-                found[when_taught(self.spans(standard, None, None, grade), today)] += n
-        return found
+    def taught(self, standards: Sequence[str], classes: Sequence[Class], today: date) -> IntArray:
+        """When each class is taught each standard, as places in ``TAUGHT``: shape (classes, standards).
 
-    def taught(self, standard: str, classes: Iterable[Class], today: date) -> list[Taught]:
-        """When each class is taught a standard; the plan of a grade is looked at once for all its classes."""
-        of_grade: dict[str | None, Taught] = {}
-        found = []
-        for school, section, grade, _ in classes:
-            own = self.by_class.get((school, section or ""))
-            if own is None or standard not in own:
-                if grade not in of_grade:
-                    of_grade[grade] = when_taught(self.spans(standard, None, None, grade), today)
-                found.append(of_grade[grade])
-            else:
-                found.append(when_taught(own[standard], today))
+        The plan of a grade is looked at once for all its classes.
+        """
+        grades = list(dict.fromkeys(one[2] for one in classes))
+        number = {grade: place for place, grade in enumerate(grades)}
+        by_grade = np.array(
+            [
+                [TAUGHT.index(when_taught(self.spans(standard, None, None, grade), today)) for standard in standards]
+                for grade in grades
+            ],
+            dtype=np.int64,
+        ).reshape(len(grades), len(standards))
+        found = by_grade[[number[one[2]] for one in classes]] if classes else by_grade
+        for place, (school, section, *_) in enumerate(classes):
+            own = self.by_class.get((school, section or ""), {})
+            for column, standard in enumerate(standards) if own else ():
+                if standard in own:
+                    found[place, column] = TAUGHT.index(when_taught(own[standard], today))
         return found
 
 
@@ -272,32 +269,32 @@ def _columns(seen: StandardsSeen) -> list[StandardColumn]:
 
 def taught_by_class(seen: StandardsSeen, standards: Iterable[str], today: date) -> dict[str, list[ClassTaught]]:
     """When each class of the students is taught each of some standards; no class without a teaching calendar."""
-    classes = classes_of(seen.students) if seen.data.teaching.height else []
-    plans = Plans.of(seen.data.teaching)
+    classes, asked = classes_of(seen.students) if seen.data.teaching.height else [], list(standards)
+    when = Plans.of(seen.data.teaching).taught(asked, classes, today)
     return {
         standard: [
-            ClassTaught(section=section or "no class", taught=one)
-            for (_, section, _, _), one in zip(classes, plans.taught(standard, classes, today), strict=True)
+            ClassTaught(section=section or "no class", taught=TAUGHT[code])
+            for (_, section, *_), code in zip(classes, own, strict=True)
         ]
-        for standard in standards
+        for standard, own in zip(asked, when.T.tolist(), strict=True)
     }
 
 
 def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: date) -> list[SkillRow]:
-    plans = Plans.of(seen.data.teaching)
-    classes = classes_of(seen.students)
+    classes = classes_of(seen.students) if seen.data.teaching.height else []
+    when = Plans.of(seen.data.teaching).taught(seen.kept, classes, today)
+    by_when = {one: np.bincount(own, minlength=len(TAUGHT)) for one, own in zip(seen.kept, when.T, strict=True)}
     about = {column.standard: column for column in columns}
     materials: dict[str, int] = dict(seen.data.materials.group_by("standard").len().iter_rows())
     found = []
     for row in skills(seen.graph, seen.mastery, seen.kept, seen.reach, None, None):
         mastered, nearly, not_yet, thin, none = row.counts
-        planned = seen.data.teaching.height and row.lacking
-        taught = plans.how_many_taught(row.standard, classes, today) if planned else Counter[Taught]()
+        taught = zip(TAUGHT, by_when[row.standard].tolist(), strict=True) if row.lacking else ()
         found.append(
             SkillRow(
                 **dict(about[row.standard]), mastered=mastered, nearly=nearly, not_yet=not_yet, thin=thin, none=none,
                 lacking=row.lacking, evidence=mastered + nearly + not_yet, later=row.later, weight=row.weight,
-                taught={when: taught[when] for when in TAUGHT if taught[when]},
+                taught={one: n for one, n in taught if n},
                 materials=materials.get(row.standard, 0),
             )
         )  # fmt: skip
@@ -306,8 +303,7 @@ def _skill_rows(seen: StandardsSeen, columns: Sequence[StandardColumn], today: d
 
 def codes_of(seen: StandardsSeen, standards: Collection[str]) -> Any:
     """The states of the students on some standards, shape (students, standards)."""
-    at = {standard: place for place, standard in enumerate(seen.mastery.standards)}
-    return seen.mastery.codes[:, [at[one] for one in standards]]
+    return seen.mastery.codes[:, seen.mastery.columns(standards)]
 
 
 def _grid(seen: StandardsSeen, names: Names, count: int | None) -> tuple[list[GridStudent], list[GridClass], int]:

@@ -1,6 +1,6 @@
 """Groups followed: Follow-up, the rail and Home ask for the same answers, read in one go for many groups."""
 
-from collections.abc import Callable, Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from datetime import date
 from typing import TypeVar
 
@@ -220,9 +220,9 @@ def all_standings(context: Context) -> list[GroupStanding]:
     return context.table.worked.once(key, made)
 
 
-def help_groups(context: Context, first: date, last: date) -> list[HelpGroup]:
-    """Groups that ran in a period, with the stays of students in reach."""
-    ran = {group.id: group for group in context.groups() if group.first_day <= last and group.last_day >= first}
+def help_groups(context: Context, first: date, last: date, groups: Iterable[GroupRecord]) -> list[HelpGroup]:
+    """Those of some groups that ran in a period, with the stays of students in reach."""
+    ran = {group.id: group for group in groups if group.first_day <= last and group.last_day >= first}
     schools = dict(context.table.roster.select("student_id", "school").iter_rows())
     reach, stays = context.reach, []
     for stay in stays_in(context.session, list(ran), first, last):

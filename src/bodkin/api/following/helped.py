@@ -39,9 +39,7 @@ def given_between(context: Context, scope: Scope, groups: list[GroupRecord]) -> 
     spans = [window.days or calendar.windows.get(str(window)) for window in (scope.first, scope.second)]
     first = spans[0][0] if spans[0] is not None else min(group.first_day for group in groups)
     last = min(spans[1][1] if spans[1] is not None else today, today)
-    keys = {group.id for group in groups}
-    found = [one for one in help_groups(context, first, last) if one.id in keys]
-    shares = shares_of_groups(found, weeks_of_instruction(calendar))
+    shares = shares_of_groups(help_groups(context, first, last, groups), weeks_of_instruction(calendar))
     return shares["given"], shares["attended"]
 
 

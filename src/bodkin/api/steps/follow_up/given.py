@@ -33,7 +33,9 @@ def _given(context: Context, asked: PeriodAsked, by: By) -> GivenAnswer:
         raise BadInput("last: a period cannot end before it starts")
     weeks = weeks_of_instruction(calendar)
     to_come = school_days(calendar, today + timedelta(days=1), today + AHEAD)
-    return given_answer(help_groups(context, first, last), by, (first, last), weeks, to_come, context.names)
+    return given_answer(
+        help_groups(context, first, last, context.groups()), by, (first, last), weeks, to_come, context.names
+    )
 
 
 @router.get("")
