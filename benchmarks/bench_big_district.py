@@ -1,10 +1,10 @@
 """Every step for 50,000 students, nine windows and two subjects, at the server and in the browser.
 
 The baselines do the work of each line with straightforward pandas from frames in memory, where pandas has the same
-work. Both run in this one process; every call at the server works its scope out anew, and beside it stands
-the same question asked again while the data stay. The page
-is timed with the browser's own record of long tasks while the lanes scroll and a region is drawn, and its
-first load from an empty cache; the weight of its script is that of the built files, compressed.
+work. Server and baselines run in this one process; the server is asked over HTTP on loopback. Every call works its
+scope out anew, and beside it stands the same question asked again while the data stay. The page is timed with the
+browser's own record of long tasks while the lanes scroll and a region is drawn, and its first load from an empty
+cache; the weight of its script is that of the built files, compressed.
 """
 
 import gzip
@@ -21,10 +21,10 @@ import polars as pl
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT), str(ROOT / "benchmarks")]
 
-from fastapi.testclient import TestClient  # noqa: E402
+import httpx  # noqa: E402
 from playwright.sync_api import expect  # noqa: E402
 from tests.api.application import SCOPE  # noqa: E402
-from tests.browser.browsing import GROWTH, InBrowser, serve  # noqa: E402
+from tests.browser.browsing import GROWTH, InBrowser, serve, serve_application  # noqa: E402
 from tests.support import stage  # noqa: E402
 
 import bench_needs  # noqa: E402
@@ -90,9 +90,9 @@ def a_store(students: int = STUDENTS) -> Store:
 
 
 def at_the_server(store: Store, *, beside_pandas: bool = True) -> dict[str, float]:
-    """Medians of the steps, beside the pandas baseline where it is wanted."""
+    """Medians of the steps over HTTP, beside the pandas baseline where it is wanted."""
     app = build(stage.server().settings, store)
-    coach = TestClient(app)
+    coach = httpx.Client(base_url=serve_application(app), timeout=60)
     coach.post("/api/sign-in", json={"login": "coach", "password": PASSWORD})
     runtime = app.state.runtime
     with store.reading() as session:
@@ -174,7 +174,8 @@ def in_plain_pandas(
     items, answers, sittings, roster = (
         pd.DataFrame(frame.to_dict(as_series=False)) for frame in (items, answers, sat.sittings, roster)
     )
-    strands, standards = bench_needs.strand_frames(store, bench_needs.WINDOWS), bench_needs.standard_frames(store)
+    strands = bench_needs.strand_frames(store, bench_needs.WINDOWS, whole=True)
+    standards = bench_needs.standard_frames(store)
     codes = needs.standards.filter(pl.col("subject") == "mathematics")["standard"].to_list()
     check_alike(practice, practiced, QUARTER)
 

@@ -47,8 +47,11 @@ MATHS_KEY = 2
 """The key of Saltgauge Mathematics in the demo."""
 
 
-def strand_frames(store, windows):
-    """Strand results, results and strand norms of mathematics, and students' names, as pandas frames."""
+def strand_frames(store, windows, *, whole=False):
+    """Strand results, results and strand norms of mathematics, and students' names, as pandas frames.
+
+    Of the windows alone, or ``whole``: every result there is, as the other baselines have them.
+    """
     with store.reading() as session:
         ask = session.connection().exec_driver_sql
 
@@ -57,13 +60,15 @@ def strand_frames(store, windows):
 
         parts = frame(
             "SELECT x.result_id, x.strand_id, x.score, x.standard_error FROM strand_result x JOIN result r "
-            f"ON r.id = x.result_id WHERE r.assessment_id = 2 AND r.window_id = {windows[1]}",
+            "ON r.id = x.result_id"
+            + ("" if whole else f" WHERE r.assessment_id = {MATHS_KEY} AND r.window_id = {windows[1]}"),
             "result_id", "strand_id", "score", "error",
         )  # fmt: skip
         results = frame(
-            "SELECT id, student_id, window_id, grade, tested_on FROM result WHERE assessment_id = 2 AND window_id IN "
-            f"{windows} AND score IS NOT NULL AND (state IS NULL OR state NOT IN ('beside', 'set aside'))",
-            "result_id", "student_id", "window", "grade", "tested_on",
+            "SELECT id, student_id, assessment_id, window_id, grade, tested_on FROM result WHERE score IS NOT NULL "
+            "AND (state IS NULL OR state NOT IN ('beside', 'set aside'))"
+            + ("" if whole else f" AND assessment_id = {MATHS_KEY} AND window_id IN {windows}"),
+            "result_id", "student_id", "assessment", "window", "grade", "tested_on",
         )  # fmt: skip
         norms = frame(
             "SELECT s.id, n.grade, n.week, n.mean FROM norm n JOIN strand s ON s.name = n.strand AND "
@@ -73,7 +78,7 @@ def strand_frames(store, windows):
         people = frame(
             "SELECT id, student_id, given_name, family_name FROM student", "student_id", "id", "given", "family"
         )
-    return parts, results, norms, people, windows[1]
+    return parts, results, norms, people, windows
 
 
 def standard_frames(store):
@@ -105,11 +110,12 @@ def standard_frames(store):
     return items, answers, entries, classes, links
 
 
-def strands_with_pandas(parts, results, norms, people, window):
+def strands_with_pandas(parts, results, norms, people, windows):
     """The baseline: students with both results, their latest, distance from the norm, beyond error, and the JSON."""
-    latest = results.sort_values("tested_on").groupby(["student_id", "window"]).tail(1)
+    mine = results[(results.assessment == MATHS_KEY) & results.window.isin(windows)]
+    latest = mine.sort_values("tested_on").groupby(["student_id", "window"]).tail(1)
     both = latest.groupby("student_id").window.transform("nunique") == 2
-    latest = latest[both & (latest.window == window)]
+    latest = latest[both & (latest.window == windows[1])]
     rows = parts.merge(latest, on="result_id")
     line = norms.sort_values("week").groupby(["strand_id", "grade"]).nth(1)
     rows = rows.merge(line[["strand_id", "grade", "mean"]], on=["strand_id", "grade"])

@@ -8,6 +8,7 @@ from functools import cache
 from multiprocessing.util import Finalize
 
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from bodkin.api.app import build
@@ -45,12 +46,17 @@ def browser() -> Browser:
 
 def serve(store: Store) -> str:
     """Start the application over a store in a thread of this process; returns its address."""
+    return serve_application(build(stage.settings(), store))
+
+
+def serve_application(app: FastAPI) -> str:
+    """The same of an application that is there already."""
     # Bound here and handed over: a port that is only looked for can be taken by another worker meanwhile.
     # Of TCP by name, as the application's own server makes it: else each small answer waits for 40 ms.
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
     listening.listen()
-    server = uvicorn.Server(uvicorn.Config(build(stage.settings(), store), log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
     while not server.started:

@@ -9387,7 +9387,7 @@ export interface components {
         };
         /**
          * StandingGroup
-         * @description The students of one standing; ``came``: how many were in each other one before; ``lines``: each drawn once.
+         * @description The students of one standing; ``came``: how many were in each other one before.
          */
         StandingGroup: {
             /**
@@ -9403,8 +9403,7 @@ export interface components {
             came: {
                 [key: string]: number;
             };
-            /** Lines */
-            lines: components["schemas"]["TwoLine"][];
+            lines: components["schemas"]["TwoLines"];
         };
         /**
          * StandingLine
@@ -10162,16 +10161,18 @@ export interface components {
             need: string | null;
         };
         /**
-         * TwoLine
-         * @description The line of one student or more: percentiles 1..99 on both measures, and the move since before.
+         * TwoLines
+         * @description The lines of students, each drawn once for however many: percentiles 1..99 on both measures, and the move.
+         *
+         *     Lists of one length, an entry a line: tens of thousands are a quarter of the weight that way.
          */
-        TwoLine: {
+        TwoLines: {
             /** First */
-            first: number;
+            first: number[];
             /** Second */
-            second: number;
+            second: number[];
             /** Moved */
-            moved: string | null;
+            moved: (string | null)[];
         };
         /**
          * TwoSeen

@@ -1,17 +1,18 @@
 /** Students on two measures at once: lines from a percentile on the first to that on the second. */
 
-export interface Strand {
-  first: number;
-  second: number;
+/** One entry a line in each list. */
+export interface Strands {
+  first: number[];
+  second: number[];
   /** gained: a solid dark line; lost or crossed: a dashed one; the rest pale. */
-  moved: string | null;
+  moved: (string | null)[];
 }
 
 const EDGE = 8;
 
 export function Braid(props: {
   title: string;
-  strands: Strand[];
+  strands: Strands;
   /** Students, of whom several may share a line. */
   n: number;
   ends: [string, string];
@@ -20,15 +21,17 @@ export function Braid(props: {
 }) {
   const { strands, width, height } = props;
   const y = (rank: number) => EDGE + ((100 - rank) / 100) * (height - 2 * EDGE);
-  const path = (some: Strand[]) =>
-    some
-      .map((one) => `M${EDGE},${y(one.first).toFixed(1)}L${width - EDGE},${y(one.second).toFixed(1)}`)
+  const { first, second, moved } = strands;
+  const path = (drawn: (move: string | null) => boolean) =>
+    moved
+      .map((move, at) =>
+        drawn(move)
+          ? `M${EDGE},${y(first[at] ?? 0).toFixed(1)}L${width - EDGE},${y(second[at] ?? 0).toFixed(1)}`
+          : "",
+      )
       .join("");
   // Of many lines each is finer, so that the bundle stays a bundle.
   const fine = Math.min(1, Math.max(0.25, 40 / Math.max(1, props.n)));
-  const same = strands.filter((one) => !one.moved);
-  const gained = strands.filter((one) => one.moved === "gained");
-  const lost = strands.filter((one) => one.moved === "lost" || one.moved === "crossed");
   return (
     <svg
       viewBox={`0 0 ${width} ${height + 14}`}
@@ -51,15 +54,26 @@ export function Braid(props: {
           strokeWidth={rank === 50 ? 1 : 0.5}
         />
       ))}
-      <path d={path(same)} fill="none" stroke="var(--ramp-2)" strokeWidth={0.8} opacity={0.7 * fine} />
       <path
-        d={path(lost)}
+        d={path((move) => !move)}
+        fill="none"
+        stroke="var(--ramp-2)"
+        strokeWidth={0.8}
+        opacity={0.7 * fine}
+      />
+      <path
+        d={path((move) => move === "lost" || move === "crossed")}
         fill="none"
         stroke="var(--ink)"
         strokeWidth={0.4 + 0.7 * fine}
         strokeDasharray="4 3"
       />
-      <path d={path(gained)} fill="none" stroke="var(--ink)" strokeWidth={0.4 + 0.9 * fine} />
+      <path
+        d={path((move) => move === "gained")}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={0.4 + 0.9 * fine}
+      />
       <text className="ax" x={EDGE} y={height + 10}>
         {props.ends[0]}
       </text>

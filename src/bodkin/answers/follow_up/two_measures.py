@@ -1,7 +1,7 @@
 """Two measures at once, such as rate and understanding: where students stand by both, and who moved since before."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, get_args
 
 import numpy as np
@@ -9,7 +9,7 @@ import polars as pl
 from pydantic import BaseModel, Field
 
 from bodkin.answers.comparison.comparison import Comparison, quoted_order
-from bodkin.answers.comparison.step_answer import Names, display_name
+from bodkin.answers.comparison.step_answer import Names, display_names
 from bodkin.answers.scope.sentence import caption
 from bodkin.answers.words import plural
 from bodkin.core.arrays import FloatArray
@@ -44,22 +44,25 @@ class TwoStudent(BaseModel):
     moved: str | None = Field(description="gained, lost or crossed; empty where nothing changed or before is not known")
 
 
-class TwoLine(BaseModel):
-    """The line of one student or more: percentiles 1..99 on both measures, and the move since before."""
+class TwoLines(BaseModel):
+    """The lines of students, each drawn once for however many: percentiles 1..99 on both measures, and the move.
 
-    first: float
-    second: float
-    moved: str | None
+    Lists of one length, an entry a line: tens of thousands are a quarter of the weight that way.
+    """
+
+    first: list[float]
+    second: list[float]
+    moved: list[str | None]
 
 
 class StandingGroup(BaseModel):
-    """The students of one standing; ``came``: how many were in each other one before; ``lines``: each drawn once."""
+    """The students of one standing; ``came``: how many were in each other one before."""
 
     standing: Standing
     words: str
     n: int
     came: dict[Standing, int]
-    lines: list[TwoLine]
+    lines: TwoLines
 
 
 class TwoAnswer(BaseModel):
@@ -111,10 +114,14 @@ def _standing(frame: pl.DataFrame, when: str) -> FloatArray:
 
 @dataclass(frozen=True, slots=True)
 class TwoFound:
-    """Two measures as they were found: what is told of all, and each student's row (the columns of TwoStudent)."""
+    """Two measures as they were found: what is told of all, and a row for each student.
+
+    ``rows``: the columns of TwoStudent without the name, and ``place``, by standing and who moved first.
+    """
 
     whole: TwoAnswer
     rows: pl.DataFrame
+    names: Names = field(repr=False)
 
     def named(self, standing: Standing | None = None, before: Standing | None = None) -> list[TwoStudent]:
         """The students of a standing, or those of it who had another one before; who moved first, then by name."""
@@ -122,7 +129,10 @@ class TwoFound:
         for name, wanted in (("standing", standing), ("before", before)):
             if wanted is not None:
                 rows = rows.filter(pl.col(name) == wanted)
-        return [TwoStudent(**row) for row in rows.to_dicts()]
+        # Tens of thousands are put in order by name only where they are shown.
+        known = pl.Series("name", display_names(self.names, rows["student_id"].to_list()), dtype=pl.String)
+        rows = rows.with_columns(known).sort("place", pl.col("moved").is_null(), "name", "student_id")
+        return [TwoStudent(**row) for row in rows.select(list(TwoStudent.model_fields)).to_dicts()]
 
 
 def _moved(before: pl.Expr, now: pl.Expr) -> pl.Expr:
@@ -139,11 +149,10 @@ def _codes(standings: FloatArray) -> pl.Series:
     return pl.Series(standings, nan_to_null=True).cast(pl.Int64)
 
 
-def _rows(students: pl.DataFrame, before: FloatArray, now: FloatArray, names: Names) -> pl.DataFrame:
-    """A row for each student, by standing, those who moved first, then by name."""
+def _rows(students: pl.DataFrame, before: FloatArray, now: FloatArray) -> pl.DataFrame:
+    """A row for each student, by standing, those who moved first."""
     words = dict(enumerate(STANDINGS))
     frame = students.select("student_id", "first", "second").with_columns(
-        pl.Series("name", [display_name(names, one) for one in students["student_id"]], dtype=pl.String),
         _codes(now).alias("now"), _codes(before).alias("then"),
     ).with_columns(
         pl.col("now").replace_strict(words, return_dtype=pl.String).alias("standing"),
@@ -151,18 +160,18 @@ def _rows(students: pl.DataFrame, before: FloatArray, now: FloatArray, names: Na
         _moved(pl.col("then"), pl.col("now")).alias("moved"),
         pl.col("now").replace_strict({int(code): at for at, code in enumerate(ORDER)}).alias("place"),
     )  # fmt: skip
-    order = ["place", pl.col("moved").is_null(), "name", "student_id"]
-    return frame.sort(order).select(list(TwoStudent.model_fields))
+    columns = [name for name in TwoStudent.model_fields if name != "name"]
+    return frame.sort("place", pl.col("moved").is_null(), maintain_order=True).select(*columns, "place")
 
 
 def _group(rows: pl.DataFrame, standing: Standing, words: str) -> StandingGroup:
     own = rows.filter(pl.col("standing") == standing)
     changed = own.filter(pl.col("before").is_not_null() & (pl.col("before") != standing))
     came = changed.group_by("before").len().sort("len", "before", descending=[True, False])
-    lines = own.select(list(TwoLine.model_fields)).drop_nulls(["first", "second"]).unique(maintain_order=True)
+    lines = own.select(list(TwoLines.model_fields)).drop_nulls(["first", "second"]).unique(maintain_order=True)
     return StandingGroup(
         standing=standing, words=words, n=own.height, came=dict(came.iter_rows()),
-        lines=[TwoLine(**row) for row in lines.to_dicts()],
+        lines=TwoLines(**lines.to_dict(as_series=False)),
     )  # fmt: skip
 
 
@@ -178,7 +187,7 @@ def two_measures(first: Comparison, second: Comparison, titles: tuple[str, str],
     now, before = _standing(both, "now"), _standing(both, "before")
     known = ~np.isnan(now)
     move = standing_move(before[known], now[known])
-    rows = _rows(both.filter(pl.Series(known)), before[known], now[known], names)
+    rows = _rows(both.filter(pl.Series(known)), before[known], now[known])
     words = {
         BOTH: "reached in both", FIRST_ONLY: f"in {titles[0]} only", SECOND_ONLY: f"in {titles[1]} only",
         NEITHER: "in neither",
@@ -192,7 +201,7 @@ def two_measures(first: Comparison, second: Comparison, titles: tuple[str, str],
         covered=covered, left_out=both.height - covered, gained=move.gained, lost=move.lost, crossed=move.crossed,
         same=move.same, standings=groups,
     )  # fmt: skip
-    return TwoFound(whole, rows)
+    return TwoFound(whole, rows, names)
 
 
 def _headline(groups: Sequence[StandingGroup], covered: int, titles: tuple[str, str]) -> str:

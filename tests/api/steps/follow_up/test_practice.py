@@ -161,7 +161,7 @@ class Two(unittest.TestCase):
             who = ask("two/students", **asked)
             self.assertEqual((len(who), {student["standing"] for student in who}), (one["n"], {one["standing"]}))
             # Each line is drawn once, for however many students.
-            lines = [tuple(line.values()) for line in one["lines"]]
+            lines = list(zip(*(one["lines"][name] for name in ("first", "second", "moved")), strict=True))
             self.assertEqual(len(set(lines)), len(lines))
             self.assertEqual(set(lines), {(student["first"], student["second"], student["moved"]) for student in who})
             for before, some in one["came"].items():
