@@ -238,11 +238,12 @@ def test(
     only: Annotated[list[str] | None, typer.Argument(help="parts, such as core, answers/growth or browser")] = None,
     changed: Annotated[bool, typer.Option("--changed", help="what the uncommitted change asks for")] = False,
     record: Annotated[bool, typer.Option("--record", help="keep how long each test class takes")] = False,
+    wide: Annotated[bool, typer.Option("--wide", help="the broad tests to their full extent")] = False,
 ) -> None:
     """Run every check and test; the last line counts them."""
     from bodkin.commands.testing.run import run_tests
 
-    raise typer.Exit(run_tests(only or [], changed=changed, record=record))
+    raise typer.Exit(run_tests(only or [], changed=changed, record=record, wide=wide))
 
 
 @app.command()

@@ -7,6 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.api.application import SCOPE, signed_in
+from tests.support.extent import extent
 
 WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
 ODD = st.sampled_from(["", "'; DROP TABLE result; --", "\u0000", "نور", "9" * 400, "../..", "-1", "4 Curlew", "none"])
@@ -49,7 +50,9 @@ scopes = st.builds(
     st.sampled_from(["school", "grade", "program"]),
 )
 
-slowly = settings(max_examples=40, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+slowly = settings(
+    max_examples=extent(20, 200), deadline=None, derandomize=True, suppress_health_check=list(HealthCheck)
+)
 
 
 class AnyQuestion(unittest.TestCase):

@@ -14,6 +14,7 @@ from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.imports.understanding import Changes
 from tests.support import stage
 from tests.support.case import framework
+from tests.support.extent import extent
 from tests.support.oneroster import ROSTER, package
 
 NOW = datetime(2026, 9, 1)
@@ -50,7 +51,7 @@ class Hostile(unittest.TestCase):
 
     def test_packages_with_cells_that_make_no_sense(self):
         """Cells broken at random end in faults that name their place, never in a trace."""
-        for _ in range(25):
+        for _ in range(extent(12, 100)):
             files = ROSTER | (BOOK if self.rng.random() < 0.5 else {})
             for _ in range(self.rng.randint(1, 4)):
                 name = self.rng.choice(list(files))
@@ -67,7 +68,7 @@ class Hostile(unittest.TestCase):
     def test_damaged_packages(self):
         """Zips cut short or altered are refused in words."""
         whole = package(**ROSTER)
-        for _ in range(40):
+        for _ in range(extent(20, 200)):
             bytes_ = bytearray(whole)
             for _ in range(self.rng.randint(1, 8)):
                 bytes_[self.rng.randrange(len(bytes_))] = self.rng.randrange(256)
@@ -86,12 +87,12 @@ class Hostile(unittest.TestCase):
     def test_frameworks_of_other_shapes(self):
         """JSON of any shape ends in a plan or a fault."""
         answer = json.loads(framework())
-        for _ in range(60):
+        for _ in range(extent(25, 200)):
             self.come("standards.json", json.dumps(self.mutated(answer)).encode())
 
     def test_rows_of_every_kind_that_make_no_sense(self):
         """Random rows of each kind of file end in faults that name line and column."""
-        for kind in list(KINDS.values()) * 2:
+        for kind in list(KINDS.values()) * extent(1, 5):
             names = [column.name for column in kind.layout.columns]
             rows = [[self.rng.choice(JUNK + GOOD) for _ in names] for _ in range(self.rng.randint(0, 6))]
             text = io.StringIO()

@@ -34,6 +34,7 @@ from bodkin.store.writes.setup import Source, add_source, all_sources, remove_so
 from bodkin.store.writes.undo import undo_import
 from tests.api.client import TestClient
 from tests.support import stage
+from tests.support.extent import extent
 from tests.support.oneroster import ROSTER, package
 
 
@@ -218,13 +219,13 @@ class Rostering(unittest.TestCase):
 
 
 class AdaptiveTest(unittest.TestCase):
-    def test_it_recovers_what_2000_simulated_students_can_do(self):
+    def test_it_recovers_what_simulated_students_can_do(self):
         """The score with 1.96 of its own standard errors to either side holds the truth for 93 to 97 of 100."""
         rng = np.random.default_rng(20270213)
         # The bank and the rules are the same for every subject.
         for scale in SCALES[:1]:
             inside, errors = [], []
-            for batch in range(5):
+            for batch in range(extent(2, 5)):
                 grade = str(batch + 3)
                 truth = rng.normal(middle(scale, grade, "winter"), 36.0, 400)
                 sitters = [TestTaker(student_id=str(at), grade=grade) for at in range(400)]
@@ -234,7 +235,7 @@ class AdaptiveTest(unittest.TestCase):
                 inside += list(np.abs(score - truth) <= 1.96 * error)
                 errors += list(score - truth)
                 self.assertTrue(all(20 <= one.items_tried <= 46 for one in sat))
-            self.assertEqual(len(inside), 2000)
+            self.assertEqual(len(inside), 400 * extent(2, 5))
             self.assertTrue(0.93 <= np.mean(inside) <= 0.97, np.mean(inside))
             self.assertLess(abs(np.mean(errors)), 1.0)
 

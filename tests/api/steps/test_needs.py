@@ -1,7 +1,6 @@
 """The Needs step over the interface: equal to the headless runs, its acts and their undoing, who sees whom."""
 
 import io
-import os
 import random
 import tempfile
 import unittest
@@ -23,13 +22,14 @@ from tests.api.application import application, signed_in
 from tests.api.client import TestClient
 from tests.support import stage
 from tests.support.answers import AS_IT_IS
+from tests.support.extent import extent
 
 MATHS = {"assessment": "Saltgauge", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 winter"}  # fmt: skip
 FALL = {"from_window": "2026-27 fall", "to_window": "2026-27 fall"}
 DECIMALS = {"assessment": "Unit check: decimals", "subject": "mathematics", **FALL}
 STORY = {"assessment": "Unit check: story structure", "subject": "reading", **FALL}
-SCOPES = int(os.environ.get("BODKIN_SCOPES", "6"))
+SCOPES = extent(4, 60)
 """Random scopes of each kind; with 15 the two tests look at thirty."""
 
 

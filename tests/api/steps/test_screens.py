@@ -25,6 +25,7 @@ from bodkin.exchange.plain.export import write_plain_files
 from bodkin.exchange.plain.headless.scores import score_table
 from tests.api.application import SCOPE, nobody, signed_in
 from tests.support import stage
+from tests.support.extent import extent
 from tests.support.twin import difference
 
 WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
@@ -128,9 +129,9 @@ class EqualTheHeadlessRun(unittest.TestCase):
         )
 
     def test_random_scopes(self):
-        """Bands, movement, breakdown, growth, notes, and every student's figures, for fifty drawn scopes."""
+        """Bands, movement, breakdown, growth, notes, and every student's figures, for drawn scopes."""
         rng, coach = random.Random(3), signed_in("coach")
-        for number in range(50):
+        for number in range(extent(20, 60)):
             scope = draw(rng)
             with self.subTest(number=number, scope=scope):
                 students, summary = self.headless(scope, number)

@@ -26,9 +26,10 @@ from bodkin.store.writes import groups
 from bodkin.store.writes.undo import undo_import
 from tests.support import files, killed, stage
 from tests.support.answers import AS_IT_IS
+from tests.support.extent import extent
 
 NOW = datetime(2026, 9, 1)
-MOMENTS = int(os.environ.get("BODKIN_MOMENTS", "6"))
+MOMENTS = extent(4, 24)
 """How often an import is killed; each start of a process or a database takes its seconds."""
 
 

@@ -1,6 +1,5 @@
 """A random walk: imports, decisions and corrections in any order, undone in any order, with a model beside it."""
 
-import os
 import random
 import unittest
 from datetime import date, datetime, timedelta
@@ -19,12 +18,13 @@ from bodkin.store.writes.undo import act_of_import, along, undo
 from bodkin.store.writes.undo_imports import restore
 from tests.support import stage
 from tests.support.answers import AS_IT_IS
+from tests.support.extent import extent
 
 HEAD = "student_id,assessment,subject,window,grade,score\n"
 WINDOWS = ("2025-26 fall", "2025-26 winter")
 STUDENTS = [f"S{at}" for at in range(9)]
 TODAY = date(2026, 2, 12)
-STEPS = int(os.environ.get("BODKIN_STEPS", "100"))
+STEPS = extent(50, 200)
 """Steps of the walk; 300 by hand."""
 
 

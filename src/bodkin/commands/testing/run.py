@@ -96,10 +96,11 @@ def _record(outcomes: Sequence[Outcome]) -> None:
     DURATIONS.write_text(json.dumps(dict(sorted(known.items())), indent=1) + "\n")
 
 
-def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -> int:
+def run_tests(only: list[str], *, changed: bool = False, record: bool = False, wide: bool = False) -> int:
     """Every check and test, or those of some parts; the last line counts them.
 
     ``changed``: those that the uncommitted change asks for. ``record``: keep how long each took.
+    ``wide``: the broad tests to their full extent, of which a common run asks a part.
     A skipped test counts as failed unless its reason stands in its text.
     """
     began = time.monotonic()
@@ -109,6 +110,8 @@ def run_tests(only: list[str], *, changed: bool = False, record: bool = False) -
     sys.path.insert(0, str(ROOT))
     for name in ONE_THREAD:
         os.environ.setdefault(name, "1")
+    if wide:
+        os.environ["BODKIN_WIDE"] = "1"
     if changed:
         only = [*only, *parts_for(changed_files())]
         print(f"Parts: {', '.join(only)}", flush=True)

@@ -5,6 +5,7 @@ import unittest
 
 from tests.api.application import SCOPE, signed_in
 from tests.support import stage
+from tests.support.extent import extent
 
 
 def page(student, login="coach", **query):
@@ -18,8 +19,8 @@ def rows(login="coach", **query):
 
 class Figures(unittest.TestCase):
     def test_they_equal_the_step_they_come_from(self):
-        """Fifty drawn students: score, percentile, band and gain are those of Growth and of the history grid."""
-        drawn = random.Random(3).sample(rows(), 50)
+        """Drawn students: score, percentile, band and gain are those of Growth and of the history grid."""
+        drawn = random.Random(3).sample(rows(), extent(16, 50))
         grid = signed_in("coach").get("/api/compare/history", params={**SCOPE, "count": 500, "years": 2}).json()
         columns = [(one["assessment"], one["subject"], one["language"], one["window"]) for one in grid["columns"]]
         history = {row["student_id"]: row["cells"] for row in grid["rows"]}
@@ -50,7 +51,7 @@ class Figures(unittest.TestCase):
         """Of one student alone as Needs has it: the strand furthest below the line, by the norm and by the district."""
         client, met = signed_in("coach"), 0
         for against in ("norms", "district"):
-            for row in random.Random(6).sample(rows(grade=["7", "8"]), 12):
+            for row in random.Random(6).sample(rows(grade=["7", "8"]), extent(6, 12)):
                 asked = {**SCOPE, "matched": "false", "against": against, "student": row["student_id"]}
                 strands = client.get("/api/needs/strands", params=asked).json()["strands"]
                 known = [one for one in strands if one["distance"] and one["distance"][0] is not None]
@@ -66,9 +67,11 @@ class Figures(unittest.TestCase):
         self.assertGreater(met, 3)
 
     def test_means_strands_and_standards_equal_their_steps(self):
-        """Fifteen drawn students: the district's and the norm's mean of Growth, strands and standards of Needs."""
+        """Drawn students of a class: the district's and the norm's mean of Growth, strands and standards of Needs."""
         client = signed_in("coach")
-        drawn = random.Random(5).sample([row for row in rows(section="4 Curlew") if row["gain"] is not None], 15)
+        drawn = random.Random(5).sample(
+            [row for row in rows(section="4 Curlew") if row["gain"] is not None], extent(6, 15)
+        )
         needs = client.get("/api/needs/strands", params={**SCOPE, "section": "4 Curlew"}).json()
         place = {one["student_id"]: at for at, one in enumerate(needs["students"])}
         for row in drawn:

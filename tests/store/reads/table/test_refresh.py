@@ -1,6 +1,5 @@
 """The score table that follows writes equals the one that is read whole, and so does what was worked out from it."""
 
-import os
 import random
 import unittest
 from unittest import mock
@@ -46,8 +45,9 @@ from bodkin.store.tables import (
     Window,
 )
 from tests.support import stage
+from tests.support.extent import extent
 
-STEPS = int(os.environ.get("BODKIN_STEPS", "40"))
+STEPS = extent(24, 200)
 READING = {"assessment": "Saltgauge", "subject": "reading"}
 MATHEMATICS = {"assessment": "Saltgauge", "subject": "mathematics"}
 WINDOWS = {"from_window": "2026-27 fall", "to_window": "2026-27 winter"}
@@ -364,7 +364,7 @@ class OfCheck(unittest.TestCase):
         held, tables = CheckTables(Kept(load_naming)), ScoreTables(stage.TODAY)
         kinds = (walk.rescored, walk.set_aside, walk.removed, walk.added, walk.moved, walk.renamed, walk.other_place,
                  walk.new_student)  # fmt: skip
-        for step, kind in enumerate((*kinds, *walk.draw.choices(kinds, k=8))):
+        for step, kind in enumerate((*kinds, *walk.draw.choices(kinds, k=extent(2, 40)))):
             with walk.store.reading() as early:
                 self.check(held, tables, early, f"before step {step}")
                 with walk.store.writing(scores=True) as session:
