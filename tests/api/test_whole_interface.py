@@ -14,7 +14,9 @@ from tests.support import stage
 from tests.support.extent import extent
 
 EXAMPLES = extent(1, 10)
-"""Requests drawn for each route; every role sends each."""
+"""Requests drawn for each route."""
+OTHERS = extent(1, 4)
+"""How many roles send each beside the coach; all of them have their turn."""
 SENT = ("method", "url", "headers", "params", "data", "json", "files")
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance]
 
@@ -28,7 +30,10 @@ class WholeInterface(unittest.TestCase):
         cls.schema = schemathesis.openapi.from_dict(app.openapi())
         cls.clients = all_signed_in(app)
 
-    def ask(self, operation):
+    def ask(self, operation, turn):
+        coach, *others = self.clients.values()
+        clients = [coach, *(others[(turn + one) % len(others)] for one in range(OTHERS))]
+
         @hypothesis.settings(
             max_examples=EXAMPLES, deadline=None, database=None, derandomize=True,
             suppress_health_check=list(hypothesis.HealthCheck),
@@ -39,14 +44,14 @@ class WholeInterface(unittest.TestCase):
             given = case.as_transport_kwargs(base_url="http://testserver")
             known = {name: given[name] for name in SENT if name in given}
             sent = requests.Request(**known).prepare()
-            for client in self.clients.values():
+            for client in clients:
                 response = client.request(sent.method, sent.url, content=sent.body, headers=dict(sent.headers))
                 case.validate_response(response, checks=CHECKS)
 
         one()
 
-    def test_every_route_asked_by_every_role(self):
-        """The same drawn requests from all five."""
+    def test_every_route_asked_by_several_roles(self):
+        """The same drawn requests from the coach and from others."""
         asked = 0
         for found in self.schema.get_all_operations():
             operation = found.ok()
@@ -54,6 +59,6 @@ class WholeInterface(unittest.TestCase):
             if operation.path in ("/api/sign-out", "/api/me/password") or "/me/sessions" in operation.path:
                 continue
             with self.subTest(method=operation.method, path=operation.path):
-                self.ask(operation)
+                self.ask(operation, asked)
                 asked += 1
         self.assertGreater(asked, 70)

@@ -168,7 +168,7 @@ class Walk(unittest.TestCase):
                 done = set(session.scalars(select(Act.id).where(Act.state == "done")))
             self.assertEqual(done, set(self.model.done), f"after step {step}")
         kinds = [kind for kind, _ in self.model.done.values()]
-        self.assertGreater(len(kinds), 10)
+        self.assertGreater(len(kinds), STEPS / 10)
 
 
 class Forgotten(unittest.TestCase):
