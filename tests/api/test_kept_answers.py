@@ -115,8 +115,8 @@ class OverTheDemo(unittest.TestCase):
             ("/api/groups", {"name": "Kept", "focus": "x", "first_day": "2027-02-15", "last_day": "2027-04-01",
              "students": [student]}),
         )  # fmt: skip
+        before = self.ask("coach")
         for path, body in acts:
-            before = self.ask("coach")
             done = coach.post(path, json=body)
             self.assertLess(done.status_code, 300, (path, done.text))
             after = self.ask("coach")
@@ -125,7 +125,8 @@ class OverTheDemo(unittest.TestCase):
             newest = coach.get("/api/acts").json()
             key = (newest["acts"] if isinstance(newest, dict) else newest)[0]["id"]
             self.assertLess(coach.post(f"/api/acts/{key}/undo").status_code, 300)
-            self.assertEqual(self.ask("coach"), self.anew("coach"), f"{path} undone")
+            before = self.ask("coach")
+            self.assertEqual(before, self.anew("coach"), f"{path} undone")
 
     def test_every_kept_question_is_asked_here(self):
         """A route that keeps its answers and is missing above fails."""

@@ -34,6 +34,8 @@ FOLLOW_UP = (
     ("share report", f"share/report?{READING}", "section img"),
 )  # fmt: skip
 """The views of Follow-up and Share."""
+IN_TURN = (*NEEDS, *GROUPS, *FOLLOW_UP)[:: extent(2, 1)]
+"""Every view, or every second one in a common run."""
 
 
 class Axe(InBrowser):
@@ -193,13 +195,7 @@ class Small(InBrowser):
             expect(page.locator(heading).first).to_be_visible()
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, heading)
-        for _, path, seen in (
-            ("", "account", "table.rows"),
-            ("", "logs", "h1:has-text('Logs')"),
-            *NEEDS,
-            *GROUPS,
-            *FOLLOW_UP,
-        ):
+        for _, path, seen in (("", "account", "table.rows"), ("", "logs", "h1:has-text('Logs')"), *IN_TURN):
             self.go(path, seen)
             wide = page.evaluate("() => document.documentElement.scrollWidth - document.documentElement.clientWidth")
             self.assertLessEqual(wide, 0, path)
@@ -219,7 +215,7 @@ class Narrow(InBrowser):
                 "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
             )
             self.assertLessEqual(wide, 0, heading)
-        for _, path, seen in (*NEEDS, *GROUPS, *FOLLOW_UP):
+        for _, path, seen in IN_TURN:
             self.go(path, seen)
             wide = page.evaluate(
                 "() => { const w = document.querySelector('.work'); return w.scrollWidth - w.clientWidth }"
