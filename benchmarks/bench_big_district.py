@@ -41,6 +41,8 @@ from bodkin.store.database import Store  # noqa: E402
 from bodkin.store.reads.table.score_table import ScoreTable  # noqa: E402
 
 RUNS = 7
+REST = 2.0
+"""Seconds after the first question of a line, in which what it read is put by."""
 LESS = {"A student's page": "a sixth of it: every result beside the mean of its window"}
 """Lines of which the baseline does a part only: no ratio says anything there."""
 TEST = "Unit check: decimals"
@@ -107,6 +109,10 @@ def at_the_server(store: Store, *, beside_pandas: bool = True) -> dict[str, floa
             answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
             assert answer.status_code == 200, answer.text
 
+        if anew:
+            # The first question about a part reads it, and a file for the next start is written in the background.
+            call()
+            time.sleep(REST)
         return median_ms(call, RUNS)
 
     practice = coach.get("/api/follow-up/practice", params=SCOPE).json()
