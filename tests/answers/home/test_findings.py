@@ -4,6 +4,7 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
+import polars as pl
 from scipy import stats
 from statsmodels.stats import multitest
 
@@ -49,6 +50,20 @@ class Units(unittest.TestCase):
         self.assertEqual(set(answer), set(wanted))
         for school, size in wanted.items():
             self.assertAlmostEqual(answer[school], size, places=12)
+
+    def test_who_has_no_grade_or_school_counts_nowhere(self):
+        """The looks are those of the students without them; where nobody is left there is none."""
+        made = district({"North": -9, "South": 0, "East": 1, "West": 8})
+        students = made.students.with_row_index("at")
+        for column in ("school", "to_grade"):
+            lost = pl.when(pl.col("at") % 7 != 3).then(pl.col(column))
+            some = replace(made, students=students.with_columns(lost.alias(column)))
+            fewer = replace(made, students=students.filter(pl.col("at") % 7 != 3))
+            found, wanted = ([(look.p, look.name) for look in unit_looks(one)] for one in (some, fewer))
+            self.assertEqual(found, wanted, column)
+            self.assertGreater(len(found), 4)
+        nobody = students.with_columns(school=pl.lit(None, dtype=students["school"].dtype))
+        self.assertEqual(unit_looks(replace(made, students=nobody)), [])
 
     def test_the_sentence_says_which_way_and_how_far(self):
         """Size to one decimal, the count and the shares of the school alone, the largest first."""

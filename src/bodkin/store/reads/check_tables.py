@@ -175,8 +175,9 @@ def _brought_up(
     touched = _windows(of_keys(before.rows, gone, "result_id")) | _windows(new)
     marks = {**before.changed, **dict.fromkeys(touched, newest)}
     rows = merged_rows(before.rows, gone, new, "result_id")
-    # Whoever was removed is to be gone from the file as well.
-    newer = rows.height if changed & RESULT_REMOVALS else before.newer + new.height
+    # Whoever was removed is to be gone from the file as well. Those of other measures count too: a start reads all that
+    # were written since the file, whatever they are of.
+    newer = rows.height if changed & RESULT_REMOVALS else before.newer + written.height
     return _Sittings(rows, newest, naming, marks, newer, before.left)
 
 

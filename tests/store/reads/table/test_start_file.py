@@ -281,6 +281,18 @@ class OfCheck(InAFolder):
             self.assertEqual(self.started(), 0)
         self.assertFalse(set(before) & set(self.files()))
 
+    def test_the_file_follows_what_is_written_of_other_measures(self):
+        """A start reads all that is newer than the file of a measure, whatever it is of: none stays far behind."""
+        self.started()
+        before = self.files()
+        tests = select(Assessment.id).where(Assessment.name == "Saltgauge", Assessment.subject == "reading")
+        some = Result.assessment_id.in_(tests), Result.id < 3000
+        self.write(update(Result).where(*some).values(score=Result.score + 1))
+        with mock.patch.object(check_tables, "MANY_NEWER", 5):
+            self.assertEqual(self.started(self.MEASURES[1]), 0)
+        self.assertEqual(len(set(before) & set(self.files())), 1)
+        self.assertEqual(self.started(), 0)
+
     def test_who_is_removed_stands_in_no_file(self):
         """One measure is looked at after that, the other is not: the result is in the file of neither."""
         self.started()
