@@ -5,7 +5,7 @@ from pydantic import BaseModel
 
 from bodkin.answers.comparison.step_answer import Names, display_name
 from bodkin.answers.needs.ground import ahead, gains
-from bodkin.answers.needs.standards import StandardsSeen, about_standards, codes_of
+from bodkin.answers.needs.standards import StandardsSeen, about_standards
 from bodkin.core.needs.mastery import MASTERED, NEARLY, NONE, NOT_YET, STATES
 from bodkin.core.needs.standards import standards_below, teaching_order
 from bodkin.core.windows import GRADES
@@ -130,20 +130,21 @@ def ahead_by_strand(seen: StandardsSeen, names: Names) -> list[AheadStrand]:
     about = about_standards(seen.data)
     found = []
     subject_kept = set(seen.kept)
-    places = seen.students.select("student_id", "section", "grade").rows()
-    grades = seen.students["grade"].fill_null("").to_numpy()
+    people, grades = seen.students.select("student_id", "section"), seen.students["grade"].fill_null("").to_numpy()
     for grade in seen.own_grades:
         strands = dict.fromkeys(strand for standard, g, strand in rows if g == grade and standard in subject_kept)
+        mine = np.flatnonzero(grades == grade)
+        codes = seen.mastery.codes[mine]
         for strand in strands:
             own = [standard for standard, g, s in rows if g == grade and s == strand and standard in subject_kept]
-            all_held = (codes_of(seen, own) == MASTERED).all(axis=1)
+            all_held = (codes[:, seen.mastery.columns(own)] == MASTERED).all(axis=1)
             students = [
                 AheadStudent(
                     student_id=student, name=display_name(names, student), section=section,
                     beyond=[one for one in beyond.get(student, []) if about[one]["strand"] == strand
                             and GRADES.index(about[one]["grade"]) > GRADES.index(grade)],
                 )
-                for student, section, _ in (places[at] for at in np.flatnonzero(all_held & (grades == grade)))
+                for student, section in people[mine[all_held]].iter_rows()
             ]  # fmt: skip
             if students:
                 found.append(AheadStrand(strand=strand, grade=grade, students=students))
