@@ -119,7 +119,7 @@ def _apart(units: SchoolGrades, unit: IntArray, grown: FloatArray) -> _Apart:
     others = units.elsewhere(total)[enough] / rest
     spread = (units.elsewhere(squares)[enough] - rest * others**2) / (rest - 1)
     # What is left of the last digits is no spread.
-    spread = np.where(spread > HAIR, spread, 0.0)
+    variance, spread = (np.where(one > HAIR, one, 0.0) for one in (variance, spread))
     difference[enough], p[enough] = difference_of_moments((n, mean, variance), (rest, others, spread))
     own_doing[enough] = np.where(difference[enough] < 0, mean < -OWN, mean > OWN)
     return _Apart(difference, p, own_doing)
