@@ -67,7 +67,7 @@ class Documents(unittest.TestCase):
 
     def test_locks_hold_versions_and_no_addresses(self):
         """Every requirement is pinned with its hashes; no registry's address stands in a lock."""
-        for name in ("requirements.lock", "requirements-test.lock"):
+        for name in ("requirements.lock", "requirements-test.lock", "requirements-installer.lock"):
             pinned = re.split(r"\n(?=\S)", text(name).strip())
             for row in pinned:
                 self.assertRegex(row, r"^[\w.-]+(?:\[[\w,]+\])?==\S+ \\\n\s+--hash=sha256:[0-9a-f]{64}")
