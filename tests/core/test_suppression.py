@@ -7,6 +7,7 @@ from scipy.optimize import linprog
 
 from bodkin.core.errors import BadInput
 from bodkin.core.suppression import withhold
+from tests.support.extent import extent
 
 
 def two_way(rows):
@@ -56,7 +57,7 @@ class Withhold(unittest.TestCase):
     def test_a_solver_cannot_find_any_withheld_cell(self):
         """Over seeded random two-way tables no withheld cell has a single possible value."""
         rng = np.random.default_rng(11)
-        for trial in range(15):
+        for trial in range(extent(6, 15)):
             cells, sums = two_way(rng.integers(0, 30, (rng.integers(2, 5), rng.integers(2, 5))))
             hidden = withhold(cells, sums, 10)
             self.assertFalse((~hidden & (cells < 10)).any())

@@ -16,6 +16,7 @@ from bodkin.store.database import two_columns
 from bodkin.store.reads.table.score_table import WORD
 from bodkin.store.tables import Result, Student, StudentYear
 from tests.support import stage
+from tests.support.extent import extent
 
 words = st.text(st.characters(exclude_categories=["Cs"], exclude_characters="\0"), max_size=30)
 
@@ -27,7 +28,7 @@ class Bulk(unittest.TestCase):
     def setUpClass(cls):
         cls.store, _ = stage.fresh()
 
-    @settings(max_examples=60)
+    @settings(max_examples=extent(30, 60))
     @given(st.lists(st.tuples(st.one_of(st.none(), words), st.one_of(st.none(), words)), min_size=1, max_size=6))
     def test_text_comes_back_as_it_went_in(self, names):
         """Tabs, line ends, backslashes, quotes, a backslash and an N, every script; a missing value is missing."""

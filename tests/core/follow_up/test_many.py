@@ -29,7 +29,7 @@ class Many(unittest.TestCase):
     def test_equals_one_by_one(self):
         """Students, 400 a draw: the same word, the same confirmation, the same slope, and every word occurs."""
         words = set()
-        for seed in range(extent(2, 5)):
+        for seed in range(extent(1, 5)):
             week, score, goal_week, goal = drawn(seed)
             found = next_steps(week, score, aim_lines(week, score, goal_week, goal))
             for at in range(len(week)):

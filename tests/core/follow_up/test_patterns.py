@@ -11,6 +11,7 @@ from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 from bodkin.core.errors import BadInput
 from bodkin.core.follow_up.patterns import accuracy_gaps, practice_patterns
 from bodkin.core.follow_up.practice import practice_log
+from tests.support.extent import extent
 
 DAY = np.datetime64("2027-01-11")
 
@@ -78,13 +79,13 @@ class OneStudent(unittest.TestCase):
         self.assertGreater(claimed, 10)
 
     def test_without_a_pattern_few_are_told_one(self):
-        """Simulated: of 400 students whose entries are all alike at most 5 of 100 are told anything (3.5 errors)."""
-        told = 0
-        for seed in range(400):
+        """Simulated: of students whose entries are all alike at most 5 of 100 are told anything (3.5 errors)."""
+        told, students = 0, extent(120, 400)
+        for seed in range(students):
             draw, length, level, kind, help_ = self.drawn(1000 + seed, 20)
             log = log_of(draw.binomial(10, 0.75, 20) / 10, length=length, level=level, kind=kind, help=help_)
             told += any(one.claimed for one in practice_patterns(log) if one.p is not None)
-        self.assertLess(told / 400, 0.05 + 3.5 * np.sqrt(0.05 * 0.95 / 400))
+        self.assertLess(told / students, 0.05 + 3.5 * np.sqrt(0.05 * 0.95 / students))
 
     def test_none_is_claimed_below_its_number(self):
         """Seven entries have no line, three of a sort are not compared, four entries no kind and no level."""

@@ -9,6 +9,7 @@ from scipy import stats
 
 from bodkin.core.errors import BadInput
 from bodkin.core.follow_up.trend import AimLine, aim_line, next_step, trend
+from tests.support.extent import extent
 
 
 class Trends(unittest.TestCase):
@@ -132,7 +133,9 @@ class Rule(unittest.TestCase):
         rng = np.random.default_rng(5)
         aim = AimLine(0, 40, 30, 85)
 
-        def told(rate, weeks, sure, students=250):
+        students = extent(100, 250)
+
+        def told(rate, weeks, sure):
             week, hits = np.arange(float(weeks)), 0
             for _ in range(students):
                 score = 40 + rate * week + rng.normal(0, 5, weeks)

@@ -14,6 +14,7 @@ from bodkin.core.groups.foci import foci_from_needs, need_distance
 from bodkin.core.groups.grouping import propose_groups
 from bodkin.core.groups.grouping_rules import GroupingRules, Rule, checked, in_words
 from bodkin.core.groups.placement import check_move
+from tests.support.extent import extent
 
 
 def slot_choices(groups, rules):
@@ -70,7 +71,7 @@ def small_cases(draw):
 
 
 class AgainstEnumeration(unittest.TestCase):
-    @settings(max_examples=60)
+    @settings(max_examples=extent(25, 60))
     @given(small_cases())
     def test_best_of_all_and_every_rule_kept(self, case):
         """Reference: every grouping there is, looked at one by one; a clash only where none keeps the rules."""

@@ -4,7 +4,7 @@ import unittest
 from itertools import product
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from bodkin.core.errors import BadInput
@@ -63,7 +63,6 @@ class Held(unittest.TestCase):
         values = [[0, 10, 11], [99, 9, 12], [99, np.nan, 12], [99, np.nan, 9]]
         np.testing.assert_array_equal(rule_holds(rule, values), [1, 0, np.nan, 0])
 
-    @settings(max_examples=60, deadline=None)
     @given(
         st.lists(
             st.lists(st.one_of(st.just(float("nan")), st.integers(-5, 5).map(float)), min_size=3, max_size=3),

@@ -79,21 +79,23 @@ class OnStar(unittest.TestCase):
 
 
 class Curves(unittest.TestCase):
-    def setUp(self):
+    @classmethod
+    def setUpClass(cls):
         rng = np.random.default_rng(8)
-        self.x = rng.normal(500, 40, 3000)
-        self.y = 510 + 0.8 * (self.x - 500) + rng.normal(0, 20, 3000)
+        cls.x = rng.normal(500, 40, 3000)
+        cls.y = 510 + 0.8 * (cls.x - 500) + rng.normal(0, 20, 3000)
+        cls.curves = local.growth_curves(cls.x, cls.y)
 
     def test_known_quantiles_are_found(self):
         """Straight lines with normal errors: the 25.5th per cent curve lies 0.659 spreads below the middle."""
-        curves = local.growth_curves(self.x, self.y)
+        curves = self.curves
         at = np.array([460.0, 500.0, 540.0])
         low = local.expected_quantiles(curves, at)[:, 25]
         np.testing.assert_allclose(low, 510 + 0.8 * (at - 500) - 0.6588 * 20, atol=4)
 
     def test_each_curve_has_its_share_below_it(self):
         """A property of every quantile regression: at most tau below, at most 1 - tau above."""
-        curves = local.growth_curves(self.x, self.y)
+        curves = self.curves
         fit = local._design(self.x[:, np.newaxis], curves.knots) @ curves.coefficients
         hair = 1e-7
         for position, tau in enumerate(local.QUANTILES):
@@ -132,7 +134,7 @@ class Curves(unittest.TestCase):
 
     def test_beyond_the_scores_met_the_end_stands_and_is_marked(self):
         """A newcomer far below everybody is held against the lowest start that was met."""
-        curves = local.growth_curves(self.x, self.y)
+        curves = self.curves
         low = float(self.x.min())
         answer = local.local_growth_percentile(curves, [low - 80, low, 500], [450.0, 450.0, 510.0])
         np.testing.assert_array_equal(answer.beyond, [True, False, False])
@@ -150,11 +152,11 @@ class Curves(unittest.TestCase):
         with self.assertRaisesRegex(BadInput, "same students"):
             local.growth_curves(self.x, self.y[:10])
         with self.assertRaisesRegex(BadInput, "same students"):
-            local.local_growth_percentile(local.growth_curves(self.x, self.y), self.x, self.y[:10])
+            local.local_growth_percentile(self.curves, self.x, self.y[:10])
         with self.assertRaisesRegex(BadInput, "one score a student"):
             local.growth_curves(np.zeros((2, 2, 2)), self.y)
         with self.assertRaisesRegex(BadInput, "rest on 1 earlier scores, got 2"):
-            local.expected_quantiles(local.growth_curves(self.x, self.y), np.zeros((3, 2)))
+            local.expected_quantiles(self.curves, np.zeros((3, 2)))
 
 
 class Slope(unittest.TestCase):

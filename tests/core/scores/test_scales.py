@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
@@ -37,7 +37,6 @@ class PercentileRank(unittest.TestCase):
             percent_below([1.0, 2.0], [1.0, 2.0, 3.0], 1)
 
     @given(st.floats(300, 900), st.floats(0, 200), st.floats(300, 900), st.floats(1, 80))
-    @settings(max_examples=200, deadline=None)
     def test_rises_with_the_score(self, score, more, mean, sd):
         """A higher score never has a lower rank."""
         ranks = percentile_rank([score, score + more], mean, sd)

@@ -3,7 +3,7 @@
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from statsmodels.stats.proportion import proportion_confint
 
@@ -35,7 +35,6 @@ class Shares(unittest.TestCase):
                 wilson_interval(*arguments)
 
     @given(st.lists(st.one_of(st.just(float("nan")), st.integers(1, 4).map(float)), max_size=60))
-    @settings(max_examples=150, deadline=None)
     def test_shares_add_up(self, orders):
         """Shares sum to one, at-or-above falls from one, and missing bands are not counted."""
         answer = band_shares(orders, 4)

@@ -3,7 +3,7 @@
 import unittest
 from datetime import date
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from bodkin.exchange.faults import BadFile, Fault
@@ -73,7 +73,6 @@ class Understood(unittest.TestCase):
         self.assertEqual(str(Fault("f.csv", 0, "", "gone")), "f.csv: gone")
 
     @given(st.binary(max_size=300))
-    @settings(max_examples=150, deadline=None)
     def test_any_bytes_end_in_a_reading_or_a_clear_refusal(self, content):
         """Nothing else ever comes out: no stack trace of another kind."""
         for data in (content, (HEAD + "\n").encode() + content):
