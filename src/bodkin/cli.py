@@ -251,10 +251,10 @@ def types() -> None:
     """Write the client's types anew from the interface's description."""
     import tempfile
 
-    from bodkin.commands.description import TYPES, types_text
+    from bodkin.commands.description import TYPES, openapi_text, types_text
 
     with tempfile.TemporaryDirectory() as folder:
-        TYPES.write_text(types_text(Path(folder)))
+        TYPES.write_text(types_text(Path(folder), openapi_text()))
 
 
 @app.command()

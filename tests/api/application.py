@@ -1,8 +1,10 @@
 """The application over the demo, without a network: one client a role."""
 
+import json
 from functools import cache
 
 from bodkin.api.app import build
+from bodkin.commands.description import openapi_text
 from bodkin.demo.district import PASSWORD, SIGN_INS
 from tests.api.client import TestClient
 from tests.support import stage
@@ -20,6 +22,12 @@ SCOPE = {
 def application():
     """The application, built once."""
     return build(stage.settings(), stage.demo())
+
+
+@cache
+def description() -> dict:
+    """The OpenAPI document, which takes seconds to make."""
+    return json.loads(stage.once_a_run("openapi.json", openapi_text))
 
 
 def all_signed_in(app) -> dict[str, TestClient]:

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from bodkin.api.app import build
 from bodkin.api.rights import GRANTS, Right, may
-from tests.api.application import SCOPE, all_signed_in, application, nobody, signed_in
+from tests.api.application import SCOPE, all_signed_in, application, description, nobody, signed_in
 from tests.support import stage
 
 EVERYONE = {"coach", "school_lead", "teacher", "interventionist", "aide"}
@@ -305,8 +305,8 @@ class Rights(unittest.TestCase):
 
     def test_no_body_takes_fields_that_it_does_not_know(self):
         """A misspelt field is refused by name, in every route that writes."""
-        schemas = application().openapi()["components"]["schemas"]
-        for path, methods in application().openapi()["paths"].items():
+        schemas = description()["components"]["schemas"]
+        for path, methods in description()["paths"].items():
             for method, route in methods.items():
                 body = route.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
                 if name := body.get("$ref", "").rpartition("/")[2]:

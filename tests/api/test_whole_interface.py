@@ -9,7 +9,7 @@ from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import content_type_conformance, status_code_conformance
 
 from bodkin.api.app import build
-from tests.api.application import all_signed_in
+from tests.api.application import all_signed_in, description
 from tests.support import stage
 from tests.support.extent import extent
 
@@ -27,7 +27,7 @@ class WholeInterface(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         app = build(stage.settings(), stage.small_copy())
-        cls.schema = schemathesis.openapi.from_dict(app.openapi())
+        cls.schema = schemathesis.openapi.from_dict(description())
         cls.clients = all_signed_in(app)
 
     def ask(self, operation, turn):

@@ -4,7 +4,9 @@ import unittest
 
 import numpy as np
 from scipy.optimize import linprog
+from scipy.sparse import csr_array
 
+from bodkin.core import suppression
 from bodkin.core.errors import BadInput
 from bodkin.core.suppression import withhold
 from tests.support.extent import extent
@@ -65,6 +67,35 @@ class Withhold(unittest.TestCase):
                 low, high = possible(cells, sums, hidden, cell)
                 with self.subTest(trial=trial, cell=int(cell)):
                     self.assertGreaterEqual(high - low, 0.5)
+
+    def test_plain_cases_are_what_a_search_finds(self):
+        """Over seeded random tables and hidden cells: told at once, exchanged or sought: the search agrees."""
+        rng = np.random.default_rng(12)
+        kinds = set()
+        for trial in range(extent(40, 150)):
+            cells, sums = two_way(rng.integers(0, 3, (rng.integers(1, 4), rng.integers(2, 5))))
+            hidden = rng.random(len(cells)) < rng.choice([0.3, 0.6, 1])
+            if trial % 3 == 0:
+                sums = sums[:1]
+            if trial % 2:
+                hidden[[total for total, _ in sums]] = False
+            matrix = np.zeros((len(sums), len(cells)))
+            for row, (total, parts) in zip(matrix, sums, strict=True):
+                row[total], row[list(parts)] = -1, 1
+            matrix = matrix[:, hidden]
+            used, tied = abs(matrix).sum(axis=1) > 0, abs(matrix).sum(axis=0) > 0
+            if not tied.any():
+                continue
+            equations, truth = csr_array(matrix[used][:, tied]), cells[hidden][tied].astype(float)
+            secret = np.ones(truth.size, dtype=bool)
+            with self.subTest(trial=trial):
+                found = suppression._determined(equations, truth, secret)
+                np.testing.assert_array_equal(found, suppression._searched(equations, truth, secret))
+            kinds |= {(known, free) for known, free in zip(
+                suppression._told_at_once(equations, truth).tolist(),
+                suppression._exchanged(equations, truth).tolist(), strict=True,
+            )}  # fmt: skip
+        self.assertEqual(kinds, {(True, False), (False, True), (False, False)})
 
     def test_the_check_itself_can_fail(self):
         """Hiding only the small cell of a row gives it away, and the solver sees that."""

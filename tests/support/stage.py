@@ -1,6 +1,7 @@
 """One database server for the whole run, and databases on it that are fresh or hold the demo."""
 
 import atexit
+import fcntl
 import itertools
 import os
 import shutil
@@ -81,6 +82,16 @@ def _own_settings(process: int) -> Settings:
 
 def _settings(folder: Path) -> Settings:
     return Settings(folder, TODAY, ROOT / "web" / "dist", hosts=(*LOOPBACK, "testserver"))
+
+
+def once_a_run(name: str, make: Callable[[], str]) -> str:
+    """A text that is dear to make and the same for all: the first worker that wants it makes it, the others wait."""
+    place = server().settings.folder / name
+    with place.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not place.exists():
+            place.write_text(make())
+    return place.read_text()
 
 
 @cache

@@ -17,12 +17,12 @@ def openapi_text() -> str:
     return json.dumps(build(nowhere, Store("mariadb+mysqldb://nobody@127.0.0.1/none")).openapi(), indent=1)
 
 
-def types_text(folder: Path) -> str:
-    """The client's types as they should be, made by way of a scratch folder."""
+def types_text(folder: Path, described: str) -> str:
+    """The client's types as they should be for an OpenAPI document, made by way of a scratch folder."""
     from bodkin.commands.client import run, want_packages
 
     want_packages()
     document, types = folder / "openapi.json", folder / "schema.d.ts"
-    document.write_text(openapi_text())
+    document.write_text(described)
     run("npx", "--no-install", "openapi-typescript", str(document), "-o", str(types))
     return types.read_text()

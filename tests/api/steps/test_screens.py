@@ -23,7 +23,7 @@ from bodkin.core.scores.scales import percentile_rank
 from bodkin.core.scores.shares import band_shares
 from bodkin.exchange.plain.export import write_plain_files
 from bodkin.exchange.plain.headless.scores import score_table
-from tests.api.application import SCOPE, nobody, signed_in
+from tests.api.application import SCOPE, description, nobody, signed_in
 from tests.support import stage
 from tests.support.extent import extent
 from tests.support.twin import difference
@@ -332,4 +332,4 @@ class Description(unittest.TestCase):
     def test_the_client_s_types_are_fresh(self):
         """Made from the interface's own description; ./bodkin types writes them anew."""
         with tempfile.TemporaryDirectory() as folder:
-            self.assertEqual(types_text(Path(folder)), TYPES.read_text())
+            self.assertEqual(types_text(Path(folder), json.dumps(description())), TYPES.read_text())

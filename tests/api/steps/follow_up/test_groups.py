@@ -17,11 +17,10 @@ def group(key, login="coach", **query):
 
 def tables():
     with stage.demo().reading() as session:
-        ask = session.connection().exec_driver_sql
-        return [
-            [tuple(row) for row in ask(f"SELECT * FROM {name} ORDER BY id")]
-            for name in ("session", "attendance", "result")
-        ]
+        # By the database's own checksum of every row: to read them all takes a third of a second each time.
+        return dict(
+            row[:2] for row in session.connection().exec_driver_sql("CHECKSUM TABLE session, attendance, result")
+        )
 
 
 class Stories(unittest.TestCase):
