@@ -51,7 +51,7 @@ scopes = st.builds(
 )
 
 slowly = settings(
-    max_examples=extent(20, 200), deadline=None, derandomize=True, suppress_health_check=list(HealthCheck)
+    max_examples=extent(10, 200), deadline=None, derandomize=True, suppress_health_check=list(HealthCheck)
 )
 
 

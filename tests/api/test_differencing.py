@@ -13,7 +13,7 @@ from tests.api.client import TestClient
 from tests.support import stage
 from tests.support.extent import extent
 
-QUESTIONS = extent(80, 200)
+QUESTIONS = extent(40, 200)
 WINDOWS = [f"{year} {season}" for year in ("2024-25", "2025-26", "2026-27") for season in ("fall", "winter", "spring")]
 ROUTES = ("growth", "growth", "growth/rows", "compare", "compare/trend", "compare/outcome", "growth/units")
 MOVED = 90

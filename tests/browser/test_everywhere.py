@@ -125,7 +125,7 @@ class Axe(InBrowser):
         """In light all rules; in dark, where only colors differ, those of contrast, on every third in a common run."""
         super().check_axe(what)
         self.looked += 1
-        if what == "sign-in" or self.looked % extent(3, 1):
+        if what == "sign-in" or self.looked % extent(5, 1):
             return
         # A dialog keeps keys to itself; its colors are those of the page's variables.
         turn = (

@@ -218,6 +218,10 @@ class Rostering(unittest.TestCase):
         self.assertTrue(replace(source, last_at=datetime(2027, 2, 11, 23, 0)).due(now))
 
 
+BATCHES = extent(2, 5)
+"""Classes of 400 that sit a test."""
+
+
 class AdaptiveTest(unittest.TestCase):
     def test_it_recovers_what_simulated_students_can_do(self):
         """The score with 1.96 of its own standard errors to either side holds the truth for 93 to 97 of 100."""
@@ -225,7 +229,7 @@ class AdaptiveTest(unittest.TestCase):
         # The bank and the rules are the same for every subject.
         for scale in SCALES[:1]:
             inside, errors = [], []
-            for batch in range(extent(2, 5)):
+            for batch in range(BATCHES):
                 grade = str(batch + 3)
                 truth = rng.normal(middle(scale, grade, "winter"), 36.0, 400)
                 sitters = [TestTaker(student_id=str(at), grade=grade) for at in range(400)]
@@ -235,7 +239,7 @@ class AdaptiveTest(unittest.TestCase):
                 inside += list(np.abs(score - truth) <= 1.96 * error)
                 errors += list(score - truth)
                 self.assertTrue(all(20 <= one.items_tried <= 46 for one in sat))
-            self.assertEqual(len(inside), 400 * extent(2, 5))
+            self.assertEqual(len(inside), 400 * BATCHES)
             self.assertTrue(0.93 <= np.mean(inside) <= 0.97, np.mean(inside))
             self.assertLess(abs(np.mean(errors)), 1.0)
 
@@ -244,7 +248,7 @@ class AdaptiveTest(unittest.TestCase):
         scale, rng = SCALES[0], np.random.default_rng(20270214)
         for side in (-2.5, 2.5):
             inside, errors = [], []
-            for seed in range(2):
+            for seed in range(extent(1, 2)):
                 truth = np.full(400, middle(scale, "4", "winter") + side * 36.0) + rng.normal(0, 0.5, 400)
                 sitters = [TestTaker(student_id=str(at), grade="4") for at in range(400)]
                 asked = ClassSitting(subject=scale.subject, season="winter", students=sitters, seed=seed + 7)

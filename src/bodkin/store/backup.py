@@ -217,7 +217,7 @@ def _swap(engine: Engine, schema: str) -> None:
             [str(name) for name in connection.scalars(text(f"SHOW TABLES FROM `{one}`"))] for one in (schema, fresh)
         )
         versions = "SELECT data_version, score_version FROM `{}`.district"
-        for data, scores in connection.exec_driver_sql(versions.format(schema)).tuples() if "district" in old else ():
+        for data, scores in connection.exec_driver_sql(versions.format(schema)) if "district" in old else ():
             # What is kept in memory goes by versions that only ever rise.
             raised = "data_version = GREATEST(data_version, %s), score_version = GREATEST(score_version, %s)"
             connection.exec_driver_sql(f"UPDATE `{fresh}`.district SET {raised}", (data + 1, scores + 1))  # noqa: S608

@@ -131,7 +131,7 @@ class EqualTheHeadlessRun(unittest.TestCase):
     def test_random_scopes(self):
         """Bands, movement, breakdown, growth, notes, and every student's figures, for drawn scopes."""
         rng, coach = random.Random(3), signed_in("coach")
-        for number in range(extent(20, 60)):
+        for number in range(extent(10, 60)):
             scope = draw(rng)
             with self.subTest(number=number, scope=scope):
                 students, summary = self.headless(scope, number)

@@ -53,7 +53,7 @@ class Figures(unittest.TestCase):
             (subject, row)
             for subject in ("reading", "mathematics")
             for row in draw.sample(
-                [row for row in growth_rows(matched="false", subject=subject) if row["to_score"]], extent(6, 25)
+                [row for row in growth_rows(matched="false", subject=subject) if row["to_score"]], extent(4, 25)
             )
         ]
         sentences = {

@@ -47,7 +47,7 @@ from bodkin.store.tables import (
 from tests.support import stage
 from tests.support.extent import extent
 
-STEPS = extent(24, 200)
+STEPS = extent(16, 200)
 READING = {"assessment": "Saltgauge", "subject": "reading"}
 MATHEMATICS = {"assessment": "Saltgauge", "subject": "mathematics"}
 WINDOWS = {"from_window": "2026-27 fall", "to_window": "2026-27 winter"}
