@@ -260,6 +260,30 @@ class Launcher(unittest.TestCase):
                 )  # fmt: skip
                 self.assertEqual(found.stdout, wanted)
 
+    def test_pip_installs_where_uv_cannot(self):
+        """uv alone where it can; where it fails, pip is asked for the same lock."""
+        script = (ROOT / "bodkin").read_text()
+        installing = script[script.index("install_packages() {") :].split("\n}\n")[0] + "\n}\n"
+        for code, asked in ((0, ["uv a.lock", "uv ."]), (1, ["uv a.lock", "pip a.lock", "pip ."])):
+            with self.subTest(code=code), tempfile.TemporaryDirectory() as folder:
+                tools = Path(folder) / "bin"
+                tools.mkdir()
+                pip = '[ "$3" = config ] || echo pip "${@: -1}"'
+                for name, does in (("uv", f'echo uv "${{@: -1}}"; exit {code}'), ("python", pip)):
+                    (tools / name).write_text(f"#!/bin/bash\n{does}\n")
+                    (tools / name).chmod(0o755)
+                done = subprocess.run(
+                    ["/bin/bash", "-euc", f"say() {{ :; }}; venv={folder}; {installing} install_packages a.lock"],
+                    env={}, capture_output=True, text=True, check=True,
+                )  # fmt: skip
+                self.assertEqual(done.stdout.splitlines(), asked)
+
+    def test_the_client_is_built_before_any_package_is_there(self):
+        """Its builder reads nothing but Python's own library."""
+        words = [sys.executable, "-S", "-c", "import bodkin.commands.client"]
+        done = subprocess.run(words, env={"PYTHONPATH": str(ROOT / "src")}, capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+
     def test_ci_calls_the_test_command(self):
         """And both scripts can be run."""
         self.assertIn("./bodkin test", (ROOT / ".ci" / "run").read_text())

@@ -25,13 +25,17 @@ def _node_version(node: str) -> tuple[int, int]:
     return (int(parts[0]), int(parts[1])) if len(parts) > 1 and parts[0].isdigit() else (0, 0)
 
 
+def _machine_has_node() -> bool:
+    node = shutil.which("node")
+    return node is not None and shutil.which("npm") is not None and _node_version(node) >= NODE_WANTED
+
+
 def node_environment() -> dict[str, str]:
     """An environment in which ``node`` and ``npm`` are new enough.
 
     Where the machine has none, the one that PyPI carries is installed into our own environment.
     """
-    node = shutil.which("node")
-    if node and shutil.which("npm") and _node_version(node) >= NODE_WANTED:
+    if _machine_has_node():
         return dict(os.environ)
     folder = ROOT / ".venv" / "node"
     if not (folder / "node").exists():
@@ -127,3 +131,9 @@ def development_server(port: int, api: int) -> "subprocess.Popen[bytes]":
     environment = {**node_environment(), "BODKIN_API": f"http://127.0.0.1:{api}"}
     words = ["npx", "--no-install", "vite", "--host", "127.0.0.1", "--port", str(port), "--strictPort"]
     return subprocess.Popen(words, cwd=WEB, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
+
+
+if __name__ == "__main__":
+    # The launcher's, while it installs Python's packages: this module needs none of them. A Node.js of our own does.
+    if _machine_has_node():
+        want_client()

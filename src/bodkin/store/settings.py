@@ -6,8 +6,10 @@ import secrets
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from bodkin.store.vault import Vault
+if TYPE_CHECKING:
+    from bodkin.store.vault import Vault
 
 LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
 
@@ -84,8 +86,11 @@ class Settings:
         draft.replace(path)
 
     @property
-    def vault(self) -> Vault:
+    def vault(self) -> "Vault":
         """What seals secrets of other systems."""
+        # Here, since the client is built before any package is installed, and its builder asks where things lie.
+        from bodkin.store.vault import Vault
+
         return Vault(self.folder / "vault.key")
 
     @property
