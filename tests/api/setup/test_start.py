@@ -11,9 +11,12 @@ import unittest
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
+from unittest import mock
 
 from bodkin.api.app import build
 from bodkin.api.setup import apart
+from bodkin.api.setup.drafts import Draft, DraftChanges
+from bodkin.core.errors import NotFound
 from bodkin.demo.district import PASSWORD
 from bodkin.demo.samples import WORDS, write_people, write_samples
 from bodkin.exchange.imports.kinds import KINDS
@@ -218,6 +221,14 @@ class OfAnEmptyBodkin(unittest.TestCase):
         self.assertLessEqual({one.status_code for one in found}, {200, 404})
         brought = [one.json()[0]["id"] for one in found if one.status_code == 200]
         self.assertEqual(len([key for key in brought if key]), 1)
+
+    def test_a_file_given_up_between_two_looks(self):
+        """What another click has brought in meanwhile is no longer waiting, and no fault of the server."""
+        gone = Draft("0" * 32, Path(tempfile.gettempdir()) / f"1-{'0' * 32}-x.csv", "x.csv")
+        with mock.patch.object(Path, "exists", return_value=True):
+            self.assertEqual((gone.size, gone.said()), (0, DraftChanges()))
+            with self.assertRaisesRegex(NotFound, "no longer waiting"):
+                gone.content()
 
     def test_a_large_file_is_looked_at_and_brought_in_by_another_process(self):
         """The same answers as here; its errors are errors here."""

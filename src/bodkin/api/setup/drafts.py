@@ -67,7 +67,10 @@ class Draft:
     @property
     def size(self) -> int:
         """Bytes of the file; none where it has been given up meanwhile."""
-        return self.path.stat().st_size if self.path.exists() else 0
+        try:
+            return self.path.stat().st_size
+        except FileNotFoundError:
+            return 0
 
     def content(self) -> bytes:
         """The file. Raises NotFound where it was brought in or given up meanwhile."""
@@ -81,8 +84,11 @@ class Draft:
         return self.path.with_name(f"{self.path.name.split('-', 2)[0]}-{self.key}.json")
 
     def said(self) -> DraftChanges:
-        """What the person has said so far."""
-        return DraftChanges.model_validate_json(self._said.read_text()) if self._said.exists() else DraftChanges()
+        """What the person has said so far; nothing where the file is given up meanwhile, which its content tells."""
+        try:
+            return DraftChanges.model_validate_json(self._said.read_text())
+        except FileNotFoundError:
+            return DraftChanges()
 
     def say(self, changes: DraftChanges) -> None:
         """Keep what the person says; it replaces what was said before."""
@@ -117,8 +123,11 @@ def drop_old(settings: Settings) -> None:
 
 
 def _write(path: Path, content: bytes) -> None:
-    path.touch(mode=0o600)
-    path.write_bytes(content)
+    # Put there in one go: another click may be reading it.
+    written = path.with_name(f".{secrets.token_hex(8)}")
+    written.touch(mode=0o600)
+    written.write_bytes(content)
+    written.replace(path)
 
 
 def keep(context: Context, name: str, content: bytes) -> Draft:
