@@ -14,6 +14,7 @@ from tests.api.application import ROLES, SCOPE
 from tests.api.client import TestClient
 from tests.api.test_rights import walked
 from tests.support import stage
+from tests.support.extent import extent
 
 GRADE = {**SCOPE, "grade": "4"}
 MATHS = {**GRADE, "subject": "mathematics"}
@@ -130,7 +131,7 @@ class OverTheDemo(unittest.TestCase):
              "students": [student]}),
         )  # fmt: skip
         before = self.ask("coach")
-        for path, body in acts:
+        for path, body in acts[: extent(2, 3)]:
             done = coach.post(path, json=body)
             self.assertLess(done.status_code, 300, (path, done.text))
             after = self.ask("coach")
