@@ -186,11 +186,11 @@ def _determined(equations: csr_array, truth: FloatArray, secret: BoolArray) -> I
     # Most tables are told by the plain cases; a search costs milliseconds even where it is of two cells.
     known = _told_at_once(equations, truth)
     unknown = np.flatnonzero(~known)
-    left = equations[:, unknown]
-    sought = secret[unknown] & ~_exchanged(left, truth[unknown])
+    left, counts = equations[:, unknown], truth[unknown]
+    sought = secret[unknown] & ~_exchanged(left, counts)
     if sought.any():
-        sought[sought] = np.isin(np.flatnonzero(sought), _searched(left, truth[unknown], sought))
-    return np.sort(np.concatenate([np.flatnonzero(secret & known), unknown[sought]]))
+        known[unknown[_searched(left, counts, sought)]] = True
+    return np.flatnonzero(secret & known)
 
 
 def _searched(equations: csr_array, truth: FloatArray, secret: BoolArray) -> IntArray:
