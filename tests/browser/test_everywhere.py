@@ -176,6 +176,11 @@ class WhatAxeFinds(InBrowser):
             with self.subTest(pale=pale):
                 (found,) = self.found(dark * 3 + pale + dark)
                 self.assertIn("color-contrast", found)
+        # Of an open dialog alone, though what it covers is as pale.
+        dialog = "<p style='color: #bbb; background: #fff'>{}</p><dialog open><p style='color: {}'>{}</p></dialog>"
+        self.assertEqual(self.found(dialog.format("behind", "#333", "before")), [])
+        (found,) = self.found(dialog.format("behind", "#bbb", "before"))
+        self.assertIn("dialog", found)
         large = "<p style='color: #888; background: #fff; font-size: 40px'>one</p>"
         self.assertEqual(self.found(large), [])
         self.assertEqual(len(self.found(large + large.replace("40px", "12px"))), 1)
