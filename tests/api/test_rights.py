@@ -341,7 +341,7 @@ class Rights(unittest.TestCase):
                 continue
             # All that are denied; of those let through, whose answers take their time, some in turn.
             through = [role for role in clients if role in allowed]
-            asking = {through[(turn + one) % len(through)] for one in range(extent(2, 5))} | (set(clients) - allowed)
+            asking = {through[(turn + one) % len(through)] for one in range(extent(1, 5))} | (set(clients) - allowed)
             for role, client in clients.items():
                 if role not in asking:
                     continue

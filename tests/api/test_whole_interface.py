@@ -16,7 +16,9 @@ from tests.support.extent import extent
 EXAMPLES = extent(1, 10)
 """Requests drawn for each route."""
 OTHERS = extent(1, 4)
-"""How many roles send each beside the coach; all of them have their turn."""
+"""How many roles send a request beside the coach; all of them have their turn."""
+EVERY = extent(3, 1)
+"""At every how many routes others ask beside the coach; who is denied what is asked in the tests of rights."""
 SENT = ("method", "url", "headers", "params", "data", "json", "files")
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance]
 
@@ -32,7 +34,8 @@ class WholeInterface(unittest.TestCase):
 
     def ask(self, operation, turn):
         coach, *others = self.clients.values()
-        clients = [coach, *(others[(turn + one) % len(others)] for one in range(OTHERS))]
+        beside = 0 if turn % EVERY else OTHERS
+        clients = [coach, *(others[(turn // EVERY + one) % len(others)] for one in range(beside))]
 
         @hypothesis.settings(
             max_examples=EXAMPLES, deadline=None, database=None, derandomize=True,

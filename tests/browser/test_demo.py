@@ -59,7 +59,7 @@ class ByMouse(InBrowser):
         page.get_by_role("button", name="Undo", exact=True).first.click()
         expect(page.get_by_role("status").get_by_text("Undone: ")).to_be_visible()
         page.get_by_role("button", name="See who").click()
-        self.check_axe("check")
+        self.check_axe("who is missing")
 
     def test_cuts_are_edited_in_place_and_put_back(self):
         """Unordered ones are refused beside the table; good ones are kept as an import and undone."""

@@ -17,7 +17,6 @@ class FollowUp(InBrowser):
         expect(page.locator("h1")).to_have_text("12 students need other help")
         pictures = page.get_by_role("img", name=re.compile(r"\d+ results\. Change the help"))
         expect(pictures).to_have_count(12)
-        self.check_axe("follow-up")
         page.get_by_role("link", name="Tide pool readers").click()
         expect(page.locator("h1")).to_have_text(re.compile("could have a higher goal"))
         page.get_by_label("Period").select_option("the last four weeks")

@@ -64,7 +64,7 @@ class Start(InAFolder):
         read = refresh.named_results
 
         def counted(kept, naming):
-            self.whole += kept.height > 10_000
+            self.whole += kept.height > 5_000
             return read(kept, naming)
 
         with self.store.reading() as session, mock.patch.object(refresh, "named_results", counted):
@@ -173,7 +173,7 @@ class Start(InAFolder):
             (
                 lambda rows, _: rows.write_bytes(rows.read_bytes()[:1000]),
                 lambda rows, _: pl.read_ipc(rows).drop("score").write_ipc(rows),
-                lambda rows, _: pl.read_ipc(rows).head(5_000).write_ipc(rows),
+                lambda rows, _: pl.read_ipc(rows).head(3_000).write_ipc(rows),
                 lambda _, said: said.write_text("{"),
                 lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"format": 0})),
                 lambda _, said: said.write_text(json.dumps(json.loads(said.read_text()) | {"naming": {}})),
