@@ -17,14 +17,15 @@ from tests.support import stage
 from tests.support.extent import extent
 
 GRADE = {**SCOPE, "grade": "4"}
+AHEAD = {**GRADE, "from_window": "2026-27 winter", "to_window": "2026-27 spring"}
 MATHS = {**GRADE, "subject": "mathematics"}
 CHECK = {"assessment": "Unit check: decimals", "subject": "mathematics", "from_window": "2026-27 fall",
          "to_window": "2026-27 fall"}  # fmt: skip
 QUESTIONS = (
     ("scope/choices", {"assessment": "Saltgauge", "subject": "reading", "year": "2026-27"}),
     ("compare", {**GRADE, "by": "section"}), ("compare/trend", GRADE), ("compare/history", GRADE),
-    ("compare/outcome", GRADE), ("growth", GRADE), ("growth/units", GRADE), ("growth/outlook", GRADE),
-    ("growth/outlook/units", GRADE), ("needs/strands", MATHS), ("check", GRADE), ("home", GRADE),
+    ("compare/outcome", GRADE), ("growth", GRADE), ("growth/units", GRADE), ("growth/outlook", AHEAD),
+    ("growth/outlook/units", AHEAD), ("needs/strands", MATHS), ("check", GRADE), ("home", GRADE),
     ("needs/standards", MATHS),
     ("needs/standards/ahead", MATHS), ("needs/standards/calendar", MATHS), ("needs/items", CHECK), ("board", GRADE),
     ("follow-up/practice", GRADE), ("follow-up/two", GRADE), ("follow-up/daily", GRADE),
@@ -115,6 +116,7 @@ class OverTheDemo(unittest.TestCase):
             for login in ROLES:
                 self.assertEqual(self.ask(login), wanted[login], login)
         self.assertNotEqual(wanted["coach"], wanted["teacher"])
+        self.assertNotIn(b'"outlook":null', wanted["coach"]["growth/outlook"][1])
         self.assertTrue(all(status == 200 for status, _ in wanted["coach"].values()), wanted["coach"].keys())
 
     def test_an_act_is_seen_at_once(self):
