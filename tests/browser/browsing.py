@@ -60,7 +60,8 @@ def serve_application(app: FastAPI) -> str:
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listening.bind(("127.0.0.1", 0))
     listening.listen()
-    server = uvicorn.Server(uvicorn.Config(app, log_level="error"))
+    # Kept open for the whole run: one that is closed after five quiet seconds may be closed just as it is used again.
+    server = uvicorn.Server(uvicorn.Config(app, log_level="error", timeout_keep_alive=3600))
     thread = threading.Thread(target=server.run, kwargs={"sockets": [listening]}, daemon=True)
     thread.start()
     while not server.started:
