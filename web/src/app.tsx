@@ -125,6 +125,8 @@ function Session({ turnTheme }: { turnTheme: () => void }) {
   }
   if (!me.data) return null;
   const signOut = async () => {
+    // An answer still on its way would be refused now, and show a sign-in form that is gone a moment later.
+    await cache.cancelQueries();
     await got(client.POST("/api/sign-out"));
     sessionStorage.clear();
     cache.clear();
