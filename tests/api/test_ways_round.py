@@ -24,9 +24,11 @@ GROUP = {"focus": "x", "first_day": "2027-02-12", "last_day": "2027-03-12"}
 class OnCopy(unittest.TestCase):
     """Over a district of its own, with a client for each person."""
 
+    district = staticmethod(stage.small_copy)
+
     @classmethod
     def setUpClass(cls):
-        cls.store, cls.kept = stage.demo_copy(), {}
+        cls.store, cls.kept = cls.district(), {}
         cls.app = build(stage.settings(), cls.store)
         cls.coach, cls.lead, cls.teacher, cls.specialist, cls.aide = (
             cls.signed_in(login) for login in ("coach", "lead", "teacher", "specialist", "aide")
@@ -78,7 +80,7 @@ class Groups(OnCopy):
         """Ended, still to come, left, not joined yet: none of them is in the adult's reach; today's member is."""
         today = stage.TODAY
         ours = set(self.students(self.aide))
-        others = [one for one in self.at_first(self.coach, grade="5") if one not in ours][:4]
+        others = [one for one in self.at_first(self.coach, grade="4") if one not in ours][:4]
         ended = self.group(others[:1], "aide", first=date(2026, 9, 1), last=today - timedelta(days=1))
         to_come = self.group(others[1:2], "aide", first=today + timedelta(days=1), last=date(2027, 4, 1))
         running = self.group(others[2:], "aide")
@@ -98,7 +100,7 @@ class Groups(OnCopy):
     def test_whom_one_does_not_see_one_cannot_open_to_others(self):
         """Handing a group on, or moving its days, needs all of it in reach; a name or a focus does not."""
         own = self.at_first(self.teacher)[:2]
-        hidden = [one for one in self.at_first(self.coach, grade="5") if one not in self.at_first(self.teacher)][:1]
+        hidden = [one for one in self.at_first(self.coach, grade="4") if one not in self.at_first(self.teacher)][:1]
         key = self.group(own + hidden, "teacher")
         for change in (
             {"adult_id": self.people["aide"]}, {"adult_id": None}, {"last_day": "2027-06-01"},
@@ -116,7 +118,7 @@ class Groups(OnCopy):
         own = self.at_first(self.teacher)[:2]
         key = self.group(own, "teacher")
         act = self.teacher.patch(f"/api/groups/{key}", json={"focus": "y"}).json()["act"]
-        hidden = [one for one in self.at_first(self.coach, grade="5") if one not in self.at_first(self.teacher)][:1]
+        hidden = [one for one in self.at_first(self.coach, grade="4") if one not in self.at_first(self.teacher)][:1]
         self.coach.patch(f"/api/groups/{key}", json={"add": hidden})
         self.same(self.teacher.post(f"/api/acts/{act}/undo"), self.teacher.post("/api/acts/999999/undo"))
         self.assertNotIn(act, [one["id"] for one in self.teacher.get("/api/acts").json()])
@@ -157,7 +159,7 @@ class Groups(OnCopy):
 class Measures(OnCopy):
     def test_an_aide_sees_each_student_in_the_group_s_measure_only(self):
         """Two groups in two subjects: each student's card holds the one."""
-        first, second = self.at_first(self.coach, grade="5")[:2]
+        first, second = self.at_first(self.coach, grade="4")[:2]
         self.group([first], "aide", subject="reading")
         self.group([second], "aide", subject="mathematics")
         for student, subject in ((first, "reading"), (second, "mathematics")):
@@ -171,6 +173,10 @@ class Measures(OnCopy):
 
 
 class Exports(OnCopy):
+    """Whole, since an interventionist must see more students than a caseload holds."""
+
+    district = staticmethod(stage.demo_copy)
+
     def test_an_interventionist_takes_out_own_groups_only(self):
         """Not the members of others' groups, though those are in reach and shown."""
         others = [g for g in self.specialist.get("/api/groups").json() if g["adult_id"] != self.people["specialist"]]

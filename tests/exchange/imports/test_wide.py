@@ -107,7 +107,7 @@ class Weekly(unittest.TestCase):
 class BroughtIn(unittest.TestCase):
     def test_a_sheet_comes_in_and_counts(self):
         """Items first, then the answers, in one go; part of what the Needs step looks at, and undone whole."""
-        store = stage.demo_copy()
+        store = stage.small_copy()
         with store.reading() as session:
             student = load_needs(session, stage.settings().today).answers["student_id"][0]
         found, _ = files_in("Geometry.csv", SHEET.format(f"{student},,2027-01-20,A,D,A").encode())

@@ -1,6 +1,6 @@
 /** Acts that change data: sent, said, taken back. What each kind makes stale stands here and nowhere else. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { client, got, type Refused } from "../api/client";
 
 /** Answers that rest on what an act of each kind changes, by the first part of their query's key; all where none is named. */
@@ -58,21 +58,29 @@ export function useAct(kind: ActKind) {
     mutationFn: (send) => send(),
     onSuccess: stale,
   });
-  const run = async <T>(send: () => Promise<T>, outcomeOf: (answer: T) => Outcome): Promise<T | null> => {
-    try {
-      const answer = (await mutation.mutateAsync(send)) as T;
-      setOutcome(outcomeOf(answer));
-      return answer;
-    } catch {
-      // The refusal stands in `fault`, for the screen to say.
-      return null;
-    }
-  };
-  const undo = (key: number) =>
-    run(
-      () => got(client.POST("/api/acts/{key}/undo", { params: { path: { key } } })),
-      (done) => ({ said: `Undone: ${done.said}`, act: null }),
-    );
+  const { mutateAsync } = mutation;
+  // The same from render to render, so that an effect may rest on them.
+  const run = useCallback(
+    async <T>(send: () => Promise<T>, outcomeOf: (answer: T) => Outcome): Promise<T | null> => {
+      try {
+        const answer = (await mutateAsync(send)) as T;
+        setOutcome(outcomeOf(answer));
+        return answer;
+      } catch {
+        // The refusal stands in `fault`, for the screen to say.
+        return null;
+      }
+    },
+    [mutateAsync],
+  );
+  const undo = useCallback(
+    (key: number) =>
+      run(
+        () => got(client.POST("/api/acts/{key}/undo", { params: { path: { key } } })),
+        (done) => ({ said: `Undone: ${done.said}`, act: null }),
+      ),
+    [run],
+  );
   return {
     run,
     undo,

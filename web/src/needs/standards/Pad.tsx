@@ -1,5 +1,5 @@
 /** The keyboard pad: a cell a student and standard, one key each, saved as one goes, undone as one batch. */
-import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useRef, useState } from "react";
 import { client, got, type Schemas } from "../../api/client";
 import { EvidenceMark } from "../../marks/EvidenceMark";
 import { Name, useSaid } from "../../people/Hiding";
@@ -26,8 +26,10 @@ interface Waiting extends Cell {
 
 const KEYS: Record<string, State | null> = { m: "mastered", n: "nearly", x: "not yet", "-": null };
 const CODES: Record<State, number> = { mastered: 0, nearly: 1, "not yet": 2 };
-/** Entries are sent together once nothing was typed for so long. */
+/** Entries are sent together once nothing was typed for so long, milliseconds. */
 const RESTS = 600;
+/** So long an entry waits at most, however fast one types, milliseconds. */
+const LONGEST = 5000;
 
 /** Keeps entries as they are typed: one request at a time, all of them one act. */
 function useBatch(on: string, source: string) {
@@ -35,37 +37,42 @@ function useBatch(on: string, source: string) {
   const waiting = useRef(new Map<string, Waiting>());
   const batch = useRef<number | null>(null);
   const timer = useRef<number>(undefined);
-  const sending = useRef(false);
+  const due = useRef(0);
+  const sending = useRef<Promise<void> | null>(null);
   const [saved, setSaved] = useState(0);
   const count = useRef(0);
   const { run } = act;
-  const send = useCallback(async () => {
-    if (sending.current || !waiting.current.size) return;
-    sending.current = true;
-    const entries = [...waiting.current.values()];
-    waiting.current.clear();
-    const done = await run(
-      () =>
-        got(
-          client.POST("/api/needs/entries", {
-            body: { on, source, entries, act: batch.current, in_all: count.current + entries.length },
-          }),
-        ),
-      (answer) => ({ said: answer.said, act: answer.id }),
-    );
-    sending.current = false;
-    if (!done) {
-      // Nothing is lost: what could not be kept waits for the next try.
-      for (const one of entries) {
-        const key = `${one.student_id} ${one.standard}`;
-        if (!waiting.current.has(key)) waiting.current.set(key, one);
+  const send = useCallback(() => {
+    const rest = async () => {
+      while (waiting.current.size) {
+        const entries = [...waiting.current.values()];
+        waiting.current.clear();
+        const done = await run(
+          () =>
+            got(
+              client.POST("/api/needs/entries", {
+                body: { on, source, entries, act: batch.current, in_all: count.current + entries.length },
+              }),
+            ),
+          (answer) => ({ said: answer.said, act: answer.id }),
+        );
+        if (!done) {
+          // Nothing is lost: what could not be kept waits for the next try.
+          for (const one of entries) {
+            const key = `${one.student_id} ${one.standard}`;
+            if (!waiting.current.has(key)) waiting.current.set(key, one);
+          }
+          return;
+        }
+        batch.current = done.id;
+        count.current += entries.length;
+        setSaved(count.current);
       }
-      return;
-    }
-    batch.current = done.id;
-    count.current += entries.length;
-    setSaved(count.current);
-    if (waiting.current.size) send();
+    };
+    sending.current ??= rest().finally(() => {
+      sending.current = null;
+    });
+    return sending.current;
   }, [run, on, source]);
   useEffect(
     () => () => {
@@ -75,17 +82,24 @@ function useBatch(on: string, source: string) {
     [send],
   );
   const enter = (one: Waiting) => {
+    const now = performance.now();
+    if (!waiting.current.size) due.current = now + LONGEST;
     waiting.current.set(`${one.student_id} ${one.standard}`, one);
     window.clearTimeout(timer.current);
-    timer.current = window.setTimeout(send, RESTS);
+    timer.current = window.setTimeout(send, Math.min(RESTS, Math.max(0, due.current - now)));
   };
+  /** Takes all of it back, also what is still on its way; tells whether it could. */
   const undo = async () => {
     window.clearTimeout(timer.current);
-    await send();
-    if (batch.current !== null) await act.undo(batch.current);
+    waiting.current.clear();
+    await sending.current;
+    // A refused request has put its entries back.
+    waiting.current.clear();
+    if (batch.current !== null && !(await act.undo(batch.current))) return false;
     batch.current = null;
     count.current = 0;
     setSaved(0);
+    return true;
   };
   return { enter, undo, saved, busy: act.busy, fault: act.fault, send };
 }
@@ -115,6 +129,49 @@ function Note(props: {
   );
 }
 
+/** One student's cells; drawn anew only where one of them, or the place of the keyboard, has changed. */
+const Row = memo(function Row(props: {
+  row: number;
+  name: string;
+  said: string;
+  standards: Column[];
+  cells: Record<string, Cell> | undefined;
+  /** The column of the cell that takes keys, or -1. */
+  here: number;
+  onPlace: (row: number, column: number) => void;
+  onKey: (event: KeyboardEvent) => void;
+}) {
+  const { row, onPlace } = props;
+  return (
+    <tr>
+      <th scope="row">
+        <Name name={props.name} />
+      </th>
+      {props.standards.map((column, place) => {
+        const cell = props.cells?.[column.standard];
+        return (
+          <td key={column.standard}>
+            <button
+              type="button"
+              className={css.pad}
+              data-cell={`${row}-${place}`}
+              tabIndex={place === props.here ? 0 : -1}
+              aria-label={`${props.said}, ${column.standard}: ${cell?.state ?? words.none}${cell?.note ? `, ${cell.note}` : ""}`}
+              title={cell?.note}
+              onFocus={() => onPlace(row, place)}
+              onClick={() => onPlace(row, place)}
+              onKeyDown={props.onKey}
+            >
+              {cell?.state && <EvidenceMark state={CODES[cell.state]} />}
+              {cell?.note && "·"}
+            </button>
+          </td>
+        );
+      })}
+    </tr>
+  );
+});
+
 export function Pad(props: {
   students: PadStudent[];
   standards: Column[];
@@ -125,30 +182,36 @@ export function Pad(props: {
   const { students, standards } = props;
   const batch = useBatch(props.on, props.source);
   const said = useSaid();
-  const [cells, setCells] = useState<Record<string, Cell>>({});
+  const [cells, setCells] = useState<Record<string, Record<string, Cell>>>({});
   const [at, setAt] = useState({ row: 0, column: 0 });
   const [noting, setNoting] = useState(false);
   const table = useRef<HTMLTableElement>(null);
-  const keyOf = (row: number, column: number) => `${students[row]?.id} ${standards[column]?.standard}`;
+  const cellOf = (row: number, column: number) =>
+    cells[students[row]?.id ?? ""]?.[standards[column]?.standard ?? ""];
+  const place = useCallback(
+    (row: number, column: number) =>
+      setAt((now) => (now.row === row && now.column === column ? now : { row, column })),
+    [],
+  );
   const go = (row: number, column: number) =>
-    setAt({
-      row: Math.max(0, Math.min(students.length - 1, row)),
-      column: Math.max(0, Math.min(standards.length - 1, column)),
-    });
+    place(
+      Math.max(0, Math.min(students.length - 1, row)),
+      Math.max(0, Math.min(standards.length - 1, column)),
+    );
   useEffect(() => {
     if (!noting) table.current?.querySelector<HTMLElement>(`[data-cell="${at.row}-${at.column}"]`)?.focus();
   }, [at, noting]);
   const set = (row: number, column: number, cell: Cell) => {
     const [student, standard] = [students[row], standards[column]];
     if (!student || !standard) return;
-    setCells((now) => ({ ...now, [keyOf(row, column)]: cell }));
+    setCells((now) => ({ ...now, [student.id]: { ...now[student.id], [standard.standard]: cell } }));
     batch.enter({ student_id: student.id, standard: standard.standard, ...cell });
   };
   /** The next cell down the column, then the top of the next one; and back. */
   const onward = (way: number) => {
-    const place = at.column * students.length + at.row + way;
-    if (place >= 0 && place < students.length * standards.length)
-      go(place % students.length, Math.floor(place / students.length));
+    const next = at.column * students.length + at.row + way;
+    if (next >= 0 && next < students.length * standards.length)
+      go(next % students.length, Math.floor(next / students.length));
   };
   const onKey = (event: KeyboardEvent) => {
     const key = event.key.toLowerCase();
@@ -157,21 +220,27 @@ export function Pad(props: {
     else if (key === "arrowup") go(at.row - 1, at.column);
     else if (key === "arrowright") go(at.row, at.column + 1);
     else if (key === "arrowleft") go(at.row, at.column - 1);
-    else if (key === "enter") setNoting(Boolean(cells[keyOf(at.row, at.column)]?.state));
+    else if (key === "enter") setNoting(Boolean(cellOf(at.row, at.column)?.state));
     else if (key === "-") {
       // Back to the cell before, and clear it.
-      const place = Math.max(0, at.column * students.length + at.row - 1);
-      const [row, column] = [place % students.length, Math.floor(place / students.length)];
+      const before = Math.max(0, at.column * students.length + at.row - 1);
+      const [row, column] = [before % students.length, Math.floor(before / students.length)];
       set(row, column, { state: null });
       go(row, column);
     } else if (key in KEYS) {
-      const note = cells[keyOf(at.row, at.column)]?.note;
+      const note = cellOf(at.row, at.column)?.note;
       set(at.row, at.column, { state: KEYS[key] ?? null, ...(note ? { note } : {}) });
       onward(1);
     } else return;
     event.preventDefault();
     event.stopPropagation();
   };
+  // Rows get the same function from render to render; it does what the last one drawn would.
+  const lastDrawn = useRef(onKey);
+  useEffect(() => {
+    lastDrawn.current = onKey;
+  });
+  const keyed = useCallback((event: KeyboardEvent) => lastDrawn.current(event), []);
   const student = students[at.row];
   const standard = standards[at.column];
   return (
@@ -183,8 +252,8 @@ export function Pad(props: {
         <button
           type="button"
           className="word"
-          disabled={!batch.saved}
-          onClick={() => batch.undo().then(() => setCells({}))}
+          disabled={!Object.keys(cells).length}
+          onClick={async () => (await batch.undo()) && setCells({})}
         >
           {words.undoBatch}
         </button>
@@ -216,33 +285,17 @@ export function Pad(props: {
           </thead>
           <tbody>
             {students.map((one, row) => (
-              <tr key={one.id}>
-                <th scope="row">
-                  <Name name={one.name} />
-                </th>
-                {standards.map((column, place) => {
-                  const cell = cells[keyOf(row, place)];
-                  const here = row === at.row && place === at.column;
-                  return (
-                    <td key={column.standard}>
-                      <button
-                        type="button"
-                        className={css.pad}
-                        data-cell={`${row}-${place}`}
-                        tabIndex={here ? 0 : -1}
-                        aria-label={`${said(one.name)}, ${column.standard}: ${cell?.state ?? words.none}${cell?.note ? `, ${cell.note}` : ""}`}
-                        title={cell?.note}
-                        onFocus={() => setAt({ row, column: place })}
-                        onClick={() => setAt({ row, column: place })}
-                        onKeyDown={onKey}
-                      >
-                        {cell?.state && <EvidenceMark state={CODES[cell.state]} />}
-                        {cell?.note && "·"}
-                      </button>
-                    </td>
-                  );
-                })}
-              </tr>
+              <Row
+                key={one.id}
+                row={row}
+                name={one.name}
+                said={said(one.name)}
+                standards={standards}
+                cells={cells[one.id]}
+                here={row === at.row ? at.column : -1}
+                onPlace={place}
+                onKey={keyed}
+              />
             ))}
           </tbody>
         </table>
@@ -251,11 +304,11 @@ export function Pad(props: {
         <Note
           name={said(student.name)}
           standard={standard.standard}
-          first={cells[keyOf(at.row, at.column)]?.note ?? ""}
+          first={cellOf(at.row, at.column)?.note ?? ""}
           onClose={(note) => {
             setNoting(false);
             if (note !== null)
-              set(at.row, at.column, { state: cells[keyOf(at.row, at.column)]?.state ?? null, note });
+              set(at.row, at.column, { state: cellOf(at.row, at.column)?.state ?? null, note });
           }}
         />
       )}
