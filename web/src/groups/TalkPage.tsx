@@ -1,6 +1,6 @@
 /** The goal talk: a sheet a student with the figures filled in, and the goals agreed entered in one pass. */
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, type KeyboardEvent, useRef, useState } from "react";
+import { type FormEvent, type KeyboardEvent, memo, useCallback, useRef, useState } from "react";
 import { Link } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { Name } from "../people/Hiding";
@@ -56,15 +56,17 @@ function Standing(props: {
   );
 }
 
-function Sheet(props: {
+/** One student's sheet; drawn anew only where something on it has changed, since a talk may be with hundreds. */
+const Sheet = memo(function Sheet(props: {
   row: Row;
   offer: Offer | undefined;
-  scope: Scope;
+  fromWindow: string;
+  toWindow: string;
   typed: Typed;
-  onType: (part: Partial<Typed>) => void;
+  onType: (student: string, part: Partial<Typed>) => void;
   onKey: (event: KeyboardEvent) => void;
 }) {
-  const { row, offer, scope, typed } = props;
+  const { row, offer, typed } = props;
   const pace = offer?.keep_pace?.score ?? null;
   const goal = offer?.goal ?? null;
   const low = typed.target !== "" && pace !== null && Number(typed.target) < pace;
@@ -76,13 +78,13 @@ function Sheet(props: {
       <div className={css.parts}>
         <Standing
           title={words.whereIWas}
-          window={scope.from_window}
+          window={props.fromWindow}
           value={row.from_score}
           percentile={row.from_percentile}
         />
         <Standing
           title={words.whereIAm}
-          window={scope.to_window}
+          window={props.toWindow}
           value={row.to_score}
           percentile={row.to_percentile}
           more={row.to_score === null ? range(row.from_percentile_low, row.from_percentile_high) : ""}
@@ -99,7 +101,7 @@ function Sheet(props: {
               data-talk
               value={typed.target}
               placeholder={goal === null ? "" : score(goal)}
-              onChange={(event) => props.onType({ target: event.target.value })}
+              onChange={(event) => props.onType(row.student_id, { target: event.target.value })}
               onKeyDown={props.onKey}
             />
           </label>
@@ -118,7 +120,7 @@ function Sheet(props: {
               maxLength={500}
               data-talk
               value={typed.plan}
-              onChange={(event) => props.onType({ plan: event.target.value })}
+              onChange={(event) => props.onType(row.student_id, { plan: event.target.value })}
               onKeyDown={props.onKey}
             />
           </label>
@@ -127,7 +129,7 @@ function Sheet(props: {
       </div>
     </article>
   );
-}
+});
 
 /** The students' rows of the talk, and what it takes each of them to keep pace. */
 function useTalk(scope: Scope | null) {
@@ -171,6 +173,18 @@ export function TalkPage() {
   const [typed, setTyped] = useState<Record<string, Typed>>({});
   const [by, setBy] = useState(weeksLater(me.today, 12));
   const form = useRef<HTMLFormElement>(null);
+  const type = useCallback(
+    (student: string, part: Partial<Typed>) =>
+      setTyped((now) => ({ ...now, [student]: { ...(now[student] ?? NOTHING), ...part } })),
+    [],
+  );
+  /** Enter goes on to the next field, and from the last one to saving. */
+  const onKey = useCallback((event: KeyboardEvent) => {
+    if (event.key !== "Enter") return;
+    event.preventDefault();
+    const fields = [...(form.current?.querySelectorAll<HTMLElement>("[data-talk]") ?? [])];
+    fields[fields.indexOf(event.currentTarget as HTMLElement) + 1]?.focus();
+  }, []);
   if (!narrowed || !scope) return <NothingHere headline={words.talkOfWhom} lead={words.talkOfWhomLead} />;
   const ready = Object.entries(typed).filter(([, one]) => Number(one.target) > 0);
   const save = async () => {
@@ -190,13 +204,6 @@ export function TalkPage() {
       (answer) => ({ said: answer.said, act: answer.act }),
     );
     if (done) setTyped({});
-  };
-  /** Enter goes on to the next field, and from the last one to saving. */
-  const onKey = (event: KeyboardEvent) => {
-    if (event.key !== "Enter") return;
-    event.preventDefault();
-    const fields = [...(form.current?.querySelectorAll<HTMLElement>("[data-talk]") ?? [])];
-    fields[fields.indexOf(event.currentTarget as HTMLElement) + 1]?.focus();
   };
   return (
     <Shown query={rows}>
@@ -222,14 +229,10 @@ export function TalkPage() {
               key={row.student_id}
               row={row}
               offer={offers.get(row.student_id)}
-              scope={scope}
+              fromWindow={scope.from_window}
+              toWindow={scope.to_window}
               typed={typed[row.student_id] ?? NOTHING}
-              onType={(part) =>
-                setTyped((now) => ({
-                  ...now,
-                  [row.student_id]: { ...(now[row.student_id] ?? NOTHING), ...part },
-                }))
-              }
+              onType={type}
               onKey={onKey}
             />
           ))}
