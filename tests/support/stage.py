@@ -40,8 +40,8 @@ SCHEMAS = (r"fresh\_%",)
 """What the test databases are called; the run's own account may use them."""
 RIGHTS = "RELOAD"
 """What the run's own account may do besides: lay a table's file down for copying."""
-LARGE = 4 * 2**20
-"""Bytes from which a table is copied as a file: a sixth of the work of copying its rows."""
+LARGE = 2**19
+"""Bytes from which a table is copied as a file, which takes less than copying its rows."""
 _numbers = itertools.count(1)
 _stores: "weakref.WeakSet[Store]" = weakref.WeakSet()
 

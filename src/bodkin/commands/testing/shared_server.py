@@ -21,8 +21,10 @@ PREFIX = "bodkin-test-"
 ROOM = 3 * 2**30
 """Bytes that a memory file system must have free to be used."""
 QUICK = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-buffer-pool-size=512M",
-         "--innodb-log-file-size=256M", "--innodb-lock-wait-timeout=120")  # fmt: skip
+         "--innodb-log-file-size=256M", "--innodb-lock-wait-timeout=120", "--innodb-stats-persistent=0")  # fmt: skip
 """The run's server is thrown away: it need not survive a power cut. Tests that kill servers start their own.
+
+Nor need it keep its statistics: to write them down takes as long as to make a table, and 13,000 are made.
 
 Whoever waits for another's change waits longer than is usual: three workers on two slow cores make large ones long.
 """
