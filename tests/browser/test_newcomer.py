@@ -209,6 +209,31 @@ class FurtherViews(InBrowser):
         dialog.get_by_role("button", name="Delete Fourth grade").click()
         expect(dialog).to_contain_text("None yet")
 
+    def test_what_is_saved_before_the_first_answer_stands_in_the_list(self):
+        """The list as it was before is still on its way when a view is saved: it is asked for anew."""
+        page, held = self.page, []
+        self.sign_in(path=COMPARE)
+        expect(page.locator(".flow")).to_be_visible()
+
+        def hold(route):
+            if route.request.method == "GET" and not held:
+                held.append((route, route.fetch()))
+            else:
+                route.continue_()
+
+        page.route("**/api/views", hold)
+        page.keyboard.press("v")
+        dialog = page.get_by_role("dialog", name="Saved views")
+        dialog.get_by_label("Name", exact=True).fill("Saved early")
+        with page.expect_response(lambda answer: answer.request.method == "POST"):
+            dialog.get_by_role("button", name="Save", exact=True).click()
+        route, before = held[0]
+        route.fulfill(response=before)
+        delete = dialog.get_by_role("button", name="Delete Saved early")
+        expect(delete).to_be_visible()
+        delete.click()
+        expect(dialog).to_contain_text("None yet")
+
     def test_goals_of_pins_by_keyboard(self):
         """P pins, T opens the goals; axe finds nothing; Escape leaves all as it was."""
         page = self.page

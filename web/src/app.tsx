@@ -1,8 +1,11 @@
 /** The application: who is signed in, the frame, and which page an address opens. */
 import {
+  type InvalidateOptions,
+  type InvalidateQueryFilters,
   QueryCache,
   QueryClient,
   QueryClientProvider,
+  type QueryKey,
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
@@ -149,7 +152,19 @@ function Session({ turnTheme }: { turnTheme: () => void }) {
   );
 }
 
-const queries: QueryClient = new QueryClient({
+/** Asks anew when data have changed, also where an answer is still on its way: that one is of before the change. */
+class Queries extends QueryClient {
+  override async invalidateQueries<Key extends QueryKey = QueryKey>(
+    filters?: InvalidateQueryFilters<Key>,
+    options?: InvalidateOptions,
+  ): Promise<void> {
+    // Where a first answer has not come yet, the library would wait for it and take it as fresh.
+    await this.cancelQueries(filters);
+    await super.invalidateQueries(filters, options);
+  }
+}
+
+const queries: QueryClient = new Queries({
   queryCache: new QueryCache({
     // A session that has ended shows the door, whichever question met it first.
     onError: (error, query) => {
