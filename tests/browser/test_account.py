@@ -74,7 +74,12 @@ class Account(InBrowser):
         with page.expect_request("**/api/sign-out"):
             page.get_by_role("button", name="Sign out", exact=True).click()
         signed_out = held["sign-out"].fetch()
-        page.on("request", lambda request: asked.append(request.url))
+
+        def note(request):
+            asked.append(request.url)
+
+        page.on("request", note)
+        self.addCleanup(page.remove_listener, "request", note)
         with page.expect_response("**/api/me/sessions") as refused:
             held["sessions"].continue_()
         self.assertEqual(refused.value.status, 401)

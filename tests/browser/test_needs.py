@@ -119,16 +119,16 @@ class QuickEntry(InBrowser):
         self.go(f"needs/entry?{self.GRADE}", "textarea")
         return names
 
-    def pad(self, names, standards):
-        """Paste names and begin, by keyboard alone; returns how many strokes that took."""
+    def pad(self, names, standards, doubtful=""):
+        """Paste names, settle the doubtful one and begin, by keyboard alone; returns how many strokes that took."""
         page = self.page
         field = page.get_by_label(re.compile("Paste names"))
         field.fill("\n".join(names))
         field.press("Tab")
         page.keyboard.press("Enter")
         strokes = 2
-        if names[0].endswith("x"):
-            page.get_by_label(f"Who is {names[0]}?").select_option(index=1)
+        if doubtful:
+            page.get_by_label(f"Who is {doubtful}?").select_option(index=1)
             strokes += 2
         for standard in standards:
             page.get_by_label("Which standards").select_option(standard)
@@ -160,7 +160,8 @@ class QuickEntry(InBrowser):
         names = self.names(30)
         standards = [f"M5-{strand}-{at}" for strand in ("NP", "OP", "FD") for at in (1, 2)]
         # Tab and Enter, the doubtful name, six standards and the start, all by keyboard.
-        strokes = self.pad([names[0] + "x", *names[1:]], standards)
+        slip = names[0] + "x"
+        strokes = self.pad([slip, *names[1:]], standards, slip)
         sent, n = self.saves(), len(names)
         for at in range(6 * n - 1):
             page.keyboard.press("mnx"[at % 3])
@@ -223,6 +224,25 @@ class QuickEntry(InBrowser):
         expect(undo).to_be_disabled()
         expect(page.locator("[data-cell] svg")).to_have_count(0)
         self.assertEqual(sent, ["entries", "undo"])
+
+    def test_nothing_is_lost_where_undo_is_refused(self):
+        """What was saved and what was not yet stay on the screen, and the rest is saved with the next key."""
+        page = self.page
+        self.pad(self.names(4), ["M5-NP-1"])
+        page.keyboard.press("m")
+        expect(page.get_by_text("1 saved", exact=True)).to_be_visible()
+        page.route("**/undo", lambda route: route.fulfill(status=503, json={"code": "away", "message": "Not now."}))
+        page.evaluate("""() => {
+            document.activeElement.dispatchEvent(new KeyboardEvent('keydown', {key: 'n', bubbles: true}));
+            setTimeout(() => document.querySelector('.u-in-row .word').click(), 50);
+        }""")
+        expect(page.get_by_role("alert")).to_contain_text("Not now.")
+        expect(page.locator("[data-cell] svg")).to_have_count(2)
+        page.unroute("**/undo")
+        page.keyboard.press("x")
+        expect(page.get_by_text("3 saved", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Undo this batch").click()
+        expect(page.locator("[data-cell] svg")).to_have_count(0)
 
 
 class Items(InBrowser):

@@ -91,11 +91,17 @@ function useBatch(on: string, source: string) {
   /** Takes all of it back, also what is still on its way; tells whether it could. */
   const undo = async () => {
     window.clearTimeout(timer.current);
+    const typed = [...waiting.current];
     waiting.current.clear();
     await sending.current;
     // A refused request has put its entries back.
+    const unsent = [...waiting.current, ...typed];
     waiting.current.clear();
-    if (batch.current !== null && !(await act.undo(batch.current))) return false;
+    if (batch.current !== null && !(await act.undo(batch.current))) {
+      // All of it still stands on the screen, so none of it is lost.
+      waiting.current = new Map([...unsent, ...waiting.current]);
+      return false;
+    }
     batch.current = null;
     count.current = 0;
     setSaved(0);
