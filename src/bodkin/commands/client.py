@@ -15,6 +15,11 @@ from bodkin.store.server import die_with_parent
 from bodkin.store.settings import ROOT
 
 WEB = ROOT / "web"
+INSTALLER = WEB / "installer"
+"""Pins bun, which installs the client's packages in a quarter of the time npm takes, bun's own included."""
+NPM = ("npm", "ci", "--no-audit", "--no-fund", "--ignore-scripts")
+PATIENCE = 180.0
+"""Seconds after which bun, which may wait for a registry it cannot reach, is given up."""
 NODE_WANTED = (20, 19)
 SOURCES = ("package-lock.json", "package.json", "vite.config.ts", "tsconfig.json", "index.html", "src", "public")
 
@@ -58,7 +63,6 @@ def node_environment() -> dict[str, str]:
         modules = home / "lib" / "node_modules" / "npm" / "bin"
         for name, line in (
             ("npm", f'exec "{home}/bin/node" "{modules}/npm-cli.js" "$@"'),
-            ("npx", f'exec "{home}/bin/node" "{modules}/npx-cli.js" "$@"'),
             ("node", f'exec "{home}/bin/node" "$@"'),
         ):
             (folder / name).write_text(f"#!/bin/sh\n{line}\n")
@@ -76,14 +80,23 @@ def _digest(names: tuple[str, ...]) -> str:
     return digest.hexdigest()
 
 
-def run(*words: str, environment: dict[str, str] | None = None) -> None:
-    """Run a tool of the client in its folder. Raises BodkinError with its last words."""
-    done = subprocess.run(
-        words, cwd=WEB, env=environment or node_environment(), capture_output=True, text=True, check=False
-    )
+def run(*words: str, folder: Path | None = None, patience: float | None = None, **more: str) -> str:
+    """What a tool of the client prints, run in the client's folder or another, with ``more`` in its environment.
+
+    A package's own tool is called as it lies in ``node_modules/.bin``: by way of npx it would take twice as long.
+    Raises BodkinError with its last words, or where it takes longer than ``patience`` seconds.
+    """
+    environment = node_environment() | more
+    try:
+        done = subprocess.run(
+            words, cwd=folder or WEB, env=environment, capture_output=True, text=True, check=False, timeout=patience
+        )
+    except (OSError, subprocess.TimeoutExpired) as error:
+        raise BodkinError(f"{' '.join(words)} failed: {error}") from error
     if done.returncode:
         tail = "\n".join((done.stdout + done.stderr).strip().splitlines()[-30:])
         raise BodkinError(f"{' '.join(words)} failed:\n{tail}")
+    return done.stdout
 
 
 @contextmanager
@@ -103,10 +116,26 @@ def want_packages() -> None:
 def _install_packages() -> None:
     mark = WEB / "node_modules" / ".made-from"
     now = _digest(("package-lock.json",))
-    if not mark.exists() or mark.read_text() != now:
-        print("Preparing the client's packages ...", file=sys.stderr)
-        run("npm", "ci", "--no-audit", "--no-fund", "--ignore-scripts")
-        mark.write_text(now)
+    if mark.exists() and mark.read_text() == now:
+        return
+    print("Preparing the client's packages ...", file=sys.stderr)
+    shutil.rmtree(WEB / "node_modules", ignore_errors=True)
+    try:
+        _by_bun()
+    except BodkinError:
+        print("bun could not install the packages; npm tries now ...", file=sys.stderr)
+        run(*NPM)
+    mark.write_text(now)
+
+
+def _by_bun() -> None:
+    """Install what npm's own lock names, checksums and all, in the folders npm would use. Raises BodkinError."""
+    run(*NPM, folder=INSTALLER)
+    registry = run("npm", "config", "get", "registry").strip()
+    # One build, that of this machine.
+    bun = next(INSTALLER.glob("node_modules/@oven/bun-*/bin/bun"), INSTALLER / "bun")
+    words = (str(bun), "install", "--frozen-lockfile", "--ignore-scripts", "--no-progress")
+    run(*words, patience=PATIENCE, NPM_CONFIG_REGISTRY=registry)
 
 
 def built() -> bool:
@@ -122,14 +151,14 @@ def want_client() -> None:
             return
         _install_packages()
         print("Building the client ...", file=sys.stderr)
-        run("npx", "--no-install", "vite", "build", "--logLevel", "warn")
+        run("node_modules/.bin/vite", "build", "--logLevel", "warn")
         (WEB / "dist" / ".made-from").write_text(_digest(SOURCES))
 
 
 def development_server(port: int, api: int) -> "subprocess.Popen[bytes]":
     """Start the client's own server, which draws anew what changes and passes questions on to the application."""
     environment = {**node_environment(), "BODKIN_API": f"http://127.0.0.1:{api}"}
-    words = ["npx", "--no-install", "vite", "--host", "127.0.0.1", "--port", str(port), "--strictPort"]
+    words = [str(WEB / "node_modules" / ".bin" / "vite"), "--host", "127.0.0.1", "--port", str(port), "--strictPort"]
     return subprocess.Popen(words, cwd=WEB, env=environment, start_new_session=True, preexec_fn=die_with_parent)  # noqa: PLW1509
 
 

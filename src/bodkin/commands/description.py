@@ -24,5 +24,5 @@ def types_text(folder: Path, described: str) -> str:
     want_packages()
     document, types = folder / "openapi.json", folder / "schema.d.ts"
     document.write_text(described)
-    run("npx", "--no-install", "openapi-typescript", str(document), "-o", str(types))
+    run("node_modules/.bin/openapi-typescript", str(document), "-o", str(types))
     return types.read_text()
