@@ -1,15 +1,14 @@
 """Share in the browser: a newcomer's task, order of sections, a page limit, names hidden, what went to whom."""
 
-import io
 import re
 import time
 import zipfile
 
 from playwright.sync_api import expect
-from pypdf import PdfReader
 
 from tests.browser.browsing import GROWTH, InBrowser
 from tests.browser.test_newcomer import CLICKS
+from tests.support.pdf import page_texts
 
 READING = GROWTH.partition("?")[2]
 CLASS = f"share?{READING}&section=4+Curlew"
@@ -41,8 +40,7 @@ class Share(InBrowser):
         self.assertLess(time.monotonic() - began, 60)
         with zipfile.ZipFile(download.value.path()) as packed:
             self.assertEqual(len(packed.namelist()), n)
-            first = PdfReader(io.BytesIO(packed.read(packed.namelist()[0])))
-        said = " ".join(one.extract_text() for one in first.pages)
+            said = " ".join(page_texts(packed.read(packed.namelist()[0])))
         self.assertIn("Progresso", said)
         self.assertLess(said.index("Progresso"), said.index("Onde estão os resultados agora"))
         self.assertIn("em matemática", said)

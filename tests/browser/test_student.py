@@ -1,13 +1,12 @@
 """A student's page in the browser: answered from the first screen, stepping, the axis by keyboard."""
 
 import re
-from io import BytesIO
 from pathlib import Path
 
 from playwright.sync_api import expect
-from pypdf import PdfReader
 
 from tests.browser.browsing import GROWTH, InBrowser
+from tests.support.pdf import page_texts
 
 READING = GROWTH.partition("?")[2]
 SEEN = (
@@ -172,9 +171,9 @@ class Student(InBrowser):
         expect(page.get_by_role("heading", name="Results")).to_be_visible()
         page.emulate_media(media="print")
         side = {"top": "12mm", "bottom": "12mm", "left": "12mm", "right": "12mm"}
-        printed = PdfReader(BytesIO(page.pdf(format="Letter", margin=side)))
-        self.assertLessEqual(len(printed.pages), 2)
-        text = " ".join(one.extract_text() for one in printed.pages)
+        printed = page_texts(page.pdf(format="Letter", margin=side))
+        self.assertLessEqual(len(printed), 2)
+        text = " ".join(printed)
         self.assertIn("Cedric Tregear", text)
         self.assertNotIn("Attach", text)
 

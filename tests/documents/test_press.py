@@ -10,6 +10,7 @@ from pypdf import PdfReader
 
 from bodkin.answers.share.sections import FIRST
 from bodkin.documents.press import BOX, SCREEN_PPI, NotPrinted, Press
+from tests.support.pdf import page_texts
 from tests.support.sheets import asked, sheet
 
 
@@ -18,7 +19,7 @@ def reader(made):
 
 
 def text(made):
-    return " ".join(" ".join(page.extract_text() for page in reader(made).pages).split())
+    return " ".join(" ".join(page_texts(made.content)).split())
 
 
 def tags(element, found):
@@ -118,7 +119,7 @@ class Printer(unittest.TestCase):
     def test_each_student_begins_on_a_right_hand_page(self):
         """Odd pages of the whole; each student's pages are counted anew."""
         sheets = [sheet(student_id=f"S{at}", given=f"Given{at}", family="Reed") for at in range(4)]
-        pages = [page.extract_text() for page in reader(Press().pdf(sheets, printer=True)).pages]
+        pages = page_texts(Press().pdf(sheets, printer=True).content)
         begins = [number for number, page in enumerate(pages, start=1) if "Page 1 of" in page]
         self.assertEqual(len(begins), 4)
         self.assertTrue(all(number % 2 for number in begins))

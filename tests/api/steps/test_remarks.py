@@ -91,7 +91,10 @@ class PassedOn(unittest.TestCase):
             self.assertNotRegex(body, r"\d")
             for student, (family, given) in names.items():
                 self.assertNotIn(student, body)
-                self.assertNotRegex(body, rf"\b({re.escape(family)}|{re.escape(given)})\b")
+                for name in (family, given):
+                    # A thousand patterns take longer to read than all messages.
+                    if name in body:
+                        self.assertNotRegex(body, rf"\b{re.escape(name)}\b")
 
     def test_what_is_no_address_or_no_colleague(self):
         """Another site, a path of the server, oneself, nobody, an empty remark."""

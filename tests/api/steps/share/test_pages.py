@@ -11,18 +11,17 @@ import zipfile
 from pathlib import Path
 from unittest import mock
 
-from pypdf import PdfReader
-
 from tests.api.application import SCOPE, application, signed_in
 from tests.support import stage
 from tests.support.extent import extent
+from tests.support.pdf import page_texts
 
 SUBJECTS = ["reading", "mathematics"]
 CLASS = {**SCOPE, "section": "4 Curlew", "page_subject": SUBJECTS}
 
 
 def text_of(content):
-    said = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(content)).pages)
+    said = " ".join(page_texts(content))
     return " ".join(said.replace("-\n", "-").split())
 
 
@@ -126,7 +125,7 @@ class OneFileEach(unittest.TestCase):
     def test_one_file_for_the_printer(self):
         """Everybody in one file, in the order of names, each beginning on a right-hand page."""
         lines, content = made(form="printer")
-        pages = [page.extract_text() for page in PdfReader(io.BytesIO(content)).pages]
+        pages = page_texts(content)
         begins = [number for number, page in enumerate(pages, start=1) if "Page 1 of" in page]
         self.assertEqual(len(begins), lines[-1]["all"])
         self.assertTrue(all(number % 2 for number in begins))
@@ -156,7 +155,7 @@ class OneFileEach(unittest.TestCase):
         asked = {**CLASS, "audience": "plan"}
         shown = client.get("/api/share/preview", params=asked).json()
         pdf = client.get(f"/api/share/pages/{shown['student_id']}", params=asked)
-        self.assertEqual(len(shown["pages"]), len(PdfReader(io.BytesIO(pdf.content)).pages))
+        self.assertEqual(len(shown["pages"]), len(page_texts(pdf.content)))
         self.assertTrue(all(one.startswith("data:image/png;base64,") for one in shown["pages"]))
         self.assertIn(shown["file"].split("_")[0], pdf.headers["content-disposition"])
         there = {one["section"] for one in shown["sections"]}

@@ -8,6 +8,7 @@ from pypdf import PdfReader
 
 from tests.api.application import SCOPE, application, signed_in
 from tests.support import stage
+from tests.support.pdf import page_texts
 
 EVERY = [
     "compare:school", "growth:grade", "growth:section", "trend", "history", "outcome", "needs", "standards", "practice",
@@ -18,7 +19,7 @@ EVERY = [
 def text_of(login="coach", **query):
     answer = signed_in(login).get("/api/share/report.pdf", params={**SCOPE, **query})
     assert answer.status_code == 200, answer.text
-    pages = [" ".join(page.extract_text().split()) for page in PdfReader(io.BytesIO(answer.content)).pages]
+    pages = [" ".join(page.split()) for page in page_texts(answer.content)]
     return pages, answer.content
 
 
