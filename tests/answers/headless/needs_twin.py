@@ -18,12 +18,10 @@ def latest(answers, first=None, last=None):
         frame = frame[frame.day >= first]
     if last:
         frame = frame[frame.day <= last]
-    kept = []
-    for _, lines in frame.groupby(["student_id", "test"], sort=False):
-        newest = lines.day.dropna().max() if lines.day.notna().any() else None
-        mine = lines[lines.day == newest] if newest is not None else lines
-        kept.append(mine.drop_duplicates("item", keep="last"))
-    return pd.concat(kept) if kept else frame
+    newest = frame.groupby(["student_id", "test"]).day.transform("max")
+    # A sitting without any day is the only one there is.
+    mine = frame[(frame.day == newest) | newest.isna()]
+    return mine.drop_duplicates(["student_id", "test", "item"], keep="last")
 
 
 def points_table(answers, items, test):
@@ -32,15 +30,15 @@ def points_table(answers, items, test):
     sat = set(answers[answers.test == test].student_id)
     students = [one for one in dict.fromkeys(answers.student_id) if one in sat]
     rows = items[items.test == test]
-    won = pd.DataFrame(0.0, index=students, columns=list(rows.item))
-    chosen = pd.DataFrame("", index=students, columns=list(rows.item))
     keys = {row.item: row.key.split(";") for row in rows.itertuples()}
     worth = {row.item: float(row.points or 1) for row in rows.itertuples()}
+    won = {item: dict.fromkeys(students, 0.0) for item in keys}
+    chosen = {item: dict.fromkeys(students, "") for item in keys}
     for line in mine.itertuples():
-        chosen.loc[line.student_id, line.item] = line.option
+        chosen[line.item][line.student_id] = line.option
         points = float(line.points) if line.points != "" else worth[line.item] * (line.option in keys[line.item])
-        won.loc[line.student_id, line.item] = points
-    return won, chosen, keys, worth
+        won[line.item][line.student_id] = points
+    return pd.DataFrame(won, index=students), pd.DataFrame(chosen, index=students), keys, worth
 
 
 def tied_share(rest, size, *, top):
@@ -52,9 +50,9 @@ def tied_share(rest, size, *, top):
     return (np.minimum(high, last) - np.maximum(low - 1, first)).clip(lower=0) / (high - low + 1)
 
 
-def item_rows(answers, items, test):
-    """``items.csv`` and ``options.csv`` of one test."""
-    won, chosen, keys, worth = points_table(answers, items, test)
+def item_rows(table, items, test):
+    """``items.csv`` and ``options.csv`` of one test, from its ``points_table``."""
+    won, chosen, keys, worth = table
     rows, options, n = [], [], len(won)
     dropped = {row.item: row.dropped == "true" for row in items[items.test == test].itertuples()}
     live = [item for item in won if not dropped[item]]
@@ -102,9 +100,9 @@ def item_rows(answers, items, test):
     return rows, options
 
 
-def alpha(answers, items, test):
-    """Cronbach's alpha from the covariance matrix of the shares of points."""
-    won, _, _, worth = points_table(answers, items, test)
+def alpha(table, items, test):
+    """Cronbach's alpha from the covariance matrix of the shares of points, from a test's ``points_table``."""
+    won, _, _, worth = table
     live = [row.item for row in items[items.test == test].itertuples() if row.dropped != "true"]
     spread = (won[live] / [worth[one] for one in live]).cov().to_numpy()
     k = len(live)
@@ -115,6 +113,7 @@ def states(answers, items, entries, standards, first=None, last=None, limits=(80
     """State of each student on each standard, what counts for it, and the points missed."""
     students = list(dict.fromkeys([*answers.student_id, *entries.student_id]))
     pieces, missed = {}, {}
+    rows = list(items.itertuples())
     kept = latest(answers, first, last)
     by_place = {(line.student_id, line.test, line.item): line for line in kept.itertuples()}
     sat = {}
@@ -123,7 +122,7 @@ def states(answers, items, entries, standards, first=None, last=None, limits=(80
     for student, standard in itertools.product(students, standards):
         won = possible = count = 0
         days = []
-        for item in items.itertuples():
+        for item in rows:
             if (student, item.test) not in sat or item.dropped == "true" or standard not in item.standards.split(";"):
                 continue
             worth = float(item.points or 1)

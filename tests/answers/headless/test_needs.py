@@ -71,7 +71,8 @@ class Items(CommandRun):
                 pd.read_csv(io.StringIO(text), dtype=str, keep_default_na=False) for text in (items, answers)
             )
             for at, test in enumerate(("One", "Two")):
-                rows, choices = twin.item_rows(answer_frame, item_frame, test)
+                table = twin.points_table(answer_frame, item_frame, test)
+                rows, choices = twin.item_rows(table, item_frame, test)
                 for row, line in zip(rows, told[told.test == test].to_dict("records"), strict=True):
                     with self.subTest(seed=seed, test=test, item=row["item"]):
                         for name in ("n", "answered", "right_n"):
@@ -88,14 +89,14 @@ class Items(CommandRun):
                     for name, number in zip(("n", "share", "top_n", "bottom_n"), row[4:], strict=True):
                         self.close(line[name], number, (seed, row))
                 one = summary["tests"][at]
-                won, _, _, worth = twin.points_table(answer_frame, item_frame, test)
+                won, _, _, worth = table
                 live = [r.item for r in item_frame[item_frame.test == test].itertuples() if r.dropped != "true"]
                 total = won[live].sum(axis=1)
                 self.assertAlmostEqual(one["possible"], sum(worth[item] for item in live))
                 self.assertAlmostEqual(one["mean"], total.mean())
                 self.assertAlmostEqual(one["sd"], total.std())
                 if one["alpha"] is not None:
-                    self.assertAlmostEqual(one["alpha"], twin.alpha(answer_frame, item_frame, test))
+                    self.assertAlmostEqual(one["alpha"], twin.alpha(table, item_frame, test))
                 else:
                     self.assertTrue(one["n"] < 10 or len(live) < 2)
                 students = self.read("students")
