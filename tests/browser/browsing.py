@@ -78,32 +78,72 @@ def demo_address() -> str:
 
 @cache
 def _axe() -> str:
-    """axe-core, which looks at the contrast of what is marked only: that is its dearest rule by far."""
+    """axe-core, with the rules that can find something serious; the dearest of them, that of contrast, looks at what is
+    marked only.
+    """
     code = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
-    return f"{code}; axe.configure({{rules: [{{id: 'color-contrast', selector: '[data-look]'}}]}})"
+    return f"""{code}
+    axe.configure({{rules: [
+        {{id: 'color-contrast', selector: '[data-look]'}},
+        ...axe._audit.rules.filter(rule => !['serious', 'critical'].includes(rule.impact))
+            .map(rule => ({{id: rule.id, enabled: false}})),
+    ]}})"""
 
 
-MARK_LOOKS = """() => {
-    const looks = new Set(), above = new Map();
+MORE_ROWS = ("tbody > tr:nth-child(n + 13)", "ol > li:nth-child(n + 13)", "ul > li:nth-child(n + 13)")
+"""Rows of a long table or list are made alike: the first ones stand for all."""
+
+LOOK = """async ({known, only, moreRows}) => {
+    // What a dialog covers is looked at as a page.
+    const root = [...document.querySelectorAll('dialog[open]')].at(-1) ?? document.body;
+    const hashed = text => {
+        let low = 0xdeadbeef, high = 0x41c6ce57;
+        for (let at = 0; at < text.length; at++) {
+            const code = text.charCodeAt(at);
+            low = Math.imul(low ^ code, 2654435761);
+            high = Math.imul(high ^ code, 1597334677);
+        }
+        return `${low >>> 0}.${high >>> 0}`;
+    };
+    const looks = new Set(known), above = new Map();
     document.querySelectorAll('[data-look]').forEach(one => one.removeAttribute('data-look'));
     for (const one of document.body.querySelectorAll('*')) {
         const style = getComputedStyle(one), own = [one.tagName, one.getAttribute('class'), style.backgroundColor,
             style.backgroundImage, style.opacity, style.filter].join();
-        const place = `${above.get(one.parentElement) ?? ''}/${own}`;
-        const look = [place, style.color, style.fontSize, style.fontWeight, style.textShadow, one.disabled].join();
+        const place = hashed(`${above.get(one.parentElement) ?? ''}/${own}`);
+        const ink = [style.color, style.fontSize, style.fontWeight, style.textShadow, one.disabled].join();
+        const look = hashed(`${place}/${ink}`);
         const written = one.matches('input, select, textarea')
             || [...one.childNodes].some(part => part.nodeType === 3 && part.data.trim());
         above.set(one, place);
-        if (!written || looks.has(look) || !one.checkVisibility({visibilityProperty: true})) continue;
+        if (!written || looks.has(look) || !root.contains(one) || one.closest(moreRows.join())
+            || !one.checkVisibility({visibilityProperty: true})) continue;
         looks.add(look);
-        one.setAttribute('data-look', '');
+        one.setAttribute('data-look', look);
     }
+    // Without preload: it fetches the styles again, for a rule on turned screens.
+    const result = await axe.run(
+        {include: [root === document.body ? document : root], exclude: moreRows.map(row => [row])},
+        {resultTypes: ['violations', 'incomplete'], elementRef: true, preload: false, ...(only && {runOnly: [only]})});
+    const say = node => `${node.target.join(' ')} ${node.failureSummary}`;
+    const open = [...result.violations, ...result.incomplete].filter(rule => rule.id === 'color-contrast')
+        .flatMap(rule => rule.nodes).map(node => node.element?.dataset.look);
+    const marked = [...document.querySelectorAll('[data-look]')].map(one => one.dataset.look);
+    return {
+        found: result.violations.filter(rule => ['serious', 'critical'].includes(rule.impact))
+            .map(rule => `${rule.id}: ${rule.nodes.slice(0, 3).map(say).join(' | ')}`),
+        readable: marked.filter(look => !open.includes(look)),
+    };
 }"""
-"""Marks one text of each look: color, size and weight, and what lies behind it up to the page itself.
+"""Has axe look at the page, and for contrast at one text of each look that is not ``known`` to be readable.
 
-Contrast follows from that alone, so one stands for all of its look.
+A look is color, size and weight, and what lies behind it up to the page itself. Contrast follows from that alone, so
+one stands for all of its look, on whatever page.
 """
 
+
+_readable: set[str] = set()
+"""Looks that were found readable; axe is certain of them."""
 
 _kept: list[Page] = []
 """The page that the next test goes on with; empty where the last one must not be used again."""
@@ -200,23 +240,11 @@ class InBrowser(unittest.TestCase):
 
         ``only``: one rule.
         """
-        rules = f", runOnly: ['{only}']" if only else ""
-        # Rows of a long table or list are made alike: the first ones stand for all.
-        rows = "[['tbody > tr:nth-child(n + 13)'], ['ol > li:nth-child(n + 13)'], ['ul > li:nth-child(n + 13)']]"
         # The answer before stays in grey until the next has come.
         expect(self.page.locator("[aria-busy=true]")).to_have_count(0)
         if not self.page.evaluate("'axe' in window"):
             self.page.evaluate(_axe())
-        self.page.evaluate(MARK_LOOKS)
-        # What a dialog covers is looked at as a page. Without preload: it fetches the styles again, for a rule on
-        # turned screens.
-        found = self.page.evaluate(
-            "async () => { const include = [[...document.querySelectorAll('dialog[open]')].at(-1) ?? document];"
-            f" return (await axe.run({{include, exclude: {rows}}},"
-            f" {{resultTypes: ['violations'], preload: false{rules}}}))"
-            ".violations.filter(v => ['serious', 'critical'].includes(v.impact))"
-            ".map(v => v.id + ': ' + v.nodes.slice(0, 3)"
-            ".map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | ')) }"
-        )
-        # Collected, so that one run tells of every screen.
-        self.wrong += [f"axe on {what}: {one}" for one in found]
+        asked = {"known": list(_readable), "only": only, "moreRows": MORE_ROWS}
+        seen = self.page.evaluate(LOOK, asked)
+        _readable.update(seen["readable"])
+        self.wrong += [f"axe on {what}: {one}" for one in seen["found"]]
