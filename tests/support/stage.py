@@ -13,12 +13,10 @@ from dataclasses import replace
 from datetime import date
 from functools import cache
 from pathlib import Path
-from typing import Any
 
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
-from sqlalchemy import Connection, Dialect, Engine, create_engine, text
-from sqlalchemy.util import LRUCache
+from sqlalchemy import Connection, Engine, create_engine, text
 
 from bodkin.api import sign_in
 from bodkin.demo.loading.load import load_demo
@@ -118,18 +116,8 @@ def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[S
     engine.dispose()
     address = url.replace("/bodkin?", f"/{name}?")
     store = Store(address)
-    # What was made of a statement for one database serves them all; it is found by the dialect and the statement.
-    store.engine.dialect, statements = _dialect()
-    store.engine.update_execution_options(compiled_cache=statements)
     _stores.add(store)
     return store, address
-
-
-@cache
-def _dialect() -> tuple[Dialect, LRUCache[Any, Any]]:
-    """The server's dialect, as a first connection finds it, and statements as they were compiled for it."""
-    with _engine().connect():
-        return _engine().dialect, LRUCache(2000)
 
 
 def close_connections() -> None:
