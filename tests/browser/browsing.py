@@ -1,5 +1,6 @@
 """The running application and one browser for the whole run."""
 
+import inspect
 import socket
 import threading
 import time
@@ -31,6 +32,9 @@ ARGUMENTS = [
 ]
 GROWTH = "growth?assessment=Saltgauge&subject=reading&from_window=2026-27+fall&to_window=2026-27+winter"
 expect.set_options(timeout=30_000)
+# Playwright has the stack described at each call. For the frames of ``python -m``, which have no file, Python would
+# look through all the modules there are, thousands in a whole run: a third of these tests' own time and more.
+inspect.modulesbyfile["<frozen runpy>"] = "runpy"
 
 
 @cache
