@@ -2,6 +2,7 @@
 
 import inspect
 import socket
+import sys
 import threading
 import time
 import unittest
@@ -32,9 +33,28 @@ ARGUMENTS = [
 ]
 GROWTH = "growth?assessment=Saltgauge&subject=reading&from_window=2026-27+fall&to_window=2026-27+winter"
 expect.set_options(timeout=30_000)
-# Playwright has the stack described at each call. For the frames of ``python -m``, which have no file, Python would
-# look through all the modules there are, thousands in a whole run: a third of these tests' own time and more.
-inspect.modulesbyfile["<frozen runpy>"] = "runpy"
+
+
+_whole_stack = inspect.stack
+
+
+def _stack(context: int = 1) -> list[inspect.FrameInfo]:
+    """As Python's own; without looking for each frame's module and column where no lines of the sources are asked for.
+
+    Playwright asks so at each call. For a frame of ``python -m``, which has no file, Python would look through all the
+    modules there are, thousands in a whole run: a third of these tests' own time and more.
+    """
+    if context:
+        return _whole_stack(context)
+    frame, found = sys._getframe(1), []
+    while frame is not None:
+        code = frame.f_code
+        found.append(inspect.FrameInfo(frame, code.co_filename, frame.f_lineno, code.co_name, None, None))
+        frame = frame.f_back
+    return found
+
+
+inspect.stack = _stack
 
 
 @cache

@@ -1,5 +1,8 @@
 """Every view for a screen reader, in the dark, at 200 % and at 1024 wide."""
 
+import inspect
+import unittest
+
 from playwright.sync_api import expect
 
 from tests.browser import browsing
@@ -191,6 +194,18 @@ class WhatAxeFinds(InBrowser):
         known = len(browsing._readable)
         self.found("<p style='background: linear-gradient(#fff, #000); color: #333'>one</p>")
         self.assertEqual(len(browsing._readable), known)
+
+
+class Stack(unittest.TestCase):
+    def test_a_stack_without_lines_is_python_s_own(self):
+        """Frame by frame: which one, its file, line and name, as error messages of the browser need them."""
+        short, whole = (
+            [(one.frame, one.filename, one.lineno, one.function) for one in stack(0)]
+            for stack in (inspect.stack, browsing._whole_stack)
+        )
+        # Both begin in the same line of this test's generator.
+        self.assertEqual(short, whole)
+        self.assertGreater(len(short), 3)
 
 
 class Small(InBrowser):
