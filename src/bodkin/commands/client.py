@@ -132,9 +132,11 @@ def _by_bun() -> None:
     """Install what npm's own lock names, checksums and all, in the folders npm would use. Raises BodkinError."""
     run(*NPM, folder=INSTALLER)
     registry = run("npm", "config", "get", "registry").strip()
-    # One build, that of this machine.
-    bun = next(INSTALLER.glob("node_modules/@oven/bun-*/bin/bun"), INSTALLER / "bun")
-    words = (str(bun), "install", "--frozen-lockfile", "--ignore-scripts", "--no-progress")
+    # npm brings the build for this machine alone, or none where there is none for it.
+    builds = list(INSTALLER.glob("node_modules/@oven/bun-*/bin/bun"))
+    if not builds:
+        raise BodkinError("There is no bun for this machine.")
+    words = (str(builds[0]), "install", "--frozen-lockfile", "--ignore-scripts", "--no-progress")
     run(*words, patience=PATIENCE, NPM_CONFIG_REGISTRY=registry)
 
 
