@@ -13,10 +13,12 @@ from dataclasses import replace
 from datetime import date
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from pwdlib import PasswordHash
 from pwdlib.hashers.argon2 import Argon2Hasher
-from sqlalchemy import Connection, Engine, create_engine, text
+from sqlalchemy import Connection, Engine, create_engine, make_url, text
+from sqlalchemy.util import LRUCache
 
 from bodkin.api import sign_in
 from bodkin.demo.loading.load import load_demo
@@ -42,8 +44,25 @@ RIGHTS = "RELOAD"
 """What the run's own account may do besides: lay a table's file down for copying."""
 LARGE = 2**19
 """Bytes from which a table is copied as a file, which takes less than copying its rows."""
+STATEMENTS = 4000
+"""How many compiled statements a worker keeps; a whole run has fewer."""
 _numbers = itertools.count(1)
 _stores: "weakref.WeakSet[Store]" = weakref.WeakSet()
+_compiled: LRUCache[Any, Any] = LRUCache(STATEMENTS)
+
+
+class _Alike(make_url("mariadb+mysqldb://").get_dialect()):  # type: ignore[misc]
+    """The dialect of a test database. All count as one where compiled statements are looked up, so that a statement
+    is compiled once for all databases of the run's server; each still knows the name of its own.
+    """
+
+    supports_statement_cache = True
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Alike)
+
+    def __hash__(self) -> int:
+        return hash(_Alike)
 
 
 @cache
@@ -116,6 +135,8 @@ def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[S
     engine.dispose()
     address = url.replace("/bodkin?", f"/{name}?")
     store = Store(address)
+    store.engine.dialect.__class__ = _Alike
+    store.engine.update_execution_options(compiled_cache=_compiled)
     _stores.add(store)
     return store, address
 
