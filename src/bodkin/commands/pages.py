@@ -88,7 +88,7 @@ def make_pages(wanted: PagesWanted, out: Path, *, demo: bool) -> list[str]:
         scope = _scope(session, wanted.scope, person)
         found = gathered(context, scope, asked)
         sheets = sheets_of(context, scope, found, asked)
-        without = without_pages(context, scope, [one.student_id for one in sheets])
+        without = without_pages(context, scope, asked, [one.student_id for one in sheets])
         out.mkdir(parents=True, exist_ok=True)
         made = write_folder(out, sheets, context.names)
         log_pages(context, [NewPage(one.student_id, one.sha256) for one in made], asked, "pdf")

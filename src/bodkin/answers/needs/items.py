@@ -284,7 +284,7 @@ def items_answer(
 def answers_grid(test: TestAnalysis, names: Names, sections: Mapping[str, str | None], caption: str) -> AnswersGrid:
     """Every student's wrong answers, both sides sorted by score."""
     share = test.won.mean(axis=0) / test.worth if test.n else np.full(test.items.height, np.nan)
-    items = sorted(range(test.items.height), key=lambda at: (-np.nan_to_num(share[at]), at))
+    items: list[int] = np.argsort(-np.nan_to_num(share), kind="stable").tolist()
     order = sorted(range(test.n), key=lambda who: (-test.total[who], names.get(test.students[who], ("", ""))))
 
     def cell(who: int, at: int) -> str:

@@ -131,15 +131,24 @@ class OneFileEach(unittest.TestCase):
         self.assertTrue(all(number % 2 for number in begins))
 
     def test_who_has_nothing_to_print_is_named_with_the_reason(self):
-        """Students without any result are not among the files."""
-        lines, content = made(section=[], grade="4")
-        without = lines[-1]["without"]
-        files = zipfile.ZipFile(io.BytesIO(content)).namelist()
-        for one in without:
-            self.assertIn("no result in", one["why"])
-            self.assertFalse([file for file in files if file.endswith(f"_{one['student_id']}.pdf")])
-        shown = signed_in("coach").get("/api/share/preview", params={**SCOPE, "grade": "4"}).json()
-        self.assertEqual({one["student_id"] for one in shown["without"]}, {one["student_id"] for one in without})
+        """Who has a result in none of the subjects; in the preview as in the file."""
+        client = signed_in("coach")
+        one = client.get("/api/share/preview", params=SCOPE).json()["without"][0]["student_id"]
+        section = client.get(f"/api/students/{one}").json()["section"]
+        for subjects in (["reading"], ["mathematics"], SUBJECTS):
+            lines, content = made(section=section, page_subject=subjects)
+            without = {each["student_id"]: each["why"] for each in lines[-1]["without"]}
+            files = zipfile.ZipFile(io.BytesIO(content)).namelist()
+            printed = [file.rpartition("_")[2].removesuffix(".pdf") for file in files]
+            with self.subTest(subjects=subjects):
+                # This one sat mathematics alone.
+                self.assertEqual((one in without, one in printed), (subjects == ["reading"], subjects != ["reading"]))
+                self.assertTrue(all(why.startswith("no result in") for why in without.values()))
+                self.assertFalse(set(without) & set(printed))
+                asked = {**CLASS, "section": section, "page_subject": subjects}
+                shown = client.get("/api/share/preview", params=asked).json()
+                self.assertEqual([each["student_id"] for each in shown["students"]], printed)
+                self.assertEqual({each["student_id"]: each["why"] for each in shown["without"]}, without)
 
     def test_an_empty_scope(self):
         """Nobody: the preview says so, and the file is an empty zip."""

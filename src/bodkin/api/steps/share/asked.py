@@ -14,7 +14,7 @@ from bodkin.answers.share.language import language_of
 from bodkin.answers.share.sections import Audience, PageSection, checked_sections
 from bodkin.answers.share.sheet import Pages, sheet_of
 from bodkin.api.context import Context
-from bodkin.api.steps.share.gather import MOST_YEARS, FactsWanted, Gathered, gather
+from bodkin.api.steps.share.gather import MOST_YEARS, FactsWanted, Gathered, gather, students_of
 from bodkin.core.errors import BadInput
 from bodkin.store.reads.assessments import all_tests
 
@@ -52,14 +52,26 @@ def subjects_of(context: Context, scope: Scope) -> list[str]:
     return sorted(found, key=lambda one: (one != scope.subject, one))
 
 
-def gathered(context: Context, scope: Scope, asked: PagesAsked) -> Gathered:
-    """Facts about the students of a scope. Raises BadInput for a subject that the test does not have."""
+def _subjects(context: Context, scope: Scope, asked: PagesAsked) -> Sequence[str]:
     known = subjects_of(context, scope)
     for one in asked.subjects:
         if one not in known:
             raise BadInput(f"page_subject: {scope.assessment} has no {one!r}; choose of {', '.join(known)}")
-    subjects = asked.subjects or (scope.subject,)
+    return asked.subjects or (scope.subject,)
+
+
+def gathered(context: Context, scope: Scope, asked: PagesAsked) -> Gathered:
+    """Facts about the students of a scope. Raises BadInput for a subject that the test does not have."""
+    subjects = _subjects(context, scope, asked)
     return gather(context, scope, FactsWanted(subjects, asked.years, asked.test, asked.sections))
+
+
+def printed_students(context: Context, scope: Scope, asked: PagesAsked) -> list[str]:
+    """Students of the sentence who have pages: those with a result in any subject asked for, in the order of names.
+
+    Raises BadInput for a subject that the test does not have.
+    """
+    return students_of(context, scope, _subjects(context, scope, asked))
 
 
 def sheets_of(context: Context, scope: Scope, found: Gathered, asked: PagesAsked) -> list[PageSheet]:
@@ -71,17 +83,20 @@ def sheets_of(context: Context, scope: Scope, found: Gathered, asked: PagesAsked
     return [sheet_of(one, pages) for one in found.facts if one.anything]
 
 
-def without_pages(context: Context, scope: Scope, printed: Sequence[str]) -> list[tuple[str, str]]:
-    """Students of the sentence who have nothing to print, each with the reason."""
-    asked = scope.model_copy(update={"by": None, "by2": None, "strand": None})
-    answer = check_answer(
-        context.table, context.narrowed(asked, export=True), context.check_data(asked), context.names,
-        context.runtime.settings.today,
-    )  # fmt: skip
-    known = set(printed)
-    return [
-        (one.student_id, f"no result in {answer.window}" + (f": {one.reason}" if one.reason else ""))
-        for line in answer.classes
-        for one in line.missing
-        if one.student_id not in known
-    ]
+def without_pages(
+    context: Context, scope: Scope, asked: PagesAsked, printed: Sequence[str]
+) -> list[tuple[str, str]]:  # fmt: skip
+    """Students of the sentence who have nothing to print in any subject asked for, each with the reason."""
+    known, found = set(printed), dict[str, str]()
+    for subject in _subjects(context, scope, asked):
+        of = scope.model_copy(update={"subject": subject, "by": None, "by2": None, "strand": None})
+        answer = check_answer(
+            context.table, context.narrowed(of, export=True), context.check_data(of), context.names,
+            context.runtime.settings.today,
+        )  # fmt: skip
+        for line in answer.classes:
+            for one in line.missing:
+                why = f"no result in {answer.window}" + (f": {one.reason}" if one.reason else "")
+                if one.student_id not in known:
+                    found.setdefault(one.student_id, why)
+    return list(found.items())

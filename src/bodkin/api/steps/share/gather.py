@@ -177,6 +177,22 @@ def _doubtful(context: Context, scope: Scope) -> dict[str, list[str]]:
     return found
 
 
+def _compared(context: Context, scope: Scope, subject: str) -> Comparison:
+    """The sentence in a subject: everybody with a result in one of its windows, as far as the person may export."""
+    asked = scope.model_copy(update={"subject": subject, "matched": False, "strand": None, "by": None, "by2": None})
+    return context.work_out(asked, export=True).comparison
+
+
+def _by_name(family: str, given: str, student: str) -> tuple[str, str, str]:
+    return family.casefold(), given.casefold(), student
+
+
+def students_of(context: Context, scope: Scope, subjects: Sequence[str]) -> list[str]:
+    """The students whom ``gather`` has facts about, in the same order."""
+    found = {student for one in subjects for student in _compared(context, scope, one).students["student_id"].to_list()}
+    return sorted(found, key=lambda one: _by_name(*context.names.get(one, ("", "")), one))
+
+
 def _rounds(
     context: Context, scope: Scope, wanted: FactsWanted
 ) -> tuple[dict[str, dict[Measure, StudentRow]], dict[Measure, Comparison]]:
@@ -184,9 +200,7 @@ def _rounds(
     rounds: dict[str, dict[Measure, StudentRow]] = {}
     comparisons: dict[Measure, Comparison] = {}
     for subject in wanted.subjects:
-        asked = scope.model_copy(update={"subject": subject, "matched": False, "strand": None, "by": None, "by2": None})
-        comparison = context.work_out(asked, export=True).comparison
-        comparisons[scope.assessment, subject] = comparison
+        comparisons[scope.assessment, subject] = comparison = _compared(context, scope, subject)
         for row in student_rows(comparison.students, context.names, scope.against):
             rounds.setdefault(row["student_id"], {})[scope.assessment, subject] = row
     return rounds, comparisons
@@ -251,5 +265,5 @@ def gather(context: Context, scope: Scope, wanted: FactsWanted) -> Gathered:
                 doubtful.get(student, []), decisions.get(student, []), kept.teachers.get(student, []),
             )
         )  # fmt: skip
-    facts.sort(key=lambda one: (one.family.casefold(), one.given.casefold(), one.student_id))
+    facts.sort(key=lambda one: _by_name(one.family, one.given, one.student_id))
     return Gathered(facts, windows, comparisons[measures[0]])

@@ -29,7 +29,15 @@ from bodkin.api.responses import TABLE_FILES, export_file, log_export
 from bodkin.api.responses import Form as TableForm
 from bodkin.api.rights import Right
 from bodkin.api.routing import Part
-from bodkin.api.steps.share.asked import AskedPages, PagesAsked, gathered, sheets_of, subjects_of, without_pages
+from bodkin.api.steps.share.asked import (
+    AskedPages,
+    PagesAsked,
+    gathered,
+    printed_students,
+    sheets_of,
+    subjects_of,
+    without_pages,
+)
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.documents.bundle import MadeFile, file_names, in_order, whole_or_not, write_zip
 from bodkin.documents.press import Press
@@ -157,11 +165,13 @@ def choices(context: May, scope: AskedScope) -> ShareChoices:
     )  # fmt: skip
 
 
-def _without(context: Context, scope: Scope, printed: Sequence[str]) -> list[StudentWithoutPages]:
+def _without(
+    context: Context, scope: Scope, asked: PagesAsked, printed: Sequence[str]
+) -> list[StudentWithoutPages]:  # fmt: skip
     names = context.names
     return [
         StudentWithoutPages(student_id=student, name=display_name(names, student), why=why)
-        for student, why in without_pages(context, scope, printed)
+        for student, why in without_pages(context, scope, asked, printed)
     ]
 
 
@@ -179,13 +189,9 @@ def _one(context: Context, scope: Scope, asked: PagesAsked, student: str) -> Pag
 @router.get("/preview")
 def preview(context: May, scope: AskedScope, asked: AskedPages, of: str | None = None) -> PagePreview:
     """The pages of one student, drawn page by page as they will print; the first one where nobody is named."""
-    comparison = context.work_out(scope.model_copy(update={"matched": False, "by": None, "by2": None}), export=True)
-    names = context.names
-    students = sorted(
-        comparison.comparison.students["student_id"].to_list(), key=lambda one: (names.get(one, ("", "")), one)
-    )
+    names, students = context.names, printed_students(context, scope, asked)
     listed = [PageStudent(student_id=one, name=display_name(names, one)) for one in students]
-    without = _without(context, scope, students)
+    without = _without(context, scope, asked, students)
     chosen = of if of is not None else (students[0] if students else None)
     if chosen is None:
         return PagePreview(students=[], without=without, student_id=None, file=None, pages=[], sections=[], empty=[])
@@ -275,7 +281,7 @@ def _prepared(
 ) -> tuple[_Making, list[StudentWithoutPages], str]:
     found = gathered(context, scope, asked)
     sheets = sheets_of(context, scope, found, asked)
-    without = _without(context, scope, [one.student_id for one in sheets])
+    without = _without(context, scope, asked, [one.student_id for one in sheets])
     key = secrets.token_urlsafe(16)
     path = _folder(context.runtime.settings) / f"{context.person.id}-{key}.{SUFFIX[form][0]}"
     return _Making(sheets, dict(context.names), form, path), without, key
