@@ -1,9 +1,9 @@
-"""Units that run in a process of their own while the other tests are read."""
+"""Which units there are, and those that run in a process of their own while the other tests are read."""
 
 import unittest
 
 from bodkin.commands.testing.early import Early
-from bodkin.commands.testing.units import Unit, early_units
+from bodkin.commands.testing.units import Unit, early_units, wanted
 
 GOOD = Unit("class", "tests.core.scores.test_gap")
 
@@ -37,3 +37,12 @@ class Beside(unittest.TestCase):
         self.assertEqual(kinds, {"check", "core"})
         self.assertEqual(early_units(["answers", "tests.core.growth"]), [])
         self.assertEqual(early_units(["core"]), [Unit("core", "core")])
+
+
+class Parts(unittest.TestCase):
+    def test_a_dotted_package_is_its_folder(self):
+        """By itself a package holds no test: it would pass with none."""
+        found = wanted(["tests.answers.needs"])
+        self.assertEqual(found, wanted(["answers/needs"]))
+        self.assertGreater(len(found), 1)
+        self.assertEqual(wanted(["tests.core.scores.test_gap"]), [GOOD])

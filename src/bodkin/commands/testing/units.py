@@ -192,17 +192,20 @@ def wanted(only: Sequence[str]) -> list[Unit]:
     dotted name of a module, class or test.
     """
     units: list[Unit] = []
-    for part in only or ["checks", *PARTS]:
+    for name in only or ["checks", *PARTS]:
+        # A package's dotted name means its folder: by itself it holds no test.
+        folder = name.removeprefix("tests.").replace(".", "/")
+        part = folder if name.startswith("tests.") and (ROOT / "tests" / folder).is_dir() else name
         if part == "checks":
             from bodkin.commands.testing.checks import CHECKS
 
-            units += [Unit("check", name) for name in CHECKS]
+            units += [Unit("check", check) for check in CHECKS]
         elif part == "core":
             units.append(Unit("core", "core"))
         elif part.startswith("tests."):
             units.append(Unit("class", part))
         elif (ROOT / "tests" / part).is_dir() and Path(part).parts[:1] and Path(part).parts[0] in PARTS:
-            units += [Unit("class", name) for name in classes(part)]
+            units += [Unit("class", one) for one in classes(part)]
         else:
             raise BodkinError(
                 f"There is no part {part}; there are: checks, {', '.join(PARTS)}, their folders such as"
