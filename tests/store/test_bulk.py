@@ -112,5 +112,6 @@ class Bulk(unittest.TestCase):
 
     def test_nothing_is_nothing(self):
         """No rows: not even a question to the database."""
-        with self.store.reading() as session:
+        with self.store.reading() as session, mock.patch.object(session, "connection") as connection:
             load_rows(session, Student, pl.DataFrame(schema={"student_id": pl.String}))
+        connection.assert_not_called()

@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import datetime
+from itertools import permutations, product
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -33,6 +34,11 @@ def sheet(text):
     return open_sheet("f.csv", text.encode(), KNOWN)
 
 
+SEASONS = ("Fall", "winter", "SPRING", "autumn", "BOY", "July")
+YEARS = ("2026", "2026-27", "2026/2027", "2029-2030", "2026-28", "1999", "26-27")
+GRADES = (("", "grade ", "gr.", "form "), ("K", "pk", "0", "07", "4", "12", "13", "4/5"), ("", "th", " grade"))
+
+
 class Words(unittest.TestCase):
     def test_grades(self):
         """Ways to write a grade, and what is no single grade."""
@@ -53,13 +59,30 @@ class Words(unittest.TestCase):
             with self.subTest(text=text):
                 self.assertEqual(mapping.read_window(text), window)
 
-    @given(st.text(max_size=20))
-    def test_whatever_is_read_is_one_of_ours(self, text):
-        """Nothing that Bodkin would refuse is ever proposed."""
-        if (window := mapping.read_window(text)) is not None:
+    def ours(self, text):
+        """What a text is read as, which Bodkin must know."""
+        window, grade = mapping.read_window(text), mapping.read_grade(text)
+        if window is not None:
             self.assertEqual(str(parse_window(window)), window)
-        if (grade := mapping.read_grade(text)) is not None:
+        if grade is not None:
             self.assertIn(grade, mapping.GRADES)
+        return window, grade
+
+    def test_whatever_looks_like_ours_is_ours_or_nothing(self):
+        """Seasons with years in any order, right and wrong ones, and grades with what stands around them."""
+        written = [" ".join(two) for pair in product(SEASONS, YEARS) for two in permutations(pair)]
+        windows = {self.ours(text)[0] for text in written}
+        self.assertEqual(windows - {None}, {
+            *(f"2026-27 {season}" for season in ("fall", "winter", "spring")), "2025-26 winter", "2025-26 spring",
+            *(f"2029-30 {season}" for season in ("fall", "winter", "spring")),
+        })  # fmt: skip
+        grades = {self.ours("".join(parts))[1] for parts in product(*GRADES)}
+        self.assertLessEqual({None, "K", "PK", "4", "7", "12"}, grades)
+
+    @given(st.text(max_size=20))
+    def test_no_text_is_read_as_what_is_not_ours(self, text):
+        """Whatever it is."""
+        self.ours(text)
 
 
 def fitting(table):
