@@ -38,16 +38,21 @@ class Hostile(unittest.TestCase):
         cls.store, _ = stage.fresh()
         cls.rng = random.Random(20270212)
 
-    def come(self, name: str, content: bytes) -> None:
-        """Look at it and bring it in, in a transaction that is given up; only our own errors may come out."""
+    def come(self, name: str, content: bytes) -> list[imports.Preview]:
+        """Look at it and bring it in, in a transaction that is given up; only our own errors may come out.
+
+        What was brought in, as it was understood; nothing of what was refused.
+        """
         try:
             with self.store.trying() as session:
                 parts, _ = files_in(name, content)
                 preview_all(session, [Waiting(part, part, lambda data=data: data) for part, data in parts], NOW)
-                for part, data in parts:
-                    imports.bring_in(session, part, data, None, NOW, Changes(confirmed=True))
+                return [
+                    imports.bring_in(session, part, data, None, NOW, Changes(confirmed=True))[1] for part, data in parts
+                ]
         except BodkinError as error:
             self.assertTrue(str(error).strip())
+            return []
 
     def test_packages_with_cells_that_make_no_sense(self):
         """Cells broken at random end in faults that name their place, never in a trace."""
@@ -75,6 +80,9 @@ class Hostile(unittest.TestCase):
             self.come("roster.zip", bytes(bytes_[: self.rng.randint(10, len(bytes_))]))
 
     def mutated(self, answer):
+        """The same JSON with some of its values, of whatever kind and depth, gone or replaced."""
+        if self.rng.random() < 0.04:
+            return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True, [1], {"x": 1}])
         if isinstance(answer, dict):
             answer = {name: self.mutated(value) for name, value in answer.items()}
             if answer and self.rng.random() < 0.1:
@@ -82,19 +90,31 @@ class Hostile(unittest.TestCase):
             return answer
         if isinstance(answer, list):
             return [self.mutated(one) for one in answer] + ([None] if self.rng.random() < 0.05 else [])
-        return self.rng.choice([None, 1, "x", [], {}, "a" * 1200, True]) if self.rng.random() < 0.06 else answer
+        return answer
 
     def test_frameworks_of_other_shapes(self):
-        """JSON of any shape ends in a plan or a fault."""
-        answer = json.loads(framework())
+        """JSON of any shape is refused in words, or each of its items is planned, at fault, or said to be a heading."""
+        answer, read = json.loads(framework()), 0
         for _ in range(extent(25, 200)):
-            self.come("standards.json", json.dumps(self.mutated(answer)).encode())
+            changed = self.mutated(answer)
+            for one in self.come("standards.json", json.dumps(changed).encode()):
+                read += 1
+                faults, planned = one.reading.faults, [row for row in one.plan.rows if row.what == "standard"]
+                self.assertTrue(all(fault.column and fault.message for fault in faults), faults)
+                headings = sum(int(said.split()[0]) for said in one.plan.notices if "are headings" in said)
+                self.assertEqual(len(planned) + len(faults) + headings, len(changed["CFItems"]))
+        self.assertGreater(read, 0)
 
     def test_rows_of_every_kind_that_make_no_sense(self):
-        """Random rows of each kind of file end in faults that name line and column."""
+        """Of random rows of each kind of file every one is read, or has faults that name line and column."""
         for kind in list(KINDS.values()) * extent(1, 5):
             names = [column.name for column in kind.layout.columns]
-            rows = [[self.rng.choice(JUNK + GOOD) for _ in names] for _ in range(self.rng.randint(0, 6))]
+            rows = [[self.rng.choice(JUNK + GOOD) for _ in names] for _ in range(self.rng.randint(1, 6))]
             text = io.StringIO()
             csv.writer(text).writerows([names, *rows])
-            self.come("rows.csv", text.getvalue().encode())
+            (seen,) = self.come("rows.csv", text.getvalue().encode())
+            with self.subTest(kind=seen.kind, rows=rows):
+                faults = seen.reading.faults
+                self.assertTrue(all(fault.column in names and fault.message for fault in faults), faults)
+                lines = {row.line for row in [*seen.plan.rows, *faults]}
+                self.assertEqual(lines, set(range(2, 2 + len(rows))))

@@ -70,6 +70,7 @@ class Standards(unittest.TestCase):
             (framework(links=circle), "rest on themselves"),
             (framework()[:-40], "not JSON"),
             (b'{"CFItems": 3}', "list of items"),
+            (framework(CFAssociations=1), "list of associations"),
             (b'{"CFItems": "\xff"}', "UTF-8"),
             (b'{"CFItems": ' + b"[" * 100_000, "not JSON"),
         ):

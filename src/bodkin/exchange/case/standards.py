@@ -59,10 +59,13 @@ def read_framework(file: str, content: bytes) -> Framework:
     items = parsed.get("CFItems")
     if not isinstance(items, list):
         raise BadFile([Fault(file, 0, "CFItems", "a CASE package has a list of items here")])
+    listed = parsed.get("CFAssociations") or []
+    if not isinstance(listed, list):
+        raise BadFile([Fault(file, 0, "CFAssociations", "a CASE package has a list of associations here, or nothing")])
     document = parsed.get("CFDocument")
     made = Framework(file, [], [], rows=len(items))
     subject = _first(document.get("subject")) if isinstance(document, Mapping) else None
-    associations = [one for one in parsed.get("CFAssociations") or [] if isinstance(one, Mapping)]
+    associations = [one for one in listed if isinstance(one, Mapping)]
     parents = _pairs(associations, "isChildOf")
     above = dict(parents)
     by_id = {str(item.get("identifier")): item for item in items if isinstance(item, Mapping)}

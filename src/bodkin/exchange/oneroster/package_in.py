@@ -15,11 +15,21 @@ from bodkin.exchange.oneroster.files import OURS, Package
 from bodkin.exchange.oneroster.roster import PlannedRoster
 from bodkin.exchange.plain.import_scores import plan_scores
 from bodkin.exchange.plain.import_tables import CUT_SHAPE, plan_table
-from bodkin.exchange.plain.plain_files import CUT_ROWS, SCORES
+from bodkin.exchange.plain.plain_files import SCORES, read_cuts
 from bodkin.exchange.questions.question import NO_ANSWERS, Answers
-from bodkin.exchange.tables_in.reading import Layout, Reading
+from bodkin.exchange.tables_in.reading import Reading, unusable
+from bodkin.exchange.tables_in.sheets import Sheet
 from bodkin.store.database import DISTRICT
 from bodkin.store.tables import Assessment, District, Enrolment
+
+NUMBERS = {
+    "standard_error": "standardError", "percentile": "percentile", "minutes": "minutes", "points": "points",
+    "points_possible": "pointsPossible", "items_tried": "itemsTried", "items_right": "itemsRight",
+}  # fmt: skip
+"""Numbers of a result beside its score, and what the package calls them."""
+SCALE = ("assessment", "subject", "grade", "season", "purpose")
+BAND = ("order", "band", "min_score", "min_percentile")
+"""What a score scale says of itself, and of each of its bands, in the words of a file of cuts."""
 
 
 def plan_package(session: Session, package: Package, answers: Answers = NO_ANSWERS) -> Plan:
@@ -30,7 +40,7 @@ def plan_package(session: Session, package: Package, answers: Answers = NO_ANSWE
     # What the readings leave out is told too.
     notices = [*package.notices, *plan.notices]
     # Faults of results are about lines of results.csv; the two readings are ours.
-    package.faults = sorted({*package.faults, *results.faults})
+    package.faults = sorted({*package.faults, *results.faults, *cuts.faults})
     scores = plan_scores(session, results, answers, with_roster=False)
     bands = plan_table(session, cuts, CUT_SHAPE)
     sync = plan.sync
@@ -100,13 +110,15 @@ class _Planned(PlannedRoster):
                 faults.append(Fault(file, row["line"], "lineItemSourcedId", f'"{window}" is not a window'))
             else:
                 made.append(self._score(row, line, student, window))
-        frame = _reading_frame(SCORES, made)
-        numbers = ("standard_error", "percentile", "minutes", "points", "points_possible")
-        for name in numbers:
-            bad = frame.filter(pl.col(name).is_nan())["line"]
-            faults += [Fault(file, at, f"{OURS}{name}", "is not a number") for at in bad]
-        frame = frame.filter(~pl.any_horizontal(pl.col(name).is_nan().fill_null(value=False) for name in numbers))
-        return Reading(file, frame, faults=faults)
+        # As floats at first, so that what is no number, or none for its column, is told and not lost.
+        schema = pl.Schema({"line": pl.Int64} | {column.name: column.kind.dtype for column in SCORES.columns})
+        frame = pl.DataFrame(made, schema={**schema, **dict.fromkeys(NUMBERS, pl.Float64)}, orient="row")
+        for column in SCORES.columns:
+            if column.name in NUMBERS:
+                bad = frame["line"].filter(unusable(frame[column.name], column.kind))
+                faults += [Fault(file, at, OURS + NUMBERS[column.name], column.kind.advice) for at in bad]
+        frame = frame.filter(~pl.col("line").is_in(sorted({fault.line for fault in faults})))
+        return Reading(file, frame.cast(schema), faults=faults)
 
     def _score(self, row: Row, line: Row, student: str, window: str | None) -> Row:
         section = row["classSourcedId"] or line["classSourcedId"]
@@ -118,56 +130,56 @@ class _Planned(PlannedRoster):
         ours = {
             "language": "language", "percentile_basis": "percentileBasis", "accommodations": "accommodations",
         }  # fmt: skip
-        numbers = {
-            "standard_error": "standardError", "percentile": "percentile", "minutes": "minutes", "points": "points",
-            "points_possible": "pointsPossible",
-        }  # fmt: skip
-        counts = {"items_tried": "itemsTried", "items_right": "itemsRight"}
         return {
             "line": row["line"], "student_id": student, "assessment": name, "subject": subject, "window": window,
             "grade": grade if grade in GRADES else None, "score": row["score"], "school": school,
             "section": self.names["section"].get(section), "tested_on": row["scoreDate"] if known else None,
             "teacher": self.names["person"].get(row[f"{OURS}teacher"]),
             **{column: row[f"{OURS}{theirs}"] for column, theirs in ours.items()},
-            **{column: _number(row[f"{OURS}{theirs}"]) for column, theirs in numbers.items()},
-            **{column: _whole(row[f"{OURS}{theirs}"]) for column, theirs in counts.items()},
+            **{column: _number(row[OURS + theirs]) for column, theirs in NUMBERS.items()},
         }  # fmt: skip
 
     def cuts(self) -> Reading:
-        """Score scales of ours as lines of a file of cuts."""
-        made: list[Row] = []
+        """Score scales of ours, read as a file of cuts is; one with a fault stays out whole."""
+        file = f"{self.package.file}/scoreScales.csv"
+        lines: list[int] = []
+        cells: list[list[str | None]] = []
         others = 0
         for row in self.rows("scoreScales"):
-            try:
-                bands = json.loads(row[f"{OURS}bands"] or "null")
-                named = row[f"{OURS}assessment"] and row[f"{OURS}grade"] in GRADES
-                if bands is None or not named:
-                    others += 1
-                    continue
-                made += [
-                    {
-                        "line": row["line"], "assessment": row[f"{OURS}assessment"],
-                        "subject": row[f"{OURS}subject"] or "general", "grade": row[f"{OURS}grade"],
-                        "season": row[f"{OURS}season"], "purpose": row[f"{OURS}purpose"] or "performance",
-                        "order": int(order), "band": str(band), "min_score": _number(low),
-                        "min_percentile": _number(percentile),
-                    }
-                    for order, band, low, percentile in bands
-                ]  # fmt: skip
-            except (ValueError, TypeError):
+            bands = _bands(row[f"{OURS}bands"])
+            if not bands or not row[f"{OURS}assessment"] or row[f"{OURS}grade"] not in GRADES:
                 others += 1
+                continue
+            place = [row[f"{OURS}{name}"] for name in SCALE]
+            lines += [row["line"]] * len(bands)
+            cells += [[*place, *band] for band in bands]
         if others and not any("score scales" in notice for notice in self.notices):
             self.notices.append(f"{others} score scales of another kind are left out")
-        return Reading(f"{self.package.file}/scoreScales.csv", _reading_frame(CUT_ROWS, made))
+        names = [*SCALE, *BAND]
+        columns = [pl.Series(name, [one[at] for one in cells], pl.String) for at, name in enumerate(names)]
+        columns[names.index("subject")] = columns[names.index("subject")].fill_null("general")
+        reading = read_cuts(file, Sheet(file, names, names, 1, pl.Series("line", lines, pl.Int64), columns))
+        # The file has all bands of a scale in one cell.
+        reading.faults = sorted(
+            Fault(file, fault.line, OURS + ("bands" if fault.column in BAND else fault.column), fault.message)
+            for fault in reading.faults
+        )
+        return reading
 
 
 def _nothing(file: str, row: Row, column: str, what: str) -> Fault:
     return Fault(file, row["line"], column, f'there is no {what} "{row[column]}" in this package or in Bodkin')
 
 
-def _reading_frame(layout: Layout, rows: list[Row]) -> pl.DataFrame:
-    schema = {"line": pl.Int64} | {column.name: column.kind.dtype for column in layout.columns}
-    return pl.DataFrame(rows, schema=schema, orient="row")
+def _bands(text: str | None) -> list[list[str | None]]:
+    """The bands of a scale as texts: order, name, lowest score, lowest percentile; none of what is not of that form."""
+    try:
+        found = json.loads(text or "null")
+    except (ValueError, RecursionError):
+        return []
+    if not isinstance(found, list) or not all(isinstance(band, list) and len(band) == len(BAND) for band in found):
+        return []
+    return [[None if value in (None, "") else str(value) for value in band] for band in found]
 
 
 def _number(value: object) -> float | None:
@@ -178,11 +190,6 @@ def _number(value: object) -> float | None:
         return float(str(value))
     except ValueError:
         return float("nan")
-
-
-def _whole(value: object) -> int | None:
-    number = _number(value)
-    return int(number) if number is not None and number.is_integer() else None
 
 
 def _is_window(text: str) -> bool:

@@ -195,6 +195,11 @@ def _wrong(column: Column) -> list[pl.Expr]:
         terms.append(text.str.len_chars() > kind.longest)
     if kind.good is not None:
         terms.append(~kind.good(value))
+    return [*terms, *_out_of_bounds(kind, value)]
+
+
+def _out_of_bounds(kind: Kind, value: pl.Expr) -> list[pl.Expr]:
+    terms = []
     if kind.low is not None:
         terms.append(value < kind.low)
     if kind.above is not None:
@@ -202,6 +207,16 @@ def _wrong(column: Column) -> list[pl.Expr]:
     if kind.high is not None:
         terms.append(value > kind.high)
     return terms
+
+
+def unusable(values: pl.Series, kind: Kind) -> pl.Series:
+    """Which floats are none for a column of numbers: NaN, infinite, out of its bounds, broken where it takes whole
+    ones. A missing one is not.
+    """
+    value = pl.col(values.name)
+    broken = [value != value.floor()] if kind.dtype is pl.Int64 else []
+    terms = [~value.is_finite(), *broken, *_out_of_bounds(kind, value)]
+    return values.to_frame().select(pl.any_horizontal(terms).fill_null(value=False)).to_series()
 
 
 def _complaint(value: str, column: Column) -> str:
