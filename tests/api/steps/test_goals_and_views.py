@@ -248,6 +248,10 @@ class FurtherViews(unittest.TestCase):
             if 40 <= rank <= 80 and away <= -0.5
         }
         self.assertEqual({row["student_id"] for row in rows}, inside)
+        for number in ("nan", "inf", "-1e999"):
+            refused = coach.get("/api/drill-down", params={**GRADE_4, **region, "distance_to": number})
+            self.assertEqual(refused.status_code, 422, number)
+            self.assertIn("distance_to: Input should be a finite number", refused.json()["message"])
 
     def test_the_trend_opens_and_leaves(self):
         """Points open as many students as they count; the spreadsheet has a line for each."""

@@ -55,6 +55,7 @@ class Words(unittest.TestCase):
             "Fall 2026-2027": "2026-27 fall", "2026-27 Winter": "2026-27 winter", "Spring 2027": "2026-27 spring",
             "FALL 2026": "2026-27 fall", "2026/2027 autumn": "2026-27 fall", "BOY 2026-27": "2026-27 fall",
             "Fall": None, "2026-27": None, "Fall 2026-2028": None, "Fall to Winter 2026": None,
+            "Winter 2099-2100": "2099-00 winter", "Fall 2026-7": None, "Fall 2026-2128": None, "Winter 2027-01": None,
         }.items():  # fmt: skip
             with self.subTest(text=text):
                 self.assertEqual(mapping.read_window(text), window)

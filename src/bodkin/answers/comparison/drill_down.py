@@ -22,7 +22,7 @@ class Pick(BaseModel):
     the shares count it; ``from_band`` and ``to_band`` a flow; ``reason`` those left out for it.
     """
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
 
     side: Literal["from", "to"] | None = None
     band: int | None = None

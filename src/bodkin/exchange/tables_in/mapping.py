@@ -155,12 +155,12 @@ def read_window(text: str) -> str | None:
     words = re.findall(r"[A-Za-z]+", text)
     seasons = [season for word in words if (season := read_season(word))]
     years = [int(year) for year in re.findall(r"(?<!\d)(20\d\d)(?!\d)", text)]
-    after = re.search(r"20\d\d\s*[-/–]\s*(?:20)?(\d\d)(?!\d)", text)
+    after = re.search(r"20\d\d\s*[-/–]\s*(\d+)", text)
     if len(seasons) != 1 or not years:
         return None
     if after:
         first = years[0]
-        if (first + 1) % 100 != int(after[1]):
+        if after[1] not in (f"{first + 1}", f"{(first + 1) % 100:02d}"):
             return None
     else:
         first = years[0] if seasons[0] == "fall" else years[0] - 1
