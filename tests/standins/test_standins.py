@@ -147,6 +147,7 @@ class Rostering(unittest.TestCase):
             (token_then(httpx.Response(200, json=[1])), "does not follow"),
             (token_then(httpx.Response(200, json={"orgs": [{"name": "x"}]})), "does not follow"),
             (token_then(httpx.Response(200, json={"orgs": None})), "does not follow"),
+            (token_then(httpx.Response(200, text="[" * 100_000)), "does not follow"),
         ):
             with self.subTest(found), self.assertRaisesRegex(ServiceAway, found):
                 fetch("http://stand.in/", "a", "b", transport=answering(handler))

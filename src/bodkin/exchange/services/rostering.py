@@ -182,7 +182,7 @@ def fetch(
         except httpx.HTTPError as error:
             # Why it does not would tell which ports of which machines are open.
             raise NoSuchService(address) from error
-        except (KeyError, TypeError, AttributeError, ValueError) as error:
+        except (KeyError, TypeError, AttributeError, ValueError, RecursionError) as error:
             told_ = f"The rostering service at {address} sent an answer that does not follow OneRoster 1.2."
             raise SourceFault(told_) from error
 
