@@ -160,22 +160,52 @@ class Understood(unittest.TestCase):
 
 class SameEitherWay(unittest.TestCase):
     values = st.text(st.sampled_from('ab ,;"\n\r\t|é5'), max_size=5)
+    plain = st.text(st.sampled_from("ab é5'=+"), max_size=4)
+    known = frozenset({"a", "b"})
+
+    def careful(self, content, separator):
+        """Read row by row."""
+        return sheets._gathered("f", sheets._records("f", content, separator), self.known, [])
+
+    def same(self, quick, careful):
+        self.assertEqual(quick.header, careful.header)
+        self.assertEqual(quick.line.to_list(), careful.line.to_list())
+        self.assertEqual([c.to_list() for c in quick.columns], [c.to_list() for c in careful.columns])
+        self.assertEqual(careful.faults, [])
 
     @given(st.lists(st.lists(values, min_size=1, max_size=4), max_size=5), st.sampled_from(",;\t|"))
     def test_quick_and_careful_reading_agree(self, rows, separator):
         """What the quick way reads, the row by row way reads just so."""
         content = "".join(separator.join(row) + "\n" for row in [["a", "b"], *rows])
         try:
-            careful = sheets._gathered("f", sheets._records("f", content, separator), frozenset(), [])
+            careful = self.careful(content, separator)
         except BadFile:
             return
-        quick = sheets._quick("f", content, separator, frozenset(), [])
-        if quick is None:
-            return
-        self.assertEqual(quick.header, careful.header)
-        self.assertEqual(quick.line.to_list(), careful.line.to_list())
-        self.assertEqual([c.to_list() for c in quick.columns], [c.to_list() for c in careful.columns])
-        self.assertEqual(careful.faults, [])
+        quick = sheets._quick("f", content, separator, self.known, [])
+        if quick is not None:
+            self.same(quick, careful)
+
+    @given(st.lists(st.lists(plain, min_size=2, max_size=2), min_size=1, max_size=6), st.sampled_from(",;\t|"),
+           st.booleans())  # fmt: skip
+    def test_the_quickest_way_reads_the_same(self, rows, separator, ended):
+        """A table without quotes, read at once: cells trimmed, empty ones missing, rows of nothing left out."""
+        content = "\n".join(separator.join(row) for row in [["a", "b"], *rows]) + "\n" * ended
+        quick = sheets._plainest("f", content, separator, self.known, [])
+        self.assertIsNotNone(quick)
+        self.same(quick, self.careful(content, separator))
+
+    def test_what_is_not_as_plain_is_left_to_the_careful_way(self):
+        """Lines of other lengths, also where they make up for one another; blank lines; a header that is none."""
+        for content in (
+            "a,b\n1,2\n3\n", "a,b\n1,2\n3,4,5\n", "a,b\n1,2,3\n4\n", "a,b\n1\n2,3,4\n", "a,b\n1,2\n\n3,4\n",
+            "a,b\n\n1,2\n", "a,b\n1,2\n\n", "a,b\n", "a,b", "a\n1\n", "a,b,\n1,2,3\n", "x,y\na,b\n1,2\n", "x,y\n1,2\n",
+        ):  # fmt: skip
+            with self.subTest(content):
+                self.assertIsNone(sheets._plainest("f", content, ",", self.known, []))
+        for width, read in ((sheets.MOST_COLUMNS, True), (sheets.MOST_COLUMNS + 1, False)):
+            titles = ["a", "b", *(f"c{at}" for at in range(width - 2))]
+            found = sheets._plainest("f", f"{','.join(titles)}\n{',' * (width - 1)}x\n", ",", self.known, [])
+            self.assertEqual(found is not None, read, width)
 
 
 class Hostile(unittest.TestCase):
