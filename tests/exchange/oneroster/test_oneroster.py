@@ -234,60 +234,62 @@ class OfOthers(unittest.TestCase):
         """No text, infinite, negative or broken number comes in, is lost without a word, or breaks the import."""
         lines = "sourcedId,status,dateLastModified,title,assignDate,classSourcedId,metadata.bodkin.window\n"
         lines += "l1,,,Quiz,2026-10-01,k1,2026-27 fall\n"
-        for name, good, bad in (
-            ("standardError", "3.5", ("0", "-1", "1e309", "NaN", "x")), ("percentile", "100", ("101", "-1", "inf")),
-            ("minutes", "0", ("-1", "long")), ("points", "-2", ("nan",)), ("pointsPossible", "0", ("-1",)),
-            ("itemsTried", "12", ("12.5", "-1", "1e20", "some")), ("itemsRight", "7", ("100001",)),
-        ):  # fmt: skip
-            head = (
-                f"sourcedId,status,dateLastModified,lineItemSourcedId,studentSourcedId,score,metadata.bodkin.{name}\n"
-            )
-            rows = [f"x{at},,,l1,u1,{at},{text}\n" for at, text in enumerate(("", good, *bad))]
-            _, seen = bring(self.store, package(**ROSTER, lineItems=lines, results="".join([head, *rows])))
-            with self.subTest(name):
-                found = [(fault.line, fault.column) for fault in seen.reading.faults]
-                self.assertEqual(found, [(at, f"metadata.bodkin.{name}") for at in range(4, 4 + len(bad))])
-                self.assertTrue(all(fault.message.startswith("write a") for fault in seen.reading.faults))
+        numbers = {
+            "standardError": ("3.5", "0", "-1", "1e309", "NaN", "x"), "percentile": ("100", "101", "-1", "inf"),
+            "minutes": ("0", "-1", "long"), "points": ("-2", "nan"), "pointsPossible": ("0", "-1"),
+            "itemsTried": ("12", "12.5", "-1", "1e20", "some"), "itemsRight": ("7", "100001"),
+        }  # fmt: skip
+        good = {name: texts[0] for name, texts in numbers.items()}
+        bad = [(name, text) for name, texts in numbers.items() for text in texts[1:]]
+        cells = [dict.fromkeys(numbers, ""), good, *({**good, name: text} for name, text in bad)]
+        results = "sourcedId,status,dateLastModified,lineItemSourcedId,studentSourcedId,score,"
+        results += ",".join(f"metadata.bodkin.{name}" for name in numbers) + "\n"
+        results += "".join(f"x{at},,,l1,u1,{at},{','.join(row.values())}\n" for at, row in enumerate(cells))
+        _, seen = bring(self.store, package(**ROSTER, lineItems=lines, results=results))
+        self.assertEqual(
+            [(fault.line, fault.column) for fault in seen.reading.faults],
+            [(line, f"metadata.bodkin.{name}") for line, (name, _) in enumerate(bad, start=4)],
+        )
+        self.assertTrue(all(fault.message.startswith("write a") for fault in seen.reading.faults))
 
-    def scale(self, bands, **more):
-        """A package whose score scales are one of ours, with these bands or what stands in their place."""
-        told = {"assessment": "Pond", "subject": "reading", "grade": "4", "season": "", "purpose": ""} | more
-        cells = (bands if isinstance(bands, str) else json.dumps(bands)).replace('"', '""')
-        head = ",".join(f"metadata.bodkin.{name}" for name in (*told, "bands"))
-        row = ",".join([*told.values(), f'"{cells}"'])
-        return package(**ROSTER, scoreScales=f"sourcedId,status,dateLastModified,title,{head}\nz1,,,S,{row}\n")
+    def scales(self, *rows):
+        """A package with score scales of ours: for each its bands, or what stands in their place, and what it says."""
+        told = {"assessment": "Pond", "subject": "reading", "grade": "4", "season": "", "purpose": ""}
+        text = f"sourcedId,status,dateLastModified,title,{','.join(f'metadata.bodkin.{name}' for name in told)},"
+        text += "metadata.bodkin.bands\n"
+        for at, (bands, more) in enumerate(rows):
+            cell = (bands if isinstance(bands, str) else json.dumps(bands)).replace('"', '""')
+            text += ",".join([f"z{at},,,S", *(told | {"assessment": f"Pond {at}"} | more).values(), f'"{cell}"']) + "\n"
+        return package(**ROSTER, scoreScales=text)
 
     def test_bands_of_a_scale_are_held_to_the_rules_of_a_file_of_cuts(self):
         """What is no number, a gap in the order, cuts that fall, a word of its own: the scale stays out whole."""
         low, high = [1, "Low", None, None], [2, "High", 480.5, None]
-        for column, bands, more in (
-            *(("bands", (low, [2, "High", number, None]), {}) for number in (float("nan"), float("inf"), "x")),
-            *(("bands", (low, [order, "High", 480, None]), {}) for order in (2.5, 3, 10**30)),
-            ("bands", (low, high, [3, "Top", 470, None]), {}), ("bands", (low, [2, "", 480, None]), {}),
-            ("purpose", (low, high), {"purpose": "other"}), ("season", (low, high), {"season": "summer"}),
-        ):  # fmt: skip
-            with self.subTest(bands=bands, **more):
-                _, seen = bring(self.store, self.scale(bands, **more))
-                self.assertEqual(
-                    {(fault.file.split("/")[-1], fault.line, fault.column) for fault in seen.reading.faults},
-                    {("scoreScales.csv", 2, f"metadata.bodkin.{column}")},
-                )
-                with self.store.reading() as session:
-                    self.assertEqual(session.scalar(select(func.count()).select_from(Cut)), 0)
-        _, seen = bring(self.store, self.scale((low, high)))
-        self.assertEqual(seen.reading.faults, [])
-        with self.store.reading() as session:
-            kept = session.execute(select(Cut.order, Cut.band, Cut.min_score, Cut.purpose).order_by(Cut.order)).all()
+        bad = [
+            *((low, [2, "High", number, None]) for number in (float("nan"), float("inf"), "x")),
+            *((low, [order, "High", 480, None]) for order in (2.5, 3, 10**30)),
+            (low, high, [3, "Top", 470, None]), (low, [2, "", 480, None]),
+        ]  # fmt: skip
+        words = [{"purpose": "other"}, {"season": "summer"}]
+        rows = [*((bands, {}) for bands in bad), *(((low, high), more) for more in words), ((low, high), {})]
+        _, seen = bring(self.store, self.scales(*rows))
+        wanted = ["bands"] * len(bad) + ["purpose", "season"]
         self.assertEqual(
-            [tuple(row) for row in kept], [(1, "Low", None, "performance"), (2, "High", 480.5, "performance")]
+            {(fault.file.split("/")[-1], fault.line, fault.column) for fault in seen.reading.faults},
+            {("scoreScales.csv", line, f"metadata.bodkin.{name}") for line, name in enumerate(wanted, start=2)},
         )
+        with self.store.reading() as session:
+            kept = session.execute(select(Cut.order, Cut.band, Cut.min_score, Cut.purpose).order_by(Cut.order))
+            self.assertEqual(
+                list(map(tuple, kept)), [(1, "Low", None, "performance"), (2, "High", 480.5, "performance")]
+            )
 
     def test_scales_of_another_form_are_left_out_and_told(self):
         """Bands that are no list of four values each, or that nest without end."""
-        for bands in ((1, 2), ([1, "Low", None],), ({"order": 1},), (), "[" * 990, "{", "5"):
-            with self.subTest(bands=bands):
-                _, seen = bring(self.store, self.scale(bands))
-                self.assertIn("1 score scales of another kind are left out", seen.plan.notices)
+        others = ((1, 2), ([1, "Low", None],), ({"order": 1},), (), "[" * 990, "{", "5")
+        _, seen = bring(self.store, self.scales(*((bands, {}) for bands in others)))
+        self.assertIn(f"{len(others)} score scales of another kind are left out", seen.plan.notices)
+        self.assertEqual(seen.reading.faults, [])
 
     def test_what_is_no_package_of_this_version_is_refused_whole(self):
         """Another version, or another zip, is refused with the reason."""
