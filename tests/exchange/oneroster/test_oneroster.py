@@ -251,6 +251,8 @@ class OfOthers(unittest.TestCase):
             [(line, f"metadata.bodkin.{name}") for line, (name, _) in enumerate(bad, start=4)],
         )
         self.assertTrue(all(fault.message.startswith("write a") for fault in seen.reading.faults))
+        with self.store.reading() as session:
+            self.assertEqual(set(session.scalars(select(Result.score))), {0.0, 1.0})
 
     def scales(self, *rows):
         """A package with score scales of ours: for each its bands, or what stands in their place, and what it says."""

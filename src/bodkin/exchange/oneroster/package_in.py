@@ -150,14 +150,14 @@ class _Planned(PlannedRoster):
             if not bands or not row[f"{OURS}assessment"] or row[f"{OURS}grade"] not in GRADES:
                 others += 1
                 continue
-            place = [row[f"{OURS}{name}"] for name in SCALE]
+            scale = {name: row[f"{OURS}{name}"] for name in SCALE}
+            scale["subject"] = scale["subject"] or "general"
             lines += [row["line"]] * len(bands)
-            cells += [[*place, *band] for band in bands]
+            cells += [[*scale.values(), *band] for band in bands]
         if others and not any("score scales" in notice for notice in self.notices):
             self.notices.append(f"{others} score scales of another kind are left out")
         names = [*SCALE, *BAND]
         columns = [pl.Series(name, [one[at] for one in cells], pl.String) for at, name in enumerate(names)]
-        columns[names.index("subject")] = columns[names.index("subject")].fill_null("general")
         reading = read_cuts(file, Sheet(file, names, names, 1, pl.Series("line", lines, pl.Int64), columns))
         # The file has all bands of a scale in one cell.
         reading.faults = sorted(
