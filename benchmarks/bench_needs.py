@@ -265,7 +265,7 @@ def over_the_demo():
     store = stage.demo()
     app = build(stage.server().settings, store)
     with store.reading() as session:
-        data = load_needs(session, stage.server().settings.today)
+        data = load_needs(session, stage.TODAY)
     codes = data.standards["standard"].to_list()
     with served(app) as client:
         ask = asking(app, store, client)

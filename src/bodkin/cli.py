@@ -2,6 +2,7 @@
 
 import sys
 from collections.abc import Callable
+from datetime import datetime
 from functools import wraps
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
@@ -10,6 +11,7 @@ import typer
 
 from bodkin.commands.headless.options import runs
 from bodkin.core.errors import BodkinError
+from bodkin.policy.roles import FIRST, ROLES
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False, help=__doc__
@@ -53,17 +55,23 @@ Hosts = Annotated[
 ]
 
 
+Today = Annotated[
+    datetime | None, typer.Option(formats=["%Y-%m-%d"], help="the day to take for today, as long as this runs")
+]
+
+
 @app.command()
 def demo(
     port: Port = 8750,
     fresh: Annotated[bool, typer.Option("--fresh", help="start over with a new demo database")] = False,
     trusted_host: Hosts = None,
+    today: Today = None,
 ) -> None:
     """Start Bodkin with the invented district; Ctrl-C stops it and keeps the data."""
     from bodkin.commands.demo import run_demo
 
     try:
-        run_demo(port, fresh=fresh, hosts=trusted_host or ())
+        run_demo(port, fresh=fresh, hosts=trusted_host or (), today=today.date() if today else None)
     except BodkinError as error:
         fail(error, 1)
 
@@ -86,7 +94,7 @@ Demo = Annotated[bool, typer.Option("--demo", help="work on the demo's data")]
 def add_person(
     login: Annotated[str, typer.Option(help="what the person signs in with")],
     name: Annotated[str, typer.Option(help="the person's name")],
-    role: Annotated[str, typer.Option(help="coach, school_lead, teacher, interventionist or aide")] = "coach",
+    role: Annotated[str, typer.Option(help=f"one of {', '.join(ROLES)}")] = FIRST,
     school: Annotated[str | None, typer.Option(help="school of a school lead")] = None,
     on_demo: Demo = False,
 ) -> None:

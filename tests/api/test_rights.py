@@ -5,7 +5,9 @@ import unittest
 from fastapi import APIRouter
 
 from bodkin.api.app import build
-from bodkin.api.rights import GRANTS, Right, may
+from bodkin.policy.rights import UNDO, Right
+from bodkin.policy.roles import ROLES, may
+from bodkin.store.writes.undo import KINDS
 from tests.api.application import SCOPE, all_signed_in, application, description, nobody, signed_in
 from tests.support import stage
 from tests.support.extent import extent
@@ -229,6 +231,8 @@ ROWS = [
     ("GET", "/api/setup/templates/{kind}.{form}", {}, None, COACH),
     ("GET", "/api/setup/samples", {}, None, COACH),
     ("POST", "/api/setup/samples/{name}", {}, None, COACH),
+    ("GET", "/api/time-zone", {}, None, COACH),
+    ("PUT", "/api/time-zone", {}, {"time_zone": "nowhere"}, COACH),
     ("GET", "/api/watched", {}, None, COACH),
     ("PUT", "/api/watched/hour", {}, {"at_hour": 99}, COACH),
     ("POST", "/api/watched/{name}", {}, None, COACH),
@@ -246,21 +250,33 @@ TABLE = {
     # What each role may do, written out once more by hand.
     Right.SIGNED_IN: EVERYONE,
     Right.SCORES: EVERYONE,
+    Right.EVERY_MEASURE: NOT_AIDES,
+    Right.PROGRAMS: NOT_AIDES,
+    Right.HISTORY: NOT_AIDES,
     Right.GROUPS_SEE: EVERYONE,
+    Right.GROUPS_OF_STUDENTS: NOT_AIDES,
+    Right.GROUPS_OF_OTHERS: COACH,
     Right.GROUPS_MAKE: NOT_AIDES,
     Right.GOALS_SET: NOT_AIDES,
     Right.EXPORT_NAMES: NOT_AIDES,
     Right.ASK_RETEST: NOT_AIDES,
     Right.DECIDE: {"coach", "school_lead"},
     Right.ENTER: EVERYONE,
+    Right.PRACTICE: NOT_AIDES,
     Right.TEAM: NOT_AIDES,
     Right.NOTES: NOT_AIDES,
+    Right.NOTES_OF_OTHERS: LEADS,
+    Right.NOTES_CHANGE: COACH,
     Right.DOCUMENTS: NOT_AIDES,
+    Right.DOCUMENTS_OF_OTHERS: LEADS,
     Right.PAGES: NOT_AIDES,
+    Right.PAGES_OF_OTHERS: LEADS,
     Right.MATERIAL: NOT_AIDES,
     Right.ITEMS: COACH,
     Right.SETUP: COACH,
+    Right.UNDO_OF_OTHERS: COACH,
     Right.LOGS: LEADS,
+    Right.LOGS_OF_DISTRICT: COACH,
 }
 
 
@@ -324,7 +340,8 @@ class Rights(unittest.TestCase):
             for role in EVERYONE | {"visitor", ""}:
                 with self.subTest(right=right, role=role):
                     self.assertIs(may(role, right), role in roles)
-        self.assertEqual(set(GRANTS), set(Right))
+        self.assertEqual(set(ROLES), EVERYONE)
+        self.assertEqual(set(UNDO), set(KINDS))
 
     def call(self, client, method, path, parameters, body):
         numbers = dict.fromkeys(("group_id", "import_id", "source_id", "key", "result_id"), 0)

@@ -127,7 +127,7 @@ class Stories(unittest.TestCase):
         graph = prerequisite_graph(rests_on)
         fifth = self.compared("mathematics", grade=("5",)).students.select("student_id", "school")
         with stage.demo().reading() as session:
-            data = load_needs(session, stage.settings().today)
+            data = load_needs(session, stage.TODAY)
         points = pieces_of_evidence(data, sources=(POINTS,)).with_columns(
             state=pl.col("code").replace_strict(dict(enumerate(STATES)), return_dtype=pl.String)
         )

@@ -124,7 +124,9 @@ def password() -> str:
     return PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),)).hash(PASSWORD)
 
 
-def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[Store, str]:
+def _database(
+    prepare: Callable[[Connection], None] = lambda _: None, today: date | None = TODAY
+) -> tuple[Store, str]:  # fmt: skip
     """A database of its own and its address."""
     url, name = server().settings.database_url, f"fresh_{os.getpid()}_{next(_numbers)}"
     engine = create_engine(url)
@@ -134,7 +136,7 @@ def _database(prepare: Callable[[Connection], None] = lambda _: None) -> tuple[S
         prepare(connection)
     engine.dispose()
     address = url.replace("/bodkin?", f"/{name}?")
-    store = Store(address)
+    store = Store(address, today)
     store.engine.dialect.__class__ = _Alike
     store.engine.update_execution_options(compiled_cache=_compiled)
     _stores.add(store)
@@ -165,8 +167,8 @@ def _migrated() -> tuple[str, ...]:
     return ("SET foreign_key_checks = 0", *made, *rows, "SET foreign_key_checks = 1")
 
 
-def fresh() -> tuple[Store, str]:
-    """A migrated, empty database of its own, and its address."""
+def fresh(today: date | None = TODAY) -> tuple[Store, str]:
+    """A migrated, empty database of its own, and its address; ``today``: the day for good, None: that of the clock."""
     statements = _migrated()
 
     def prepare(connection: Connection) -> None:
@@ -175,7 +177,7 @@ def fresh() -> tuple[Store, str]:
         place_triggers(connection)
         new_identity(connection)
 
-    return _database(prepare)
+    return _database(prepare, today)
 
 
 def make_template() -> None:

@@ -12,7 +12,7 @@ import {
 import { ConfigProvider } from "antd";
 import { type ReactNode, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
-import { client, got, Refused } from "./api/client";
+import { client, got, onNewDay, Refused } from "./api/client";
 import { CheckPage } from "./check/CheckPage";
 import { ComparePage } from "./compare/ComparePage";
 import { FiguresPage } from "./figures/FiguresPage";
@@ -186,6 +186,8 @@ const queries: QueryClient = new Queries({
 
 export function App() {
   const { theme, turn } = useTheme();
+  // A page left open over night is of the day before: what is due, who is in reach and what today means have moved.
+  useEffect(() => onNewDay(() => void queries.invalidateQueries()), []);
   return (
     <ConfigProvider theme={antTheme(theme)} wave={{ disabled: true }}>
       <QueryClientProvider client={queries}>

@@ -16,7 +16,7 @@ from bodkin.api import errors, people
 from bodkin.api.access.guard import Guard
 from bodkin.api.routing import API
 from bodkin.api.runtime import Runtime
-from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, watching
+from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, time_zone, watching
 from bodkin.api.setup.schedule import Clock
 from bodkin.api.steps import (
     acts,
@@ -80,6 +80,7 @@ PARTS = (
     sittings,
     tables,
     measures,
+    time_zone,
     logs,
     start,
     watching,
@@ -144,4 +145,4 @@ def build(settings: Settings, store: Store) -> FastAPI:
 def create_app() -> FastAPI:
     """The application as the server starts it, from the environment."""
     settings = from_environment()
-    return build(settings, Store(settings.database_url))
+    return build(settings, Store(settings.database_url, settings.pinned))

@@ -19,14 +19,17 @@ from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
-from bodkin.api.rights import Right, may, require
 from bodkin.api.runtime import LongWork, Runtime, Worked
 from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.exchange.changes.plans import ReportProgress
-from bodkin.store.database import versions
+from bodkin.policy.reach import students_in_reach
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import Role, require, role_of
+from bodkin.store.database import day_of, versions
+from bodkin.store.reach_by import ReachBy
 from bodkin.store.reads.check_data import CheckData
-from bodkin.store.reads.people import Someone, students_in_reach
+from bodkin.store.reads.people import Someone
 from bodkin.store.reads.section_names import section_keys
 from bodkin.store.reads.table.load import strand_names, strands_of_points
 from bodkin.store.reads.table.score_table import ScoreTable, only_measures, without_programs
@@ -79,10 +82,24 @@ class Context:
     _groups: list[GroupRecord] | None = field(default=None, repr=False)
 
     @property
+    def role(self) -> Role:
+        """What the person's role is; the policy says the rest."""
+        return role_of(self.person.role)
+
+    def may(self, right: Right) -> bool:
+        """Whether the person has a right."""
+        return right in self.role.rights
+
+    @property
+    def today(self) -> date:
+        """The day of the question, the same from its first look to its last."""
+        return day_of(self.session)
+
+    @property
     def reach(self) -> frozenset[str] | None:
         """Students the person may know of; None for the whole district."""
         if not self._known:
-            self._reach = students_in_reach(self.session, self.person, self.runtime.settings.today)
+            self._reach = students_in_reach(self.session, self.person, self.today)
             self._known = True
         return self._reach
 
@@ -90,10 +107,10 @@ class Context:
     def table(self) -> ScoreTable:
         """The score table of this state of the data, as far as the person may see it.
 
-        An aide sees the measures of the own groups, and nobody's programs.
+        Some see the measures of the own groups alone, and nobody's programs.
         """
         whole = self.runtime.table(self.session)
-        if self.person.role != "aide":
+        if self.may(Right.EVERY_MEASURE):
             return whole
         own: dict[tuple[str, str], set[str]] = {}
         for group in self.groups():
@@ -101,13 +118,19 @@ class Context:
                 own.setdefault((group.assessment or "", group.subject or ""), set()).update(group.active)
         seen = {measure: frozenset(students) for measure, students in own.items()}
         # Kept with the whole table, so that what is worked out from it serves the next question too.
-        key = ("an aide's", *sorted((*measure, *sorted(students)) for measure, students in seen.items()))
-        return whole.worked.once(key, lambda: without_programs(only_measures(whole, seen)))
+        own_programs = self.may(Right.PROGRAMS)
+        key = ("own groups'", own_programs, *sorted((*measure, *sorted(who)) for measure, who in seen.items()))
+
+        def narrowed() -> ScoreTable:
+            few = only_measures(whole, seen)
+            return few if own_programs else without_programs(few)
+
+        return whole.worked.once(key, narrowed)
 
     @property
     def export_reach(self) -> frozenset[str] | None:
-        """Students whose names the person may take out: an interventionist only the own groups'."""
-        if self.person.role != "interventionist":
+        """Students whose names the person may take out: for some roles only the own groups'."""
+        if not self.role.names_of_own_groups:
             return self.reach
         return self.own_members
 
@@ -115,14 +138,14 @@ class Context:
     def own_members(self) -> frozenset[str]:
         """Students of the groups that the person leads, as far as a caseload."""
         since = now() - timedelta(days=CASELOAD_DAYS)
-        return own_members(self.session, self.person.id, self.runtime.settings.today, since)
+        return own_members(self.session, self.person.id, self.today, since)
 
     def kept(self, make: Callable[[], Response]) -> Response:
         """The JSON answer to the question, written once for this person and this state of the data.
 
         For questions whose answer rests on nothing but the data, the day, the person and the address.
         """
-        person, today = self.person, self.runtime.settings.today
+        person, today = self.person, self.today
         who = (person.id, person.role, person.school)
         return self.runtime.answers.once((self.question, *who, versions(self.session)[0], today), make)
 
@@ -158,12 +181,12 @@ class Context:
     @property
     def running_groups(self) -> list[GroupRecord]:
         """Groups of today that the person may know of."""
-        today = self.runtime.settings.today
+        today = self.today
         return [group for group in self.groups() if group.first_day <= today <= group.last_day]
 
     def membership(self) -> Membership:
-        """What the rules of running groups say of the students in the person's reach; nothing for an aide."""
-        today = self.runtime.settings.today
+        """What the rules of running groups say of the students in the person's reach, to who makes groups."""
+        today = self.today
 
         def goals(assessment: str, subject: str) -> dict[str, tuple[float, date]]:
             # The latest day comes first: of several goals the one that is due next stands.
@@ -174,7 +197,7 @@ class Context:
             groups = [
                 RuledGroup(group.id, group.name, (group.assessment, group.subject), group.members, group.entry_rule,
                            group.exit_rule)
-                for group in (self.running_groups if may(self.person.role, Right.GROUPS_MAKE) else [])
+                for group in (self.running_groups if self.may(Right.GROUPS_MAKE) else [])
             ]  # fmt: skip
             return membership(groups, self.table, today, goals, self.reach)
 
@@ -183,9 +206,9 @@ class Context:
         return self.table.worked.once(key, made)
 
     def _knows(self, group: GroupRecord, members: frozenset[str]) -> bool:
-        if self.person.role == "coach":
+        if self.reach is None:
             return True
-        if self.person.role == "aide":
+        if not self.may(Right.GROUPS_OF_STUDENTS):
             return group.led_by(self.person.id)
         return group.led_by(self.person.id) or group.made_by_id == self.person.id or bool(members)
 
@@ -198,7 +221,7 @@ class Context:
 
     def students_for(self, assessment: str, subject: str) -> frozenset[str] | None:
         """Students whose scores on a measure the person may see; None for the whole district."""
-        if self.person.role != "aide":
+        if self.may(Right.EVERY_MEASURE):
             return self.reach
         own = [group for group in self.groups() if (group.assessment, group.subject) == (assessment, subject)]
         return frozenset(student for group in own for student in group.active)
@@ -206,9 +229,9 @@ class Context:
     @property
     def everyone(self) -> str:
         """What nobody left out is called for this person."""
-        if self.person.role == "coach":
+        if self.reach is None:
             return "all students"
-        return f"all students at {self.person.school}" if self.person.role == "school_lead" else "my students"
+        return f"all students at {self.person.school}" if ReachBy.SCHOOL in self.role.reach else "my students"
 
     def pieces(self, scope: Scope) -> list[Piece]:
         """The scope's sentence, with groups by name."""
@@ -226,9 +249,9 @@ class Context:
         if words is None:
             return None
         if not scope.section:
-            own = words if self.person.role == "coach" else f"{words}, students of {self.person.name}"
+            own = words if self.reach is None else f"{words}, students of {self.person.name}"
             return TargetUnit(own, own)
-        if self.person.role != "coach":
+        if self.reach is not None:
             reach = self.students_for(scope.assessment, scope.subject)
             whole = students_of_classes(self.table, scope)
             if not whole or (reach is not None and not whole <= reach):
@@ -273,7 +296,7 @@ class Context:
         """What the Check step looks at for the scope's measure, as far as the person may see it."""
         data = self.runtime.check_data(self.session, scope.assessment, scope.subject)
         data = of_common_test(self.table, scope, data)
-        if self.person.role != "aide":
+        if self.may(Right.PROGRAMS):
             return data
         return replace(data, programs=data.programs.clear())
 
@@ -348,17 +371,20 @@ def signed_in(request: Request, runtime: Runtime, session: Session) -> OpenSessi
     return found
 
 
-def need(right: Right) -> Callable[..., Iterator[Context]]:
-    """A dependency that lets a person through who has a right; the right stands on it for tests."""
+def need(*rights: Right) -> Callable[..., Iterator[Context]]:
+    """A dependency that lets a person through who has all of some rights; they stand on it for tests."""
 
     def context(request: Request, runtime: Annotated[Runtime, Depends(get_runtime)]) -> Iterator[Context]:
         with runtime.store.reading() as session:
             mine = signed_in(request, runtime, session)
-            require(mine.person, right)
+            for right in rights:
+                require(mine.person, right)
+            # The answer says of which day it is, so that a page left open over night asks anew.
+            request.state.day = day_of(session)
             question = f"{request.method} {request.url.path}?{request.url.query}"
             yield Context(runtime, session, mine.person, mine.id, question)
 
-    context.right = right  # type: ignore[attr-defined]
+    context.rights = rights  # type: ignore[attr-defined]
     return context
 
 

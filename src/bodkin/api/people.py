@@ -10,7 +10,6 @@ from starlette.concurrency import run_in_threadpool
 
 from bodkin.api.context import Context, NotSignedIn, get_runtime, need, now, session_of_request
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right, may, role_title
 from bodkin.api.routing import Part
 from bodkin.api.runtime import Runtime
 from bodkin.api.sign_in import (
@@ -26,6 +25,7 @@ from bodkin.api.sign_in import (
     session_cookie,
 )
 from bodkin.core.errors import BadInput
+from bodkin.policy.rights import Right
 from bodkin.store.reads.people import by_login, password_of
 from bodkin.store.writes import sign_in as kept
 
@@ -56,6 +56,7 @@ class Me(BaseModel):
     may_see_logs: bool
     may_decide: bool
     may_team: bool
+    may_practice: bool
     may_make_pages: bool
     today: str
 
@@ -155,17 +156,18 @@ def me(context: SignedIn) -> Me:
         id=person.id,
         name=person.name,
         role=person.role,
-        role_title=role_title(person.role),
+        role_title=context.role.title,
         school=person.school,
-        may_make_groups=may(person.role, Right.GROUPS_MAKE),
-        may_set_goals=may(person.role, Right.GOALS_SET),
-        may_export=may(person.role, Right.EXPORT_NAMES),
-        may_set_up=may(person.role, Right.SETUP),
-        may_see_logs=may(person.role, Right.LOGS),
-        may_decide=may(person.role, Right.DECIDE),
-        may_team=may(person.role, Right.TEAM),
-        may_make_pages=may(person.role, Right.PAGES),
-        today=context.runtime.settings.today.isoformat(),
+        may_make_groups=context.may(Right.GROUPS_MAKE),
+        may_set_goals=context.may(Right.GOALS_SET),
+        may_export=context.may(Right.EXPORT_NAMES),
+        may_set_up=context.may(Right.SETUP),
+        may_see_logs=context.may(Right.LOGS),
+        may_decide=context.may(Right.DECIDE),
+        may_team=context.may(Right.TEAM),
+        may_practice=context.may(Right.PRACTICE),
+        may_make_pages=context.may(Right.PAGES),
+        today=context.today.isoformat(),
     )
 
 

@@ -31,7 +31,7 @@ from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.core.needs import mastery
 from bodkin.exchange.services.sittings import ClassAtTest
-from bodkin.store.database import Store, of_one_state
+from bodkin.store.database import Store, day_of, of_one_state
 from bodkin.store.reads.check_data import PLACES, Beside, CheckData, programs, read_beside, rosters
 from bodkin.store.reads.check_tables import CheckTables
 from bodkin.store.reads.kept import Kept
@@ -116,8 +116,8 @@ class Runtime:
     def __init__(self, settings: Settings, store: Store) -> None:
         self.settings = settings
         self.store = store
-        self._needs = NeedsTables(settings.today, settings.held)
-        self._tables = ScoreTables(settings.today, self._common_tests, settings.held, MANY, made_by(common_tests, keys))
+        self._needs = NeedsTables(settings.held)
+        self._tables = ScoreTables(self._common_tests, settings.held, MANY, made_by(common_tests, keys))
         points = RowsFile(settings.held, POINTS_FILE, EVIDENCE)
         code = made_by(evidence, common_tests, keys, mastery)
         # Looked at within, so that what is kept of them is known to rest on answers.
@@ -129,7 +129,7 @@ class Runtime:
         self._comparisons = Memo(KEPT, KEPT_BYTES)
         self._worked = Memo(KEPT, KEPT_BYTES)
         self._names: Kept[Names] = Kept(names_of)
-        self._groups = Kept(lambda session: all_groups(session, settings.today))
+        self._groups = Kept(lambda session: all_groups(session, day_of(session)))
         self._practice_log = MadeRows(RowsFile(settings.held, PRACTICE_FILE, ENTRIES), MANY)
         self._practice = Kept(self._practice_seen)
         self._attendance = Kept(load_attendance)
@@ -276,7 +276,7 @@ class Runtime:
 def _digest(table: ScoreTable, scope: Scope, pieces: list[Piece]) -> str:
     """What a comparison was worked out from, in a few letters: thousands of students need no long key."""
     parts = [scope.model_dump_json(exclude={"students", "reach"}), "".join(piece.text for piece in pieces)]
-    parts += [str(table.mark_of(scope.assessment, scope.subject)), table.view]
+    parts += [str(table.mark_of(scope.assessment, scope.subject)), str(table.day), table.view]
     parts += sorted(scope.students) if scope.students is not None else ["everyone"]
     parts += ["reach", *(sorted(scope.reach) if scope.reach is not None else ["everyone"])]
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()

@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
 
@@ -20,9 +20,10 @@ from bodkin.exchange.oneroster.package_out import oneroster_package
 from bodkin.exchange.plain.export import write_plain_files
 from bodkin.exchange.questions.question import Answers
 from bodkin.exchange.tables_in.dates import DAY_FORMATS
+from bodkin.policy.roles import ROLES, role_of
 from bodkin.store.backup import ReportProgress, restore_backup, write_backup
 from bodkin.store.database import Store
-from bodkin.store.reads.people import ROLES, by_login
+from bodkin.store.reads.people import by_login
 from bodkin.store.server import DatabaseServer
 from bodkin.store.tables import Person, School
 from bodkin.store.writes.sign_in import end_sessions, set_password
@@ -43,14 +44,14 @@ def open_store(*, demo: bool) -> Iterator[Store]:
     """The database of a running Bodkin, or one started for this command and stopped after it."""
     settings = demo_settings() if demo else own_settings()
     if settings.database_file.exists():
-        store = Store(settings.database_url)
+        store = Store(settings.database_url, settings.pinned)
         if _answers(store):
             yield store
             return
     server = DatabaseServer(settings)
     server.start()
     try:
-        store = Store(settings.database_url)
+        store = Store(settings.database_url, settings.pinned)
         store.migrate()
         yield store
     finally:
@@ -64,8 +65,8 @@ def add_person(*, login: str, name: str, role: str, school: str | None, password
     if role not in ROLES:
         raise BadInput(f'role: "{role}" is none of {", ".join(ROLES)}')
     check_new_password(password, login, "password")
-    if role == "school_lead" and school is None:
-        raise BadInput("school: a school lead needs a school")
+    if role_of(role).needs_school and school is None:
+        raise BadInput(f"school: a {role_of(role).title} needs a school")
     with open_store(demo=demo) as store, store.writing(scores=False) as session:
         school_id = session.scalar(select(School.id).where(School.name == school)) if school else None
         if school and school_id is None:
@@ -131,7 +132,7 @@ def bring_in(
     parts, left = files_in(path.name, content)
     lines = list(left)
     with open_store(demo=demo) as store, _bar(f"Bringing in {path.name}") as bar:
-        changes = Changes(confirmed=accept_mapping, sheet=sheet, answers=_answered(answers), today=_today(demo=demo))
+        changes = Changes(confirmed=accept_mapping, sheet=sheet, answers=_answered(answers))
         waiting = [Waiting(name, name, partial(bytes, data), changes) for name, data in parts]
         with store.trying() as session:
             previewed = preview_all(session, waiting, _now(), bar)
@@ -173,10 +174,6 @@ def _question_lines(seen: imports.Preview, answers: Answers) -> list[str]:
         if (more := question.open(answers) - 20) > 0:
             lines.append(f"  {question.kind}: {more} more")
     return lines
-
-
-def _today(*, demo: bool) -> date:
-    return (demo_settings() if demo else own_settings()).today
 
 
 def _now() -> datetime:

@@ -21,10 +21,10 @@ DEMO_DAY = date(2027, 2, 12)
 STUDENT_SYSTEM = "Student system (simulated)"
 
 
-def demo_settings() -> Settings:
-    """Settings of the demo: a folder and a day of its own."""
+def demo_settings(today: date | None = None) -> Settings:
+    """Settings of the demo: a folder of its own, and a day that is today for good, the demo's where none is given."""
     base = from_environment()
-    return replace(base, folder=base.folder / "demo", today=DEMO_DAY)
+    return replace(base, folder=base.folder / "demo", pinned=today or base.pinned or DEMO_DAY)
 
 
 def own_settings() -> Settings:
@@ -93,11 +93,11 @@ def prepare_samples(store: Store, settings: Settings, roster: Path) -> None:
     write_people(settings.demo_file)
 
 
-def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
-    """Everything with demo data."""
+def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = (), today: date | None = None) -> None:
+    """Everything with demo data; ``today``: the day to take for today."""
     from bodkin.demo.district import NAME, PASSWORD, SIGN_INS
 
-    settings = demo_settings()
+    settings = demo_settings(today)
     serving.check_port(port)
     want_client()
     if fresh:
@@ -118,7 +118,7 @@ def run_demo(port: int, *, fresh: bool, hosts: Sequence[str] = ()) -> None:
 
     def announce(address: str) -> None:
         print(f"\nBodkin is ready: {address}")
-        print(f"{NAME} (invented), {DEMO_DAY:%d %B %Y}. Sign in with password {PASSWORD} as one of:")
+        print(f"{NAME} (invented), {settings.pinned:%d %B %Y}. Sign in with password {PASSWORD} as one of:")
         for login, name, role in SIGN_INS:
             print(f"  {login:<11} {name}, {role.replace('_', ' ')}")
         print(f"Messages to colleagues arrive at {beside_address}mailbox")

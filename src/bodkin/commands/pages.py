@@ -20,6 +20,7 @@ from bodkin.commands.data import open_store
 from bodkin.commands.demo import demo_settings, own_settings
 from bodkin.core.errors import BadInput
 from bodkin.documents.bundle import write_folder
+from bodkin.policy.roles import FIRST
 from bodkin.store.reads.people import Someone, by_key
 from bodkin.store.tables import Person, SavedScope
 from bodkin.store.writes.pages import NewPage
@@ -42,7 +43,7 @@ class PagesWanted:
 def _person(session: Session, login: str | None) -> Someone:
     """The person the pages are made as: the one who signs in so, else the first coach."""
     query = select(Person.id).where(Person.login.is_not(None)).order_by(Person.id)
-    query = query.where(Person.login == login) if login is not None else query.where(Person.role == "coach")
+    query = query.where(Person.login == login) if login is not None else query.where(Person.role == FIRST)
     key = session.scalar(query.limit(1))
     found = None if key is None else by_key(session, key)
     if found is None:

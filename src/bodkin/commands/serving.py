@@ -55,10 +55,11 @@ def application(settings: Settings, port: int, *, reload: bool = False) -> "subp
     """Start the application on loopback; with ``reload`` it starts again whenever its code changes."""
     environment = {
         "BODKIN_VAR": str(settings.folder),
-        "BODKIN_TODAY": settings.today.isoformat(),
         "BODKIN_CLIENT": str(settings.client),
         **FEW_ARENAS,
     }
+    if settings.pinned is not None:
+        environment["BODKIN_TODAY"] = settings.pinned.isoformat()
     if settings.watched is not None:
         environment["BODKIN_INCOMING"] = str(settings.watched)
     if settings.standins is not None:
@@ -133,7 +134,7 @@ def run(
     other: subprocess.Popen[bytes] | None = None
     try:
         database.start()
-        store = Store(settings.database_url)
+        store = Store(settings.database_url, settings.pinned)
         store.migrate()
         prepare(store)
         with store.writing(scores=False) as session:

@@ -253,7 +253,7 @@ def restore_backup(store: Store, path: Path, *, replace: bool, progress: ReportP
             raise Conflict("this Bodkin holds data already; restoring would replace all of it (--replace)")
         schema = str(store.engine.url.database)
         with _schemas_beside(store.engine, schema):
-            second = Store(store.engine.url.set(database=_beside(schema)[0]))
+            second = Store(store.engine.url.set(database=_beside(schema)[0]), store.pinned)
             try:
                 rows = _build(second, path, packed, manifest, progress)
             finally:

@@ -2,19 +2,21 @@
 
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
+from datetime import date, tzinfo
 from pathlib import Path
 from typing import Any, TypeVar
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import URL, Connection, Engine, Select, create_engine, func, select, update
+from sqlalchemy import URL, Connection, Engine, Row, Select, create_engine, func, select, update
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import StoreDown
 from bodkin.store.bulk import plain_rows
-from bodkin.store.ledger import READING, watch, writes_kept
+from bodkin.store.day import day_in, zone_named
+from bodkin.store.ledger import DAY, READING, looked_at, watch, writes_kept
 from bodkin.store.tables import District
 
 T = TypeVar("T")
@@ -34,9 +36,10 @@ TURN_SECONDS = 10
 
 
 class Store:
-    """The database as the rest of Bodkin sees it."""
+    """The database as the rest of Bodkin sees it; ``pinned``: the day that all of it takes for today, if any."""
 
-    def __init__(self, url: str | URL) -> None:
+    def __init__(self, url: str | URL, pinned: date | None = None) -> None:
+        self.pinned = pinned
         # pre_ping finds connections that a restarted server has dropped.
         self.engine: Engine = create_engine(
             url, pool_pre_ping=True, pool_recycle=1800, connect_args={"local_infile": 1, "connect_timeout": 5},
@@ -48,7 +51,7 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the data and changes nothing."""
-        session = Session(self.engine, info={READING: True})
+        session = Session(self.engine, info={READING: True, _PINNED: self.pinned})
         try:
             with _database_errors_named():
                 yield session
@@ -62,7 +65,8 @@ class Store:
         ``scores``: the change touches what the score table in memory holds. Writers wait for
         each other at the district's row.
         """
-        with _database_errors_named(), Session(self.engine, info={_RAISED: scores}) as session, session.begin():
+        info = {_RAISED: scores, _PINNED: self.pinned}
+        with _database_errors_named(), Session(self.engine, info=info) as session, session.begin():
             raised = {"data_version": District.data_version + 1}
             if scores:
                 raised["score_version"] = District.score_version + 1
@@ -73,7 +77,8 @@ class Store:
     @contextmanager
     def noting(self) -> Iterator[Session]:
         """A session for what no figure stands on, such as who looked at what: no version is raised."""
-        with _database_errors_named(), Session(self.engine) as session, session.begin():
+        info = {_PINNED: self.pinned}
+        with _database_errors_named(), Session(self.engine, info=info) as session, session.begin():
             yield session
 
     @contextmanager
@@ -97,7 +102,7 @@ class Store:
     @contextmanager
     def trying(self) -> Iterator[Session]:
         """A session that may write to see what comes of it; nothing is kept, and writers wait meanwhile."""
-        with _database_errors_named(), Session(self.engine) as session:
+        with _database_errors_named(), Session(self.engine, info={_PINNED: self.pinned}) as session:
             session.execute(select(District).where(District.id == DISTRICT).with_for_update())
             yield session
             session.rollback()
@@ -129,21 +134,44 @@ def raise_scores(session: Session) -> None:
     session.execute(update(District).where(District.id == DISTRICT).values(score_version=District.score_version + 1))
 
 
-_VERSIONS, _RAISED = "versions", "scores raised"
+_DISTRICT_ROW, _RAISED, _PINNED, _TODAY = "district", "scores raised", "pinned", "today"
 # Made once: every request asks this.
-_OF_DISTRICT = select(District.data_version, District.score_version).where(District.id == DISTRICT)
+_OF_DISTRICT = select(District.data_version, District.score_version, District.time_zone).where(District.id == DISTRICT)
+
+
+def _district(session: Session) -> Row[int, int, str | None]:
+    # A reading session sees one state of the data from its first look to its last.
+    return of_one_state(session, _DISTRICT_ROW, lambda: session.execute(_OF_DISTRICT).one())
 
 
 def versions(session: Session) -> tuple[int, int]:
     """The data version and the score version as the session sees them."""
-    # A reading session sees one state of the data from its first look to its last.
-    kept: tuple[int, int] | None = session.info.get(_VERSIONS)
-    if kept is not None:
-        return kept
-    row = session.execute(_OF_DISTRICT).one()
-    if session.info.get(READING):
-        session.info[_VERSIONS] = (row.data_version, row.score_version)
+    row = _district(session)
     return row.data_version, row.score_version
+
+
+def time_zone_of(session: Session) -> str | None:
+    """The name of the district's time zone; None where it is that of the machine."""
+    name: str | None = _district(session).time_zone
+    return name
+
+
+def zone_of(session: Session) -> tzinfo | None:
+    """The district's time zone; None where it is that of the machine."""
+    return zone_named(time_zone_of(session))
+
+
+def day_of(session: Session, *, noted: bool = True) -> date:
+    """Today, as all of the session takes it: in the district's time zone, unless a start pinned the day.
+
+    ``noted``: like a table that was looked at, so that what is read with it in sight is read again on another day.
+    """
+    if _TODAY not in session.info:
+        session.info[_TODAY] = session.info.get(_PINNED) or day_in(zone_of(session))
+    if noted:
+        looked_at(session, frozenset({DAY}))
+    today: date = session.info[_TODAY]
+    return today
 
 
 def of_one_state(session: Session, key: Hashable, find: Callable[[], T]) -> T:

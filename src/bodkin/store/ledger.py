@@ -30,6 +30,9 @@ IDENTITY = "database "
 REMOVED = "-"
 """Stands before the name of a table whose rows were removed."""
 
+DAY = "today"
+"""Stands among the tables that were looked at for the day, which no write changes."""
+
 READING = "reading"
 """Marks a session that sees one state of the data from its first look to its last."""
 _READS, _WRITES, _SEEN = "bodkin reads", "bodkin writes", "ledger"

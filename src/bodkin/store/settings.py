@@ -1,4 +1,4 @@
-"""Where this Bodkin keeps its things and which day it takes for today."""
+"""Where this Bodkin keeps its things, and whether a start pins the day."""
 
 import json
 import os
@@ -18,12 +18,13 @@ LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
 class Settings:
     """Settings as data. ``folder`` holds database, secret and nothing that is not ours.
 
+    ``pinned``: the day that is today for as long as this Bodkin runs, as in the demo; None: the day moves.
     ``standins`` is the address of the simulated services beside the demo, where they run. ``hosts``: names
     under which this Bodkin may be asked for; with more than those of loopback a proxy is in front.
     """
 
     folder: Path
-    today: date
+    pinned: date | None
     client: Path
     standins: str | None = None
     hosts: tuple[str, ...] = LOOPBACK
@@ -106,15 +107,15 @@ ROOT = Path(__file__).resolve().parents[3]
 def from_environment() -> Settings:
     """Settings from ``BODKIN_VAR`` and others of that beginning, as they are read here.
 
-    ``BODKIN_INCOMING`` is the watched folder, where it is another one than in the data folder. ``BODKIN_HOSTS``
-    names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
+    ``BODKIN_TODAY`` pins the day. ``BODKIN_INCOMING`` is the watched folder, where it is another one than in the data
+    folder. ``BODKIN_HOSTS`` names trusted hosts beside loopback, with commas; where it names any, a proxy is in front.
     """
     folder = Path(os.environ.get("BODKIN_VAR", ROOT / "var")).resolve()
-    day = os.environ.get("BODKIN_TODAY")
+    pinned = os.environ.get("BODKIN_TODAY")
     client = Path(os.environ.get("BODKIN_CLIENT", ROOT / "web" / "dist"))
     named = tuple(host.strip().lower() for host in os.environ.get("BODKIN_HOSTS", "").split(",") if host.strip())
     return Settings(
-        folder, date.fromisoformat(day) if day else date.today(), client, os.environ.get("BODKIN_STANDINS"),
+        folder, date.fromisoformat(pinned) if pinned else None, client, os.environ.get("BODKIN_STANDINS"),
         (*LOOPBACK, *named), Path(watched) if (watched := os.environ.get("BODKIN_INCOMING")) else None,
         os.environ.get("BODKIN_SCANNER"), os.environ.get("BODKIN_MAIL"), os.environ.get("BODKIN_MAIL_DOMAIN"),
     )  # fmt: skip

@@ -55,7 +55,7 @@ class Rest(unittest.TestCase):
         lately, tables = Lately(), [Table(), Table()]
         gone, stays = (weakref.ref(one) for one in tables)
         for version, table in enumerate(tables, start=1):
-            lately.put(table, frozenset(), version)
+            lately.put(table, frozenset(), version, stage.TODAY)
         del table, tables
         self.rests(0.0)
         self.assertIsNotNone(gone())

@@ -40,7 +40,7 @@ class OfTheDemo(unittest.TestCase):
     def setUpClass(cls):
         holder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(holder.cleanup)
-        cls.settings = replace(stage.settings(), folder=Path(holder.name), today=date(2027, 2, 12))
+        cls.settings = replace(stage.settings(), folder=Path(holder.name))
         store = stage.demo_copy()
         with store.reading() as session:
             write_samples(session, cls.settings.samples, b"PK\x05\x06" + b"\0" * 18)
@@ -151,8 +151,8 @@ class OfAnEmptyBodkin(unittest.TestCase):
     def setUpClass(cls):
         holder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(holder.cleanup)
-        cls.settings = replace(stage.settings(), folder=Path(holder.name), today=date(2026, 10, 1))
-        cls.store, _ = stage.fresh()
+        cls.settings = replace(stage.settings(), folder=Path(holder.name))
+        cls.store, _ = stage.fresh(date(2026, 10, 1))
         with cls.store.writing(scores=False) as session:
             session.add(Person(name="One", role="coach", login="one", password_hash=stage.password()))
         cls.application = build(cls.settings, cls.store)

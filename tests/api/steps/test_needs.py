@@ -5,7 +5,7 @@ import random
 import tempfile
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
-from datetime import date, datetime
+from datetime import datetime
 from pathlib import Path
 
 import numpy as np
@@ -446,7 +446,7 @@ class FewData(unittest.TestCase):
         assert answer.status_code == 204, answer.text
 
     def bring_in(self, name, text):
-        changes = Changes(confirmed=True, answers=AS_IT_IS, today=date(2027, 2, 12))
+        changes = Changes(confirmed=True, answers=AS_IT_IS)
         with self.store.writing(scores=True) as session:
             bring_in_all(session, [Waiting(name, name, text.encode, changes)], 1, datetime(2027, 2, 12))
 

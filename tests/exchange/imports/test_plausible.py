@@ -197,7 +197,7 @@ def cases():
 class Plausible(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.store, _ = stage.fresh()
+        cls.store, _ = stage.fresh(TODAY)
         for name, content in (
             ("calendar.csv", CALENDAR.encode()),
             ("spring.csv", written(export("2025-26 spring", date(2026, 4, 20), 0))),
@@ -211,9 +211,7 @@ class Plausible(unittest.TestCase):
     @classmethod
     def bring(cls, name, content, answers):
         with cls.store.writing(scores=True) as session:
-            return imports.bring_in(
-                session, name, content, None, datetime(2026, 11, 20), Changes(today=TODAY, answers=answers)
-            )
+            return imports.bring_in(session, name, content, None, datetime(2026, 11, 20), Changes(answers=answers))
 
     def state(self):
         with self.store.reading() as session:
@@ -225,7 +223,7 @@ class Plausible(unittest.TestCase):
     def test_the_export_as_it_is_needs_nobody(self):
         """So that what is asked below is asked because of what is wrong."""
         with self.store.trying() as session:
-            seen = imports.preview(session, "f.csv", written(FALL), Changes(today=TODAY))
+            seen = imports.preview(session, "f.csv", written(FALL), Changes())
         self.assertEqual((seen.open, seen.reading.faults, seen.understood.to_confirm), (0, [], False))
         self.assertEqual(seen.plan.counts["new"], 90)
 
@@ -242,11 +240,11 @@ class Plausible(unittest.TestCase):
     def judged(self, content, outcome):
         if "unread" in outcome:
             with self.assertRaises(BadFile) as caught, self.store.reading() as session:
-                imports.preview(session, "f.csv", content, Changes(today=TODAY))
+                imports.preview(session, "f.csv", content, Changes())
             self.assertTrue(all(fault.line for fault in caught.exception.faults))
             return
         with self.store.reading() as session:
-            seen = imports.preview(session, "f.csv", content, Changes(today=TODAY))
+            seen = imports.preview(session, "f.csv", content, Changes())
         if "asked" in outcome:
             kinds = {question.kind: question for question in seen.questions}
             self.assertIn(outcome["asked"], kinds)
@@ -276,13 +274,13 @@ class Answered(unittest.TestCase):
     """What an answer does, kind by kind."""
 
     def setUp(self):
-        self.store, _ = stage.fresh()
+        self.store, _ = stage.fresh(TODAY)
         self.bring(written(export("2025-26 spring", date(2026, 4, 20), 0)), AS_IT_IS)
         self.bring(written(FALL[:10]), AS_IT_IS)
 
     def bring(self, content, answers):
         with self.store.writing(scores=True) as session:
-            changes = Changes(today=TODAY, answers=answers)
+            changes = Changes(answers=answers)
             return imports.bring_in(session, "f.csv", content, None, datetime(2026, 11, 20), changes)[1]
 
     def ask(self, query):
@@ -312,7 +310,7 @@ class Answered(unittest.TestCase):
         self.assertEqual(self.ask("SELECT name FROM assessment"), [("Tide Gauge",)])
         later = [{**row, "score": row["score"] + 1} for row in rows[:3]]
         with self.store.reading() as session:
-            seen = imports.preview(session, "f.csv", written(later), Changes(today=TODAY))
+            seen = imports.preview(session, "f.csv", written(later), Changes())
         self.assertEqual((seen.open, seen.plan.counts["changed"], seen.understood.source), (0, 3, "remembered"))
         self.bring(written(each(set_(assessment="Harbor Test"))[:4]), {"new_test/Harbor Test": "new"})
         self.assertEqual(len(self.ask("SELECT name FROM assessment")), 2)
@@ -341,7 +339,7 @@ class Answered(unittest.TestCase):
         other = written([*FALL[:20], {**FALL[19], "score": 433}])
         self.assertEqual(self.bring(other, {"repeated": "both"}).plan.counts["new"], 1)
         with self.store.reading() as session:
-            seen = imports.preview(session, "f.csv", other, Changes(today=TODAY))
+            seen = imports.preview(session, "f.csv", other, Changes())
         self.assertEqual((seen.open, seen.plan.empty), (0, True))
 
     def test_a_result_known_under_another_date(self):
@@ -360,7 +358,7 @@ class Answered(unittest.TestCase):
         """Nobody is added."""
         rows = each(lambda row: row.update(student_id=row["student_id"][1:]))
         with self.store.reading() as session:
-            seen = imports.preview(session, "f.csv", written(rows), Changes(today=TODAY))
+            seen = imports.preview(session, "f.csv", written(rows), Changes())
         asked = next(question for question in seen.questions if question.kind == "other_id")
         answers = {f"other_id/{item.key}": item.choices[0].answer for item in asked.items}
         self.assertEqual(self.bring(written(rows), answers).plan.adds["students"], 0)

@@ -53,7 +53,7 @@ class Model:
 class Walk(unittest.TestCase):
     def setUp(self):
         self.store, _ = stage.fresh()
-        self.kept = ScoreTables(TODAY), ScoreTables(TODAY)
+        self.kept = ScoreTables(), ScoreTables()
         self.model, self.rng, self.at = Model(), random.Random(20260915), datetime(2026, 2, 1)
         with self.store.writing(scores=False) as session:
             session.add(Person(name="C", role="coach"))

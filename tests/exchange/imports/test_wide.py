@@ -109,14 +109,14 @@ class BroughtIn(unittest.TestCase):
         """Items first, then the answers, in one go; part of what the Needs step looks at, and undone whole."""
         store = stage.small_copy()
         with store.reading() as session:
-            student = load_needs(session, stage.settings().today).answers["student_id"][0]
+            student = load_needs(session, stage.TODAY).answers["student_id"][0]
         found, _ = files_in("Geometry.csv", SHEET.format(f"{student},,2027-01-20,A,D,A").encode())
-        changes = Changes(confirmed=True, answers=AS_IT_IS, today=stage.settings().today)
+        changes = Changes(confirmed=True, answers=AS_IT_IS)
         waiting = [Waiting(name, name, lambda data=data: data, changes) for name, data in reversed(found)]
         with store.writing(scores=True) as session:
             bring_in_all(session, waiting, 1, NOW)
         with store.reading() as session:
-            data = load_needs(session, stage.settings().today)
+            data = load_needs(session, stage.TODAY)
         items = data.items.filter(data.items["test"] == "Geometry")
         self.assertEqual(items["keys"].to_list(), [["A"], ["B", "D"], ["C"]])
         answers = data.answers.filter(data.answers["test"] == "Geometry")

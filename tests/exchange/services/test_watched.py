@@ -26,10 +26,10 @@ OTHER = "Student Number,Test,Subject,Term,Grade Level,Scale Score\n"
 
 class Folder(unittest.TestCase):
     def setUp(self):
-        self.store, self.url = stage.fresh()
+        self.store, self.url = stage.fresh(date(2026, 10, 1))
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.settings = replace(stage.settings(), watched=Path(folder.name) / "in", today=date(2026, 10, 1))
+        self.settings = replace(stage.settings(), watched=Path(folder.name) / "in", pinned=date(2026, 10, 1))
 
     def drop(self, name, content, age=60.0):
         path = self.settings.incoming / name

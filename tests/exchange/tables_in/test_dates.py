@@ -71,17 +71,17 @@ class Ways(unittest.TestCase):
 
 class OfFiles(unittest.TestCase):
     def setUp(self):
-        self.store, _ = stage.fresh()
+        self.store, _ = stage.fresh(NOW.date())
         with self.store.writing(scores=False) as session:
             session.add(SchoolYear(name="2026-27"))
 
     def seen(self, text, **changes):
         with self.store.reading() as session:
-            return imports.preview(session, "f.csv", (HEAD + text).encode(), Changes(today=NOW.date(), **changes))
+            return imports.preview(session, "f.csv", (HEAD + text).encode(), Changes(**changes))
 
     def bring(self, text, **changes):
         with self.store.writing(scores=True) as session:
-            said = Changes(**{"today": NOW.date(), "answers": AS_IT_IS, **changes})
+            said = Changes(**{"answers": AS_IT_IS, **changes})
             return imports.bring_in(session, "f.csv", (HEAD + text).encode(), None, NOW, said)
 
     def test_a_remembered_order_that_does_not_fit_is_asked_again(self):

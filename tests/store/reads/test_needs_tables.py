@@ -35,7 +35,7 @@ class Parts(unittest.TestCase):
 
     def after(self, change):
         """The data before and after a change."""
-        tables = NeedsTables(stage.TODAY)
+        tables = NeedsTables()
         before = self.now(tables)
         with self.store.writing(scores=True) as session:
             session.execute(change)
@@ -71,7 +71,7 @@ class Parts(unittest.TestCase):
                 if change is not None:
                     with self.store.writing(scores=True) as session:
                         session.execute(change)
-                tables = NeedsTables(stage.TODAY, Path(folder))
+                tables = NeedsTables(Path(folder))
                 with self.store.reading() as session:
                     whole = load_needs(session, stage.TODAY)
                     with mock.patch.object(load_needs_module, "load_answers", read):
@@ -80,7 +80,7 @@ class Parts(unittest.TestCase):
 
     def test_a_session_of_before_sees_what_was_there(self):
         """What is held stays that of the newest version."""
-        tables = NeedsTables(stage.TODAY)
+        tables = NeedsTables()
         with self.store.reading() as old:
             before = load_needs(old, stage.TODAY).materials
             with self.store.writing(scores=False) as session:

@@ -27,7 +27,7 @@ SCORES = (
 
 class Cells(unittest.TestCase):
     def setUp(self):
-        self.store, _ = stage.fresh()
+        self.store, _ = stage.fresh(NOW.date())
         self.bring("c.csv", CALENDAR)
         self.bring("s.csv", SCORES.format(500, 30))
         with self.store.writing(scores=False) as session:
@@ -38,7 +38,7 @@ class Cells(unittest.TestCase):
 
     def bring(self, name, text, **answers):
         with self.store.writing(scores=True) as session:
-            changes = Changes(today=NOW.date(), answers=answers)
+            changes = Changes(answers=answers)
             return imports.bring_in(session, name, text.encode(), None, NOW, changes)[1]
 
     def correct(self, column, value, key=None):

@@ -20,6 +20,26 @@ export const client = createClient<paths>({
   querySerializer: { array: { style: "form", explode: true } },
 });
 
+type NewDay = (day: string) => void;
+let dayBefore: string | null = null;
+const waiting = new Set<NewDay>();
+
+/** Calls back when the server's answers are of another day than those before; returns what ends that. */
+export function onNewDay(callback: NewDay): () => void {
+  waiting.add(callback);
+  return () => waiting.delete(callback);
+}
+
+client.use({
+  onResponse({ response }) {
+    const day = response.headers.get("Bodkin-Day");
+    if (day === null || day === dayBefore) return;
+    const first = dayBefore === null;
+    dayBefore = day;
+    if (!first) for (const callback of waiting) callback(day);
+  },
+});
+
 interface Answer<T> {
   data?: T;
   error?: unknown;

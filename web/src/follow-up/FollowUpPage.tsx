@@ -79,7 +79,8 @@ export function FollowUpPage() {
   const me = useMe();
   // A number is a group's.
   const shown = /^\d+$/.test(view) ? "groups" : view;
-  const views = VIEWS.filter(([path]) => me.may_team || path === "" || path === "groups");
+  const open: Partial<Record<string, boolean>> = { "": true, groups: true, practice: me.may_practice };
+  const views = VIEWS.filter(([path]) => open[path] ?? me.may_team);
   return (
     <>
       <nav className="ways" aria-label={words.waysToFollow}>

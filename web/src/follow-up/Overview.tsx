@@ -35,7 +35,7 @@ function DidItHelp({ group, scope }: { group: number; scope: Scope }) {
 
 function Groups({ lines, scope }: { lines: Line[]; scope: Scope | null }) {
   const { to } = useScope();
-  const ordered = [...lines].sort((one, other) => other.due - one.due);
+  const ordered = [...lines].sort((one, other) => (other.due ?? 0) - (one.due ?? 0));
   return (
     <table className={`rows ${css.overview}`}>
       <thead>
@@ -150,10 +150,11 @@ export function Overview({ scope }: { scope: Scope | null }) {
       {(all) => {
         if (!all.length && !me.may_team)
           return <NothingHere headline={words.noGroups} lead={words.noGroupsLead} />;
-        const due = all.reduce((sum, one) => sum + one.due, 0);
+        const due = all.reduce((sum, one) => sum + (one.due ?? 0), 0);
+        const heading = me.may_team ? words.dueInGroups(due, all.length) : words.groupsRunning(all.length);
         return (
           <>
-            <h1>{all.length ? words.dueInGroups(due, all.length) : words.noGroups}</h1>
+            <h1>{all.length ? heading : words.noGroups}</h1>
             {all.length ? <Groups lines={all} scope={scope} /> : <p className="lead">{words.noGroupsLead}</p>}
             {me.may_export && all.length > 0 && (
               <p className={css.bar}>

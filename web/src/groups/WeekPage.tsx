@@ -149,7 +149,7 @@ export function WeekPage() {
             {me.may_export && <Download path="board/week" what={words.week} />}
             <PrintButton />
           </p>
-          {me.role === "coach" && <Required week={data} save={save} />}
+          {me.may_set_up && <Required week={data} save={save} />}
         </>
       )}
     </Shown>

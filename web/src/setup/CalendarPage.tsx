@@ -7,6 +7,7 @@ import { useWidth } from "../ui/useWidth";
 import { setup as words } from "../words/steps/setup";
 import { EditBar } from "./EditBar";
 import { SetupParts } from "./SetupParts";
+import { TimeZone } from "./TimeZone";
 import { useEdited } from "./useEdited";
 
 type Row = Schemas["CalendarRow"];
@@ -218,6 +219,7 @@ export function CalendarPage() {
           </>
         )}
       </Shown>
+      <TimeZone />
     </>
   );
 }

@@ -21,6 +21,8 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   note: ["student", "acts"],
   document: ["student", "acts"],
   "page set": ["share", "acts"],
+  // Where the day begins and ends decides who is in reach and what is due.
+  setting: "all",
 };
 export type ActKind =
   | "decision"
@@ -37,7 +39,8 @@ export type ActKind =
   | "word"
   | "note"
   | "document"
-  | "page set";
+  | "page set"
+  | "setting";
 
 /** What came of an act: in words, and the key that takes it back. */
 interface Outcome {

@@ -33,7 +33,7 @@ export function PassOn() {
         <span>{words.colleague}</span>
         <select className="input" required value={to} onChange={(event) => setTo(event.target.value)}>
           <option value="">{words.choose}</option>
-          {(readers.data ?? []).map((one) => (
+          {(readers.data?.people ?? []).map((one) => (
             <option key={one.id} value={one.id}>
               {one.name}
             </option>

@@ -6,30 +6,24 @@ import { views as words } from "../words/around/views";
 
 type View = Schemas["SavedView"];
 type Change = Schemas["ViewChange"];
-type Role = NonNullable<Change["roles"]>[number];
-
-const ROLES: [Role, string][] = [
-  ["coach", words.allCoaches],
-  ["school_lead", words.allSchoolLeads],
-  ["teacher", words.allTeachers],
-  ["interventionist", words.allInterventionTeachers],
-  ["aide", words.allAides],
-];
 
 export function Sharing({ view, onChange }: { view: View; onChange: (change: Change) => void }) {
   const readers = useQuery({ queryKey: ["readers"], queryFn: () => got(client.GET("/api/views/readers")) });
   const options = [
-    { label: words.roles, options: ROLES.map(([value, label]) => ({ value: `role ${value}`, label })) },
+    {
+      label: words.roles,
+      options: (readers.data?.roles ?? []).map((one) => ({ value: `role ${one.role}`, label: one.everybody })),
+    },
     {
       label: words.people,
-      options: (readers.data ?? []).map((one) => ({ value: `person ${one.id}`, label: one.name })),
+      options: (readers.data?.people ?? []).map((one) => ({ value: `person ${one.id}`, label: one.name })),
     },
   ];
   const chosen = [...view.roles.map((one) => `role ${one}`), ...view.people.map((one) => `person ${one}`)];
   const choose = (values: string[]) => {
     const of = (kind: string) =>
       values.filter((one) => one.startsWith(kind)).map((one) => one.slice(kind.length));
-    onChange({ people: of("person ").map(Number), roles: of("role ") as Role[] });
+    onChange({ people: of("person ").map(Number), roles: of("role ") });
   };
   return (
     <div className="sharing">

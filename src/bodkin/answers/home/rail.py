@@ -1,5 +1,6 @@
 """The rail: one live line per step of the round."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from pydantic import BaseModel
@@ -9,6 +10,7 @@ from bodkin.answers.comparison.comparison import quoted_order
 from bodkin.answers.comparison.summary_parts import Summary
 from bodkin.answers.home.needs_findings import NeedsLine
 from bodkin.answers.words import percent, plural
+from bodkin.policy.rights import NOT_VISIBLE
 
 
 class RailStep(BaseModel):
@@ -117,8 +119,12 @@ def rail(
     needs: NeedsLine | None = None,
     follow: FollowLine | None = None,
     pages_made: int = 0,
+    hidden: Collection[str] = (),
 ) -> list[RailStep]:
-    """The seven steps with their lines for a scope; ``None`` where there are no results."""
+    """The seven steps with their lines for a scope; ``None`` where there are no results.
+
+    ``hidden``: steps of whose line the person's role sees nothing.
+    """
     checked = (check.line, check.finding) if check else ("nothing to check yet", "There is nothing to check yet.")
     lacking = (needs.line, needs.finding) if needs else ("no evidence yet", "There is no evidence on needs yet.")
     lines = {
@@ -129,7 +135,7 @@ def rail(
         "groups": groups.told,
         "follow-up": follow.told if follow else (WORKING, "Looking at weekly results …"),
         "share": share_told(pages_made),
-    }
+    } | dict.fromkeys(hidden, (NOT_VISIBLE, f"This is {NOT_VISIBLE}."))
     return [
         RailStep(
             key=key, name=name, path=path, question=question, line=lines[path][0], finding=lines[path][1]

@@ -18,9 +18,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from bodkin.api.context import NotSignedIn, session_of_request
 from bodkin.api.errors import answer_for, refused
-from bodkin.api.rights import Right, require
 from bodkin.api.runtime import Runtime
 from bodkin.core.errors import BodkinError
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import require
 
 API = "/api/"
 OPEN = frozenset({"/api/sign-in", "/api/sign-out"})
@@ -44,6 +45,8 @@ SAFE = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Opener-Policy": "same-origin",
 }
+DAY = "Bodkin-Day"
+"""The day of an answer: a client that sees another one than before asks everything anew."""
 HSTS = "max-age=31536000"
 ASSETS, FOR_EVER = "/assets/", "public, max-age=31536000, immutable"
 """The client's files carry a mark of their content in their names, so a browser need never ask for one again."""
@@ -84,6 +87,8 @@ class Guard:
             if message["type"] == "http.response.start":
                 begun = True
                 _make_safe(message, request)
+                if day := getattr(request.state, "day", None):
+                    MutableHeaders(scope=message).setdefault(DAY, day.isoformat())
             await send(message)
 
         try:

@@ -21,8 +21,8 @@ from bodkin.answers.follow_up.standings import (
 from bodkin.answers.groups.week import planned_minutes
 from bodkin.api.context import Context
 from bodkin.api.following.periods import practice_of
-from bodkin.api.rights import Right, may
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.policy.rights import NOT_VISIBLE, Right
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.reads.sessions import AttendanceData, StayRecord, sessions_of, stays_in
@@ -50,10 +50,8 @@ class Following:
         self.required = self._read(("required minutes",), required_minutes)
         self.members = tuple(sorted({member for group in groups for member in group.members}))
         self._decided: dict[str, list[DecisionRecord]] = {}
-        # An aide knows of neither practice nor decisions.
-        self.whole = may(context.person.role, Right.TEAM)
         members = self.members
-        if self.whole:
+        if context.may(Right.TEAM):
             for one in self._read(("decisions", members), lambda session: decisions_on(session, members)):
                 self._decided.setdefault(one.student_id, []).append(one)
 
@@ -136,7 +134,7 @@ def _ordered(measures: list[tuple[str, str, int]], group: GroupRecord) -> list[M
 
 
 def _period(context: Context, group: GroupRecord, first: date | None, last: date | None) -> tuple[date, date]:
-    period = (first or group.first_day, last or min(context.runtime.settings.today, group.last_day))
+    period = (first or group.first_day, last or min(context.today, group.last_day))
     if period[1] < period[0]:
         raise BadInput("last: a period cannot end before it starts")
     return period
@@ -164,12 +162,23 @@ def followed(
     joined = {one.student_id: one.first for one in stays_in(context.session, [group.id], *period)}
     required = loaded.required.get(group.tier or 0)
     help_given = Followed(group.id, group.name, group.focus, members, met, planned, required, joined)
-    practice = weekly_minutes(practice_of(context), members, *period) if loaded.whole else {}
+    practice = weekly_minutes(practice_of(context), members, *period)
     around = AroundGroup(loaded.goals(chosen, members, period[1]), loaded.decided(group.id, members), practice)
-    return follow_up_answer(
+    answer = follow_up_answer(
         help_given, context.table, chosen, measures, period, around, context.names,
         adaptive=loaded.kinds.get(chosen) == "adaptive",
     )  # fmt: skip
+    return answer if context.may(Right.TEAM) else _without_decisions(answer)
+
+
+DECISIONS_HIDDEN = f"Who needs a decision is {NOT_VISIBLE}"
+
+
+def _without_decisions(answer: FollowUpAnswer) -> FollowUpAnswer:
+    """A group's results and sessions without what the rule says: what was decided before, it cannot be told without."""
+    hidden = {"act": "none", "confirmed": None, "said": f"The rule's word is {NOT_VISIBLE}"}
+    students = [one.model_copy(update=hidden) for one in sorted(answer.students, key=lambda one: one.name)]
+    return answer.model_copy(update={"headline": DECISIONS_HIDDEN, "students": students})
 
 
 def attendance_sums(attended: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
@@ -179,7 +188,7 @@ def attendance_sums(attended: pl.DataFrame, by: Sequence[str]) -> pl.DataFrame:
 
 
 def _standings(context: Context, groups: Sequence[GroupRecord]) -> list[GroupStanding]:
-    loaded, today = Following(context, groups), context.runtime.settings.today
+    loaded, today = Following(context, groups), context.today
     periods = {group.id: (group, _period(context, group, None, None)) for group in groups}
     rows = loaded.results(periods)
     measures = loaded.measures(rows, {group.id: group for group in groups})
@@ -215,7 +224,7 @@ def all_standings(context: Context) -> list[GroupStanding]:
         groups = context.running_groups
         return _standings(context, groups) if groups else []
 
-    person, today = context.person, context.runtime.settings.today
+    person, today = context.person, context.today
     key = ("all followed", versions(context.session)[0], person.id, person.role, person.school, today)
     return context.table.worked.once(key, made)
 
@@ -254,7 +263,12 @@ def help_groups(context: Context, first: date, last: date, groups: Iterable[Grou
     ]  # fmt: skip
 
 
-def decisions(context: Context) -> tuple[int, int, int]:
-    """Over the running groups: how many students need other help, a higher goal, and how many groups there are."""
+def decisions(context: Context) -> tuple[int, int, int] | None:
+    """Over the running groups: how many students need other help, a higher goal, and how many groups there are.
+
+    None where the person's role does not see decisions.
+    """
+    if not context.may(Right.TEAM):
+        return None
     found = [decisions_due(one.students) for one in all_standings(context)]
     return sum(one[0] for one in found), sum(one[1] for one in found), len(found)

@@ -35,7 +35,7 @@ def _is(group: GroupRecord, kind: Kind, value: str) -> bool:
 
 def given_between(context: Context, scope: Scope, groups: list[GroupRecord]) -> tuple[float | None, float | None]:
     """Shares of the planned minutes and of the sessions held that groups gave between the windows."""
-    calendar, today = context.table.calendar, context.runtime.settings.today
+    calendar, today = context.table.calendar, context.today
     spans = [window.days or calendar.windows.get(str(window)) for window in (scope.first, scope.second)]
     first = spans[0][0] if spans[0] is not None else min(group.first_day for group in groups)
     last = min(spans[1][1] if spans[1] is not None else today, today)

@@ -13,7 +13,15 @@ from bodkin.api.context import Context
 from bodkin.api.parameters import Key
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.windows import day_words
-from bodkin.store.reads.practice_data import GOALS, PeriodRecord, load_practice, marking_periods, practice_goals
+from bodkin.policy.rights import Right
+from bodkin.store.reads.practice_data import (
+    ENTRIES,
+    GOALS,
+    PeriodRecord,
+    load_practice,
+    marking_periods,
+    practice_goals,
+)
 
 BEFORE = timedelta(days=400)
 """How far back school days are counted for somebody who was last seen long ago."""
@@ -58,7 +66,7 @@ def looked_at(context: Context, asked: PeriodAsked) -> PeriodSeen:
     Days of one's own are held against their part of the goals of the marking period they end in. Raises BadInput
     for days that end before they begin or begin in the future, NotFound for an unknown marking period.
     """
-    today, calendar = context.runtime.settings.today, context.table.calendar
+    today, calendar = context.today, context.table.calendar
     periods = periods_of(context)
     first, last = days_of(context, asked)
     whole = _around(periods, min(last or today, today))
@@ -85,7 +93,9 @@ def periods_of(context: Context) -> list[PeriodRecord]:
 
 
 def practice_of(context: Context) -> PracticeSeen:
-    """Everybody's practice."""
+    """Everybody's practice; none of it where the person's role does not see practice."""
+    if not context.may(Right.PRACTICE):
+        return practice_seen(pl.DataFrame(schema=ENTRIES))
     return context.runtime.practice(context.session)
 
 
@@ -99,5 +109,7 @@ def goals_held(context: Context, looked: PeriodSeen) -> pl.DataFrame:
 
 def practice_by_week(context: Context, student: str) -> dict[date, float]:
     """Minutes of practice of a student by the Monday of the week, over all that is kept; nobody else's is read."""
+    if not context.may(Right.PRACTICE):
+        return {}
     own = practice_seen(load_practice(context.session, student))
     return weekly_minutes(own, [student], date.min, date.max).get(student, {})

@@ -45,32 +45,32 @@ class Work:
 
 def looked_at(context: Context, waiting: Sequence[Draft], notices: Sequence[str] = ()) -> BundleAnswer:
     """What files that wait together would do; large ones are looked at by a process of their own."""
-    store, today = context.runtime.store, context.runtime.settings.today
+    store = context.runtime.store
     with reporting_progress(context) as progress:
         if is_large(waiting):
-            work = Work("preview", waiting, notices, today, context.person.id, now())
+            work = Work("preview", waiting, notices, context.today, context.person.id, now())
             return BundleAnswer.model_validate(done_apart(store, work, progress))
-        return bundle(store, today, waiting, notices, progress)
+        return bundle(store, waiting, notices, progress)
 
 
 def rehearsal(context: Context, waiting: Sequence[Draft]) -> Rehearsal:
     """What bringing files in would change on the screens; of large ones worked out by a process of their own."""
-    store, today = context.runtime.store, context.runtime.settings.today
+    store = context.runtime.store
     with reporting_progress(context) as progress:
         if is_large(waiting):
-            work = Work("rehearse", waiting, (), today, context.person.id, now())
+            work = Work("rehearse", waiting, (), context.today, context.person.id, now())
             return Rehearsal.model_validate(done_apart(store, work, progress))
-        return rehearsed(store, today, waiting, progress)
+        return rehearsed(store, waiting, progress)
 
 
 def brought_in(context: Context, waiting: Sequence[Draft]) -> list[ImportOutcome]:
     """Bring files in, all or none; large ones by a process of their own."""
-    store, today = context.runtime.store, context.runtime.settings.today
+    store = context.runtime.store
     with reporting_progress(context) as progress:
         if is_large(waiting):
-            work = Work("bring in", waiting, (), today, context.person.id, now())
+            work = Work("bring in", waiting, (), context.today, context.person.id, now())
             return [ImportOutcome.model_validate(one) for one in done_apart(store, work, progress)]
-        return bring_in_bundle(store, today, waiting, context.person.id, now(), progress)
+        return bring_in_bundle(store, waiting, context.person.id, now(), progress)
 
 
 def is_large(drafts: Sequence[Draft]) -> bool:
@@ -119,18 +119,18 @@ def _say(**said: Any) -> None:
 
 
 def _do(given: dict[str, Any]) -> list[ImportOutcome] | BundleAnswer | Rehearsal:
-    store = Store(given["url"])
+    # It goes by the day of who asked, past midnight too.
+    store = Store(given["url"], date.fromisoformat(given["today"]))
     drafts = [Draft(key, Path(path), name) for key, path, name in given["drafts"]]
-    today = date.fromisoformat(given["today"])
 
     def report(what: str, done: int, all_: int) -> None:
         _say(progress=[what, done, all_])
 
     if given["what"] == "preview":
-        return bundle(store, today, drafts, given["notices"], report)
+        return bundle(store, drafts, given["notices"], report)
     if given["what"] == "rehearse":
-        return rehearsed(store, today, drafts, report)
-    return bring_in_bundle(store, today, drafts, given["by_id"], datetime.fromisoformat(given["now"]), report)
+        return rehearsed(store, drafts, report)
+    return bring_in_bundle(store, drafts, given["by_id"], datetime.fromisoformat(given["now"]), report)
 
 
 def main() -> None:

@@ -5,7 +5,6 @@ import secrets
 import time
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date
 from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -49,11 +48,11 @@ class DraftChanges(BaseModel):
     edits: list[Edit] = Field(default=[], max_length=2000)
     confirmed: bool = False
 
-    def changes(self, today: date) -> Changes:
+    def changes(self) -> Changes:
         """As the exchange takes them; ``by_hand`` says that the mapping is the person's and no longer ours."""
         how = Mapped(self.columns, self.values, self.day_format) if self.by_hand else None
         edits = {(edit.line, edit.column): edit.value for edit in self.edits}
-        return Changes(self.kind, how, self.confirmed, edits, self.sheet, self.answers, today)
+        return Changes(self.kind, how, self.confirmed, edits, self.sheet, self.answers)
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,6 @@ from bodkin.answers.setup.rehearsal import Rehearsal
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.drafts import Draft, DraftChanges
@@ -27,6 +26,7 @@ from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.tables_in.mapping import Mapped
+from bodkin.policy.rights import Right
 from bodkin.store.writes.undo import act_of_import, along, undo_import
 
 router = Part(prefix="/imports", tags=["imports"])
@@ -177,7 +177,7 @@ def edited(body: Edited, context: Setup) -> ImportOutcome:
     content = text.getvalue().encode()
     name = f"{body.kind.replace('_', ' ')} edited on the screen"
     with context.runtime.store.writing(scores=True) as session:
-        changes = Changes(body.kind, Mapped(), confirmed=True, today=context.runtime.settings.today)
+        changes = Changes(body.kind, Mapped(), confirmed=True)
         key, seen = exchange.bring_in(session, name, content, context.person.id, now(), changes)
         if seen.reading.faults:
             raise BadFile(seen.reading.faults)
@@ -207,7 +207,7 @@ def change(
 def refused(draft: str, form: Form, context: Setup) -> Response:
     """The refused rows as they are in the file, with the reason in a column of its own."""
     kept = drafts.find(context, draft)
-    content, changes = kept.content(), kept.said().changes(context.runtime.settings.today)
+    content, changes = kept.content(), kept.said().changes()
     header, rows = exchange.refused_rows(context.session, kept.name, content, changes)
     return export_file(context, Table(header, rows), f"refused-{Path(kept.name).stem}", form)
 

@@ -9,8 +9,9 @@ from pydantic import BaseModel
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right, role_title
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import role_title
 from bodkin.store.writes.logs import exports_logged, views_logged
 
 router = Part(prefix="/logs", tags=["logs"])
@@ -56,7 +57,7 @@ def views(context: Logs, before: Key | None = None) -> list[ViewedLine]:
 @router.get("/exports")
 def exports(context: Logs, before: Key | None = None) -> list[ExportedLine]:
     """Who took what out, the latest first; a school lead sees those of the own school's people."""
-    school = None if context.person.role == "coach" else context.person.school_id or 0
+    school = None if context.may(Right.LOGS_OF_DISTRICT) else context.person.school_id or 0
     return [
         ExportedLine(
             id=key, at=line.at, by=line.by, role=role_title(line.role), what=line.what, form=line.form,

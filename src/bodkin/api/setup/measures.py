@@ -8,9 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.answers.setup.measures import MeasureAnswer, MeasureLine, measure, measures
 from bodkin.api.context import Context, need
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.exchange.plain.import_calendar import calendar_rows
+from bodkin.policy.rights import Right
 from bodkin.store.reads.assessments import KINDS, all_tests
 from bodkin.store.writes.setup import change_test
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from contextlib import suppress
-from datetime import date, datetime
+from datetime import datetime
 
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
@@ -19,7 +19,7 @@ from bodkin.exchange.imports.kinds import KINDS, whole_kind
 from bodkin.exchange.imports.understanding import Understood, opened
 from bodkin.exchange.questions.question import NEAREST, Answers, Choice, Question
 from bodkin.exchange.tables_in.dates import DAY_FORMATS
-from bodkin.store.database import Store
+from bodkin.store.database import Store, day_of
 from bodkin.store.reads.table.load import load_score_table
 
 SHOWN_FAULTS, SHOWN_REFUSED, SHOWN_ITEMS = 500, 100, 100
@@ -223,13 +223,13 @@ def _question(question: Question, answers: Answers) -> QuestionAnswer:
     )
 
 
-def _refused(session: Session, today: date, draft: Draft, faults: list[Fault]) -> list[RefusedRow]:
+def _refused(session: Session, draft: Draft, faults: list[Fault]) -> list[RefusedRow]:
     """The first refused rows with their cells, for a person to mend."""
     lines = sorted({fault.line for fault in faults})[:SHOWN_REFUSED]
     content = draft.content() if lines else b""
     if not lines or whole_kind(content) is not None:
         return []
-    sheet, _ = opened(session, draft.name, content, draft.said().changes(today))
+    sheet, _ = opened(session, draft.name, content, draft.said().changes())
     place = {line: at for at, line in enumerate(sheet.line)}
     messages: dict[int, dict[str, str]] = {}
     for fault in faults:
@@ -245,7 +245,7 @@ def _refused(session: Session, today: date, draft: Draft, faults: list[Fault]) -
     ]
 
 
-def _answer(session: Session, today: date, draft: Draft, seen: exchange.Preview) -> PreviewAnswer:
+def _answer(session: Session, draft: Draft, seen: exchange.Preview) -> PreviewAnswer:
     said = draft.said()
     faults = seen.reading.faults
     return PreviewAnswer(
@@ -260,7 +260,7 @@ def _answer(session: Session, today: date, draft: Draft, seen: exchange.Preview)
         notices=[*seen.reading.notices, *seen.plan.notices],
         sample=[PreviewRow(line=r.line, what=r.what, act=r.act, detail=r.detail) for r in seen.plan.rows],
         faults=[fault_body(fault) for fault in faults[:SHOWN_FAULTS]],
-        refused_rows=_refused(session, today, draft, faults),
+        refused_rows=_refused(session, draft, faults),
         questions=[_question(question, said.answers) for question in seen.questions],
         open_questions=seen.open,
         mapping=_mapping(seen.understood),
@@ -270,17 +270,15 @@ def _answer(session: Session, today: date, draft: Draft, seen: exchange.Preview)
     )
 
 
-def _waiting(today: date, draft: Draft) -> Waiting:
+def _waiting(draft: Draft) -> Waiting:
     """A draft as the exchange takes it."""
-    return Waiting(draft.key, draft.name, draft.content, draft.said().changes(today))
+    return Waiting(draft.key, draft.name, draft.content, draft.said().changes())
 
 
-def bundle(
-    store: Store, today: date, waiting: Sequence[Draft], notices: Sequence[str], progress: ReportProgress
-) -> BundleAnswer:
+def bundle(store: Store, waiting: Sequence[Draft], notices: Sequence[str], progress: ReportProgress) -> BundleAnswer:
     """What files that wait together would do. Raises BadInput where none of them can be read."""
     by_key = {draft.key: draft for draft in waiting}
-    files = [_waiting(today, draft) for draft in waiting]
+    files = [_waiting(draft) for draft in waiting]
     answer = BundleAnswer(files=[], unread=[], notices=list(notices))
     # Several files are brought in one after the other to see what comes of it, and none is kept.
     with store.reading() if len(files) == 1 else store.trying() as session:
@@ -288,7 +286,7 @@ def bundle(
         for one in found:
             draft = by_key[one.file.key]
             if one.seen is not None:
-                answer.files.append(_answer(session, today, draft, one.seen))
+                answer.files.append(_answer(session, draft, one.seen))
             elif one.problem is not None:
                 faults = one.problem.faults if isinstance(one.problem, BadFile) else []
                 body_faults = [fault_body(fault) for fault in faults[:SHOWN_FAULTS]]
@@ -303,24 +301,24 @@ class _Unchanged(Exception):
     """Nothing was to be done."""
 
 
-def rehearsed(store: Store, today: date, waiting: Sequence[Draft], progress: ReportProgress) -> Rehearsal:
+def rehearsed(store: Store, waiting: Sequence[Draft], progress: ReportProgress) -> Rehearsal:
     """What bringing files in would change on the screens, worked out in a transaction that is given up."""
     with store.trying() as session:
         progress("Working out what would change", 0, 0)
-        before = load_score_table(session, today)
-        bring_in_all(session, [_waiting(today, one) for one in waiting], None, now(), progress, supposing=True)
+        before = load_score_table(session, day_of(session))
+        bring_in_all(session, [_waiting(one) for one in waiting], None, now(), progress, supposing=True)
         progress("Working out what would change", 0, 0)
-        return rehearse(before, load_score_table(session, today))
+        return rehearse(before, load_score_table(session, day_of(session)))
 
 
 def bring_in_bundle(
-    store: Store, today: date, waiting: Sequence[Draft], by_id: int, at: datetime, progress: ReportProgress
+    store: Store, waiting: Sequence[Draft], by_id: int, at: datetime, progress: ReportProgress
 ) -> list[ImportOutcome]:
     """Bring files in, all or none, in one transaction; refused rows stay out."""
     done: list[tuple[Waiting, int | None, exchange.Preview]] = []
     # What changes nothing must not make everybody's screen load anew.
     with suppress(_Unchanged), store.writing(scores=True) as session:
-        done = bring_in_all(session, [_waiting(today, draft) for draft in waiting], by_id, at, progress)
+        done = bring_in_all(session, [_waiting(draft) for draft in waiting], by_id, at, progress)
         if not any(key for _, key, _ in done):
             raise _Unchanged
     return [ImportOutcome(file=file.name, id=key, counts=seen.plan.counts if key else {}) for file, key, seen in done]

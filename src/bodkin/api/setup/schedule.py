@@ -8,14 +8,14 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
-from datetime import datetime
+from datetime import UTC, datetime
 from threading import Event, Thread
 
 from bodkin.api.setup.drafts import drop_old
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services import watched
 from bodkin.exchange.services.sources import pull_due
-from bodkin.store.database import Store
+from bodkin.store.database import Store, day_of, zone_of
 from bodkin.store.reads.kept import let_go_of_earlier
 from bodkin.store.settings import Settings
 from bodkin.store.writes.student.documents import any_expired, remove_expired
@@ -63,7 +63,7 @@ class Clock:
             self.rest()
             if time.monotonic() >= due:
                 due = time.monotonic() + EVERY
-                self.tick(datetime.now().astimezone())
+                self.tick(datetime.now(UTC))
 
     def rest(self) -> int:
         """Let go of what no question needs any more; how often in turn the process was at rest when this was called.
@@ -80,10 +80,15 @@ class Clock:
         return self._rests
 
     def tick(self, now: datetime) -> None:
-        """Fetch what is due and clear away what waited too long; whatever goes wrong, the clock goes on."""
+        """Fetch what is due and clear away what waited too long; whatever goes wrong, the clock goes on.
+
+        ``now``: with its zone; hours and days are those of the district.
+        """
         drop_old(self._settings)
         try:
             self._drop_documents()
+            with self._store.reading() as session:
+                now = now.astimezone(zone_of(session))
             for source, outcome in pull_due(self._store, self._settings, now):
                 logging.getLogger("bodkin").info("roster of %s: %s", source.name, outcome)
             if watched.dropped(self._settings) and watched.hour(self._store) in (None, now.hour):
@@ -93,20 +98,20 @@ class Clock:
             logging.getLogger("bodkin").info("rosters could not be looked after: %s", error)
 
     def _drop_documents(self) -> None:
-        today = self._settings.today
         with self._store.reading() as session:
-            over = any_expired(session, today)
+            over = any_expired(session, day_of(session))
         if over:
             with self._store.writing(scores=False) as session:
-                remove_expired(session, today)
+                remove_expired(session, day_of(session))
 
     def _watched(self) -> None:
         """Have another process bring in what lies in the watched folder: a large file must not weigh on this one."""
         here = {
             "BODKIN_VAR": str(self._settings.folder),
-            "BODKIN_TODAY": self._settings.today.isoformat(),
             "BODKIN_INCOMING": str(self._settings.incoming),
         }
+        if self._settings.pinned is not None:
+            here["BODKIN_TODAY"] = self._settings.pinned.isoformat()
         words = [sys.executable, "-m", "bodkin.exchange.services.watched"]
         done = subprocess.run(words, env={**os.environ, **here}, capture_output=True, text=True, check=False)  # noqa: S603
         logging.getLogger("bodkin").info("watched folder: %s", done.stdout.strip() or done.stderr.strip()[-400:])

@@ -8,12 +8,12 @@ from pydantic import BaseModel, ConfigDict
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.setup.previews import ImportOutcome
 from bodkin.core.errors import Conflict, NotFound
 from bodkin.exchange.imports.bundles import bring_in_all
 from bodkin.exchange.services import sittings
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/sittings", tags=["sittings"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]
@@ -76,7 +76,7 @@ class SittingAnswer(BaseModel):
 @router.get("/choices")
 def choices(context: Setup) -> SittingChoices:
     """What can be sat, by whom, and when."""
-    today = context.runtime.settings.today
+    today = context.today
     return SittingChoices(
         there=context.runtime.settings.standins is not None,
         classes=[
@@ -131,7 +131,7 @@ def start(new: NewSitting, context: Setup) -> SittingAnswer:
     runtime = context.runtime
     at_test = sittings.start(
         context.session, runtime.settings.standins, section=new.section_id, subject=new.subject, window=new.window,
-        today=runtime.settings.today,
+        today=context.today,
     )  # fmt: skip
     runtime.sittings[context.person.id, at_test.key] = at_test
     return _answer(context, at_test.key)

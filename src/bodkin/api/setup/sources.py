@@ -8,12 +8,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BodkinError
 from bodkin.exchange.services.sources import fetch_from, file_name, utc_now
+from bodkin.policy.rights import Right
 from bodkin.store.writes import setup as sources
 
 router = Part(prefix="/sources", tags=["sources"])

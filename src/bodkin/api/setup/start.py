@@ -10,7 +10,6 @@ from bodkin.answers.comparison.exports import Table
 from bodkin.answers.setup.first_day import FirstDay, first_day
 from bodkin.api.context import Context, get_runtime, need
 from bodkin.api.responses import TABLE_FILES, Form, table_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.runtime import Runtime
 from bodkin.api.setup import apart, drafts
@@ -19,6 +18,7 @@ from bodkin.core.errors import NotFound
 from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.imports.kinds import KINDS
 from bodkin.exchange.plain.export import table_sizes
+from bodkin.policy.rights import Right
 
 router = Part(tags=["start"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]

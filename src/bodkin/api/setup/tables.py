@@ -12,11 +12,11 @@ from pydantic import BaseModel
 from bodkin.answers.comparison.exports import Table
 from bodkin.api.context import Context, need, reporting_progress
 from bodkin.api.responses import TABLE_FILES, ZIP_FILE, Form, export_file, log_export
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.exchange.oneroster.package_out import oneroster_package
 from bodkin.exchange.plain.export import plain_table, table_sizes, write_plain_files
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/tables", tags=["tables"])
 Setup = Annotated[Context, Depends(need(Right.SETUP))]

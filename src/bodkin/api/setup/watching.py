@@ -8,13 +8,13 @@ from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
 from bodkin.api.context import Context, need
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer
 from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.bundles import files_in
 from bodkin.exchange.services import watched
+from bodkin.policy.rights import Right
 from bodkin.store.settings import ROOT
 
 router = Part(prefix="/watched", tags=["watched"])

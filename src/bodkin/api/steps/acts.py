@@ -8,9 +8,10 @@ from pydantic import BaseModel
 
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import Key
-from bodkin.api.rights import UNDO, Right, may, require
 from bodkin.api.routing import Part
 from bodkin.core.errors import NotFound
+from bodkin.policy.rights import UNDO, Right
+from bodkin.policy.roles import require
 from bodkin.store.writes.undo import kind_of, past_acts, students_of_acts, undo
 
 router = Part(prefix="/acts", tags=["acts"])
@@ -38,8 +39,8 @@ class PastActAnswer(BaseModel):
 @router.get("")
 def acts(context: SignedIn) -> list[PastActAnswer]:
     """The latest acts: one's own, or everybody's for a coach; of the kinds that one may take back."""
-    whose = None if context.person.role == "coach" else context.person.id
-    kinds = [kind for kind, right in UNDO.items() if may(context.person.role, right)]
+    whose = None if context.may(Right.UNDO_OF_OTHERS) else context.person.id
+    kinds = [kind for kind, right in UNDO.items() if context.may(right)]
     return [
         PastActAnswer(id=one.id, kind=one.kind, said=one.said, by=one.by, at=one.at, state=one.state)
         for one in context.known_acts(past_acts(context.session, whose, kinds=kinds))
@@ -54,5 +55,5 @@ def take_back(key: Key, context: SignedIn) -> ActUndone:
         raise NotFound("There is no such decision of yours.")
     # The service raises the version of the scores where the act did.
     with context.runtime.store.writing(scores=False) as session:
-        said = undo(session, key, context.person.id, anybody_s=context.person.role == "coach")
+        said = undo(session, key, context.person.id, anybody_s=context.may(Right.UNDO_OF_OTHERS))
     return ActUndone(id=key, said=said)

@@ -13,9 +13,9 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right, may
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
+from bodkin.policy.rights import Right
 from bodkin.store.writes import decisions
 
 router = Part(prefix="/check", tags=["check"])
@@ -86,7 +86,7 @@ def _answer(context: Context, scope: Scope, *, export: bool = False) -> CheckAns
     names = {group.id: group.name for group in context.groups()} if scope.group else {}
     return check_answer(
         context.table, context.narrowed(scope, export=export), context.check_data(scope), context.names,
-        context.runtime.settings.today, groups=tuple(names[key] for key in scope.group if key in names),
+        context.today, groups=tuple(names[key] for key in scope.group if key in names),
         everyone=context.everyone,
     )  # fmt: skip
 
@@ -96,10 +96,10 @@ def check(context: Scores, scope: AskedScope) -> Response:
     """Who was tested and who was not, which results are hard to believe, what stands twice or in two languages."""
 
     def made() -> Response:
-        answer, role = _answer(context, scope), context.person.role
+        answer = _answer(context, scope)
         return answered(
             CheckStep.model_construct(
-                **dict(answer), may_decide=may(role, Right.DECIDE), may_ask=may(role, Right.ASK_RETEST)
+                **dict(answer), may_decide=context.may(Right.DECIDE), may_ask=context.may(Right.ASK_RETEST)
             )
         )
 
@@ -164,7 +164,7 @@ def ask(body: RetestAsked, context: Asks) -> Done:
     context.check_student(body.student_id)
     said = f"{context.name_of(body.student_id)}: a retest is asked for"
     # By the day that this Bodkin takes for today: whether somebody has sat since is a matter of days.
-    asked_at = datetime.combine(context.runtime.settings.today, now().time())
+    asked_at = datetime.combine(context.today, now().time())
     with context.runtime.store.writing(scores=False) as session:
         key = decisions.ask_retest(
             session, body.student_id, (body.assessment, body.subject), body.window, body.why.strip(),

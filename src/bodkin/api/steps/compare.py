@@ -14,9 +14,9 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import ROWS, AskedPick, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.runtime import Worked
+from bodkin.policy.rights import Right
 from bodkin.store.database import versions
 
 router = Part(tags=["compare"])

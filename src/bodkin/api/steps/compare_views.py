@@ -16,9 +16,9 @@ from bodkin.answers.scope.sentence import caption
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import ROWS, AskedScope, RowCount, Withhold
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.policy.rights import Right
 from bodkin.store.database import versions
 from bodkin.store.reads.assessments import outcome_tests
 from bodkin.store.reads.table.load import strand_names

@@ -6,8 +6,8 @@ from fastapi import Depends
 
 from bodkin.answers.figures import Figures, figures
 from bodkin.api.context import Context, need
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 
 router = Part(tags=["figures"])
 

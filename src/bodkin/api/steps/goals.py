@@ -13,10 +13,10 @@ from bodkin.answers.scope.sentence import measure_title
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.core.windows import Window, day_words, parse_window
+from bodkin.policy.rights import Right
 from bodkin.store.writes.goals import NewGoal, goals_of, kept_goals, set_goals, set_target
 
 router = Part(prefix="/goals", tags=["goals"])
@@ -103,9 +103,9 @@ def _offers(context: Context, scope: Scope, body: Wanted) -> GoalOffers:
     whole = scope.model_copy(update={"students": None, "reach": context.students_for(scope.assessment, scope.subject)})
     found = goal_offers(
         context.put(scope), whole, frozenset(body.students), context.names, until=_until(body), band=body.band,
-        percentile=body.percentile, today=context.runtime.settings.today,
+        percentile=body.percentile, today=context.today,
     )  # fmt: skip
-    known = goals_of(context.session, scope.assessment, scope.subject, context.runtime.settings.today)
+    known = goals_of(context.session, scope.assessment, scope.subject, context.today)
     for row in found.rows:
         row.goal = known[row.student_id][0] if row.student_id in known else None
     return found
@@ -119,7 +119,7 @@ def offers(context: Scores, scope: AskedScope, body: Wanted) -> GoalOffers:
 
 def _day(context: Context, body: NewGoals, until: Window) -> date:
     """The day of the goal: the one told, else the last day of the window, else the end of its season."""
-    today = context.runtime.settings.today
+    today = context.today
     span = context.table.calendar.windows.get(str(until))
     day = body.by_day or (span[1] if span else date(until.year + 1, (11, 2, 5)[until.order], 15))
     if until.order == 0 and body.by_day is None and span is None:
@@ -138,8 +138,8 @@ def _check_days(today: date, day: date, review_on: date | None) -> None:
 def _check_whole_test(context: Context, scope: Scope, students: list[str]) -> None:
     if scope.strand is not None:
         raise BadInput("strand: goals are set for the whole test; choose the measure without a strand")
-    if context.person.role == "interventionist" and not set(students) <= context.own_members:
-        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
+    if context.role.names_of_own_groups and not set(students) <= context.own_members:
+        raise NotAllowed(f"As {context.role.title} you set goals for students of your own groups.")
 
 
 @router.post("", status_code=201)
@@ -172,7 +172,7 @@ def set_agreed(context: Set, scope: AskedScope, body: AgreedGoals) -> GoalsSet:
     for goal in body.goals:
         context.check_student(goal.student_id)
     _check_whole_test(context, scope, [goal.student_id for goal in body.goals])
-    _check_days(context.runtime.settings.today, body.by_day, body.review_on)
+    _check_days(context.today, body.by_day, body.review_on)
     n = len({goal.student_id for goal in body.goals})
     said = f"Agreed goals entered for {plural(n, 'student')} in {measure_title(scope.assessment, scope.subject)}"
     with context.runtime.store.writing(scores=False) as session:
@@ -206,7 +206,7 @@ def set_class_target(context: Set, scope: AskedScope, body: TargetSet) -> GoalsS
             session, measure, unit, body.share, by_id=context.person.id, at=now(),
             said=said,
         )  # fmt: skip
-    return GoalsSet(act=act, n=1, by_day=context.runtime.settings.today, said=said, left_out=[])
+    return GoalsSet(act=act, n=1, by_day=context.today, said=said, left_out=[])
 
 
 @router.get("/{student_id}")
@@ -216,7 +216,7 @@ def of_student(student_id: str, context: Scores, assessment: str, subject: str) 
     reach = context.students_for(assessment, subject)
     if reach is not None and student_id not in reach:
         raise NotFound("There is no such student.")
-    today = context.runtime.settings.today
+    today = context.today
     return [
         StudentGoal(
             id=one.id, kind=one.kind, target=one.target, by_day=one.by_day, plan=one.plan, agreed_with=one.agreed_with,

@@ -15,8 +15,8 @@ from bodkin.answers.scope.scope import By, Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 from bodkin.store.database import versions
 from bodkin.store.writes.goals import goals_of, target_of
 
@@ -30,7 +30,7 @@ Count = Annotated[int, Query(ge=1, le=MOST_ROWS)]
 
 def _beside(context: Context, scope: Scope) -> Mapping[str, Any]:
     """What stands beside the students' rows: their goals, and the district's means."""
-    goals = goals_of(context.session, scope.assessment, scope.subject, context.runtime.settings.today)
+    goals = goals_of(context.session, scope.assessment, scope.subject, context.today)
     return {
         "goals": goals if scope.strand is None else {},
         "district": district_means(context.put(scope), context.narrowed(scope)),

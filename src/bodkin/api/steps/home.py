@@ -16,10 +16,10 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
-from bodkin.api.rights import Right, may
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.exchange.imports.imports import history
+from bodkin.policy.rights import Right
 from bodkin.store.writes.undo import past_acts
 
 router = Part(prefix="/home", tags=["home"])
@@ -52,7 +52,7 @@ def _seen(context: Context, scope: Scope) -> MeasureSeen:
         for group in context.groups()
         if (group.assessment, group.subject) == (scope.assessment, scope.subject)
     ]
-    today = context.runtime.settings.today
+    today = context.today
     check = check_seen(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
     worked = context.work_out(scope)
     comparison = worked.comparison
@@ -67,7 +67,7 @@ def _tests(context: Context, scope: Scope) -> list[SatTest]:
     data, table = context.runtime.needs(context.session), context.table
     reach = context.students_for(scope.assessment, scope.subject)
     year = scope.second.school_year
-    if context.person.role == "aide":
+    if not context.may(Right.EVERY_MEASURE):
         return sat_tests(table, data, scope.subject, year, reach)
     # The same for every view of the subject, so found once for all who reach the same students, and again only
     # once the rows of a common test change.
@@ -108,8 +108,7 @@ def _since(context: Context, since: datetime | None) -> list[Since]:
     except OverflowError:
         raise BadInput("since: this moment is beyond the calendar") from None
     events: list[Since] = []
-    role = context.person.role
-    if may(role, Right.SETUP):
+    if context.may(Right.SETUP):
         events += [
             Since(
                 at=one.at,
@@ -119,8 +118,8 @@ def _since(context: Context, since: datetime | None) -> list[Since]:
             for one in history(context.session)
             if one.at > moment
         ]
-    if may(role, Right.ASK_RETEST):
-        whose = None if role == "coach" else context.person.id
+    if context.may(Right.ASK_RETEST):
+        whose = None if context.may(Right.UNDO_OF_OTHERS) else context.person.id
         events += [
             Since(at=one.at, said=f"{one.said}.", path="check")
             for one in context.known_acts(past_acts(context.session, whose))

@@ -10,11 +10,12 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, Conflict, NotFound
 from bodkin.exchange.services.mail import address_of, message, send
-from bodkin.store.reads.people import by_key, students_in_reach
+from bodkin.policy.reach import students_in_reach
+from bodkin.policy.rights import Right
+from bodkin.store.reads.people import by_key
 from bodkin.store.writes.views import RemarkRecord, mark_read, pass_on, remarks_for
 
 router = Part(prefix="/remarks", tags=["views"])
@@ -77,7 +78,7 @@ def send_on(body: NewRemark, context: Scores, request: Request) -> PassedOn:
         raise NotFound("There is no such colleague.")
     settings = context.runtime.settings
     if student is not None:
-        reach = students_in_reach(context.session, to, settings.today)
+        reach = students_in_reach(context.session, to, context.today)
         if reach is not None and student not in reach:
             raise Conflict(f"{to.name} may not see this student, so nothing was passed on.")
     with context.runtime.store.noting() as session:

@@ -14,12 +14,12 @@ from bodkin.answers.home.needs_findings import NeedsLine, needs_line
 from bodkin.answers.home.rail import FollowLine, GroupsLine, RailStep, rail
 from bodkin.answers.scope.choices import Choices, FirstScope, choices, first_scope
 from bodkin.answers.scope.sentence import Piece
-from bodkin.api.context import Context, need
+from bodkin.api.context import Context, need, now
 from bodkin.api.following.groups import decisions
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import answered
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 from bodkin.store.database import versions
 from bodkin.store.reads.table.load import strand_names
 from bodkin.store.writes.pages import students_with_pages
@@ -76,7 +76,7 @@ def scope_choices(
 
 
 def _choices(context: Context, measure: tuple[str, str] | None, years: list[str]) -> ScopeChoices:
-    answer = choices(context.table, context.reach, measure, years, context.runtime.settings.today)
+    answer = choices(context.table, context.reach, measure, years, context.today)
     strands = strand_names(context.session)
     common = set(context.runtime.needs(context.session).items["test"].unique())
     for one in answer.measures:
@@ -89,14 +89,19 @@ def _choices(context: Context, measure: tuple[str, str] | None, years: list[str]
 @router.get("/first")
 def first(context: Scores) -> First:
     """The scope this person meets first."""
-    return First(scope=first_scope(context.table, context.reach, context.runtime.settings.today))
+    return First(scope=first_scope(context.table, context.reach, context.today))
+
+
+SEEN_WITH = {"follow-up": Right.TEAM, "share": Right.PAGES}
+"""Steps whose line says nothing without a right: that nobody needs a decision would be another statement."""
 
 
 @router.get("/rail")
 def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
     """The rail for a scope; ``quick`` leaves the lines that look at every sitting open."""
-    today = context.runtime.settings.today
+    today = context.today
     groups = GroupsLine(len(context.running_groups), "")
+    hidden = [path for path, right in SEEN_WITH.items() if not context.may(right)]
     worked = context.work_out(scope.model_copy(update={"by": None}))
     parts = common_parts(worked.comparison, worked.summary.counts, worked.summary.notes, versions(context.session)[0])
     wanted = {name: parts[name] for name in Rail.model_fields if name in parts}
@@ -105,13 +110,13 @@ def live_lines(context: Scores, scope: AskedScope, quick: bool = False) -> Rail:
         check = check_line(context.table, context.narrowed(scope), context.check_data(scope), context.names, today)
         needs = needs_line(context.standards_seen(worked.comparison), None)
         groups = replace(groups, rules=context.membership().line)
-        follow = FollowLine(*decisions(context))
+        follow = FollowLine(*due) if (due := decisions(context)) is not None else None
     begun = context.table.calendar.windows.get(scope.to_window)
     # The log has the day of the clock, which in the demo lies before the day that is taken for today.
-    since = datetime.combine(min(begun[0], date.today()) if begun else date.min, time())
+    since = datetime.combine(min(begun[0], now().date()) if begun else date.min, time())
     made = students_with_pages(context.session, since)
     mine = len(made & set(worked.comparison.students["student_id"].to_list())) if made else 0
-    return Rail(steps=rail(worked.summary, groups, check, needs, follow, mine), **wanted)
+    return Rail(steps=rail(worked.summary, groups, check, needs, follow, mine, hidden), **wanted)
 
 
 @router.get("/rail/without-scope")

@@ -10,9 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import NO_CONTROLS, Key, OneLine
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import ROLES
 from bodkin.store.reads.people import who_sign_in
 from bodkin.store.writes.logs import opened_lately
 from bodkin.store.writes.views import (
@@ -31,7 +32,7 @@ Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Name = OneLine
 Line = Annotated[str, StringConstraints(strip_whitespace=True, max_length=255, pattern=NO_CONTROLS)]
 ViewKey = Annotated[str, Path(max_length=32)]
-Role = Literal["coach", "school_lead", "teacher", "interventionist", "aide"]
+Code = Annotated[str, StringConstraints(max_length=20)]
 Step = Literal["check", "compare", "growth", "needs", "groups", "follow-up", "share"]
 
 
@@ -68,7 +69,7 @@ class ViewChange(BaseModel):
     line: Line | None = None
     favourite: bool | None = None
     people: Annotated[list[Key], Field(max_length=200)] | None = None
-    roles: Annotated[list[Role], Field(max_length=10)] | None = None
+    roles: Annotated[list[Code], Field(max_length=40)] | None = None
 
 
 class Reader(BaseModel):
@@ -77,6 +78,20 @@ class Reader(BaseModel):
     id: int
     name: str
     role: str
+
+
+class ReaderRole(BaseModel):
+    """A role that a view can be shared with, and all who have it as people say it."""
+
+    role: str
+    everybody: str
+
+
+class Readers(BaseModel):
+    """Whom a view can be shared with."""
+
+    people: list[Reader]
+    roles: list[ReaderRole]
 
 
 class LatelyOpened(BaseModel):
@@ -125,13 +140,14 @@ def keep(context: Mine, body: NewView) -> SavedView:
 
 
 @router.get("/readers")
-def readers(context: Mine) -> list[Reader]:
-    """Everybody a view can be shared with."""
-    return [
+def readers(context: Mine) -> Readers:
+    """Everybody a view can be shared with, and every role."""
+    people = [
         Reader(id=key, name=name, role=role)
         for key, name, role in who_sign_in(context.session)
         if key != context.person.id
     ]
+    return Readers(people=people, roles=[ReaderRole(role=key, everybody=one.everybody) for key, one in ROLES.items()])
 
 
 @router.get("/lately")
@@ -158,6 +174,8 @@ def change(key: ViewKey, context: Mine, body: ViewChange) -> SavedView:
     values = {name: getattr(body, name) for name in body.model_fields_set}
     if missing := sorted(name for name, value in values.items() if value is None and name != "line"):
         raise BadInput(f"{missing[0]}: cannot be left empty")
+    if strange := [role for role in body.roles or () if role not in ROLES]:
+        raise BadInput(f'roles: "{strange[0]}" is no role; choose among {", ".join(ROLES)}')
     shared = {name: values.pop(name) for name in ("people", "roles") if name in values}
     with context.runtime.store.noting() as session:
         change_scope(session, key, me, values)

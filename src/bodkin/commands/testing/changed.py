@@ -5,7 +5,7 @@ from pathlib import Path
 
 from bodkin.store.settings import ROOT
 
-LAYERS = ("core", "answers", "exchange", "store", "demo", "documents", "standins", "commands", "api")
+LAYERS = ("core", "answers", "exchange", "policy", "store", "demo", "documents", "standins", "commands", "api")
 
 
 def changed_files() -> list[str]:

@@ -16,7 +16,19 @@ from typing import TYPE_CHECKING, Any
 from bodkin.core.errors import BodkinError
 from bodkin.store.settings import ROOT
 
-PARTS = ("core", "answers", "exchange", "store", "demo", "documents", "standins", "commands", "api", "browser")
+PARTS = (
+    "core",
+    "answers",
+    "exchange",
+    "policy",
+    "store",
+    "demo",
+    "documents",
+    "standins",
+    "commands",
+    "api",
+    "browser",
+)
 DURATIONS = ROOT / "tests" / "durations.json"
 """Seconds that each unit took when they were last recorded; the longest begin first."""
 UNKNOWN = 3.0

@@ -21,6 +21,7 @@ from bodkin.exchange.questions.values import safe_meanings
 from bodkin.exchange.tables_in.mapping import REASON, Mapped
 from bodkin.exchange.tables_in.reading import Reading
 from bodkin.exchange.tables_in.sheets import open_sheet
+from bodkin.store.database import day_of
 from bodkin.store.tables import Import, ImportMapping, Person
 from bodkin.store.writes.undo import note
 
@@ -56,7 +57,7 @@ def refused_rows(
     raw = open_sheet(file, content, KNOWN, changes.sheet)
     understood, reading = _read(session, file, content, changes)
     # Some rows are only refused for what the tables lack, or once it is said whom they mean.
-    ask(session, understood.kind, reading, changes.answers, changes.today)
+    ask(session, understood.kind, reading, changes.answers, day_of(session))
     KINDS[understood.kind].plan(session, reading, changes.answers)
     why: dict[int, list[str]] = {}
     for fault in reading.faults:
@@ -108,7 +109,7 @@ def preview(
     digest, before = _seen_before(session, content)
     progress(f"Comparing {file} with what is there", 0, 0)
     rows = reading.frame.height
-    questions = ask(session, understood.kind, reading, changes.answers, changes.today)
+    questions = ask(session, understood.kind, reading, changes.answers, day_of(session))
     plan = KINDS[understood.kind].plan(session, reading, changes.answers)
     questions += plan.questions
     if understood.source == "remembered" and not understood.how.changes_nothing:

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date
 from typing import Literal
 
 from sqlalchemy import select
@@ -24,6 +23,7 @@ from bodkin.exchange.tables_in.mapping import (
     shape_of,
 )
 from bodkin.exchange.tables_in.sheets import Sheet, open_sheet
+from bodkin.store.database import day_of
 from bodkin.store.tables import ImportMapping
 
 
@@ -32,7 +32,7 @@ class Changes:
     """What a person has said about a file: its kind and how it is read, cells that were mended, what was asked.
 
     Without ``how`` Bodkin finds out itself. ``edits`` are by line of the file and header, ``sheet`` is
-    which one of a workbook, ``today`` the day from which the year to come is counted.
+    which one of a workbook.
     """
 
     kind: str | None = None
@@ -41,7 +41,6 @@ class Changes:
     edits: Mapping[tuple[int, str], str] = field(default_factory=dict)
     sheet: str | None = None
     answers: Answers = field(default_factory=dict)
-    today: date = field(default_factory=date.today)
 
 
 NOTHING_SAID = Changes()
@@ -121,7 +120,7 @@ def understand(session: Session, sheet: Sheet, changes: Changes) -> Understood:
     no kind.
     """
     shape = shape_of(sheet)
-    latest = last_year_known(session, changes.today)
+    latest = last_year_known(session, day_of(session))
     kept = remembered(session, shape)
     source: Source
     if changes.how is not None:
@@ -171,5 +170,5 @@ def opened(session: Session, file: str, content: bytes, changes: Changes) -> tup
     """A file's table in Bodkin's words, and how that came about. Raises BadFile."""
     sheet = mended(open_sheet(file, content, KNOWN, changes.sheet), changes.edits)
     understood = understand(session, sheet, changes)
-    latest = last_year_known(session, changes.today)
+    latest = last_year_known(session, day_of(session))
     return mapped(sheet, KINDS[understood.kind].layout, understood.how, latest), understood

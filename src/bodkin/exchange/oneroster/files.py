@@ -116,17 +116,6 @@ MANIFEST = "manifest.csv"
 EARLIEST = (1980, 1, 1, 0, 0, 0)
 """Every file of a package bears the first day that a zip file knows, so that the same data are the same bytes."""
 
-OUR_ROLES = {
-    "districtAdministrator": "coach",
-    "systemAdministrator": "coach",
-    "siteAdministrator": "school_lead",
-    "principal": "school_lead",
-    "teacher": "teacher",
-    "aide": "aide",
-    "proctor": "aide",
-}
-"""Our role for each of the specification's; others, such as guardians, do not work with Bodkin."""
-
 
 def columns_of(name: str) -> list[str]:
     """All columns of a file as we write it."""

@@ -17,6 +17,7 @@ from bodkin.core.windows import SEASONS
 from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, columns_of, listed, write_package
 from bodkin.exchange.oneroster.package_rows import PackageRows, days_of, grade_code, made_id, true_word
 from bodkin.exchange.oneroster.results_out import results_out, score_scales
+from bodkin.policy.roles import role_of
 from bodkin.store.database import two_columns
 from bodkin.store.tables import (
     Course,
@@ -35,15 +36,6 @@ from bodkin.store.tables import (
     StudentYear,
     Window,
 )
-
-ROLES = {
-    "coach": "districtAdministrator",
-    "school_lead": "principal",
-    "teacher": "teacher",
-    "interventionist": "teacher",
-    "aide": "aide",
-}
-"""The specification's word for each role; our own stands beside it."""
 
 CLASS_TYPES = {"home": "homeroom", "subject": "scheduled", None: "scheduled"}
 
@@ -145,7 +137,7 @@ def _people(out: PackageRows) -> None:
         )  # fmt: skip
         out.put(
             "roles", made_id("role", key), userSourcedId=key, roleType="primary",
-            role=ROLES.get(person.role, "teacher"), orgSourcedId=out.org(person.school_id),
+            role=role_of(person.role).oneroster, orgSourcedId=out.org(person.school_id),
             **{f"{OURS}role": person.role},
         )  # fmt: skip
 

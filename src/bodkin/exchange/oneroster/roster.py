@@ -9,10 +9,11 @@ from bodkin.core.windows import GRADES, SEASONS
 from bodkin.exchange.changes.sync import Again, Row, Sync
 from bodkin.exchange.faults import Fault
 from bodkin.exchange.oneroster.asked import other_people, other_schools, who_is_who
-from bodkin.exchange.oneroster.files import FIELD, FILES, OUR_ROLES, OURS, Package, identifiers, unlisted
+from bodkin.exchange.oneroster.files import FIELD, FILES, OURS, Package, identifiers, unlisted
 from bodkin.exchange.oneroster.package_rows import made_id, year_name
 from bodkin.exchange.questions.question import LEAVE, NEW, NO_ANSWERS, SAME, Answers, Question
 from bodkin.exchange.tables_in.mapping import read_grade
+from bodkin.policy.roles import role_from_oneroster
 from bodkin.store.database import two_columns
 from bodkin.store.tables import (
     Base,
@@ -249,7 +250,9 @@ class PlannedRoster:
                 )  # fmt: skip
                 more += [(row["sourcedId"], *pair) for pair in identifiers(row["userIds"])]
                 continue
-            role = next((ours for one in mine if (ours := one[f"{OURS}role"] or OUR_ROLES.get(one["role"]))), None)
+            role = next(
+                (ours for one in mine if (ours := one[f"{OURS}role"] or role_from_oneroster(one["role"]))), None
+            )
             if role is None:
                 others += 1
                 continue

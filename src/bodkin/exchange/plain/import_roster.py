@@ -11,6 +11,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from bodkin.core.windows import parse_window
 from bodkin.exchange.changes.ledger import Ledger
+from bodkin.policy.roles import NAMED_TEACHER
 from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import (
     Enrolment,
@@ -144,7 +145,7 @@ class Roster:
         ledger.add(School, [{"name": name} for name in self.new["schools"]])
         ledger.add(SchoolYear, [{"name": name} for name in self.new["school_years"]])
         ledger.add(Program, [{"name": name} for name in self.new["programs"]])
-        ledger.add(Person, [{"name": name, "role": "teacher"} for name in self.new["teachers"]])
+        ledger.add(Person, [{"name": name, "role": NAMED_TEACHER} for name in self.new["teachers"]])
         ledger.add(Student, self.new["students"])
         ledger.change(Student, self.renamed)
         keys = _keys(session)

@@ -9,6 +9,7 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, aliased
 
 from bodkin.exchange.changes.ledger import Ledger
+from bodkin.policy.roles import NAMED_LEADER
 from bodkin.store.reads.table.load import window_names
 from bodkin.store.tables import (
     Assessment,
@@ -188,7 +189,7 @@ def _add_groups(session: Session, ledger: Ledger, rows: pl.DataFrame) -> None:
     second = first.select(adult=pl.col("second_adult"))
     named = pl.concat([first.select("adult"), second]).drop_nulls().unique(maintain_order=True)
     strange = named.filter(ADULT.find(session, named).is_null())
-    ledger.add(Person, [{"name": name, "role": "interventionist"} for name in strange["adult"]])
+    ledger.add(Person, [{"name": name, "role": NAMED_LEADER} for name in strange["adult"]])
     measures, adults, seconds = MEASURE.find(session, first), ADULT.find(session, first), ADULT.find(session, second)
     ledger.add(
         Group,

@@ -57,7 +57,7 @@ def pull(
 
 
 def pull_due(store: Store, settings: Settings, now: datetime) -> list[tuple[Source, str]]:
-    """Fetch every source whose hour has come; returns each with what came of it. ``now``: local, with zone."""
+    """Fetch every source whose hour has come; returns each with what came of it. ``now``: in the district's zone."""
     with store.reading() as session:
         due = [source for source in all_sources(session) if source.due(now)]
     done = []

@@ -9,7 +9,7 @@ import time
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 
@@ -18,7 +18,6 @@ from sqlalchemy import select, update
 from bodkin.core.errors import BadInput, BodkinError, NotFound, StoreDown
 from bodkin.exchange.imports.bundles import FilePreview, Waiting, bring_in_all, files_in, preview_all
 from bodkin.exchange.imports.imports import open_words
-from bodkin.exchange.imports.understanding import Changes
 from bodkin.exchange.services.sources import utc_now
 from bodkin.store.database import DISTRICT, Store
 from bodkin.store.settings import Settings, from_environment
@@ -105,7 +104,7 @@ def take(store: Store, settings: Settings, now: float | None = None) -> list[tup
 
 def _take_one(store: Store, settings: Settings, path: Path) -> str:
     try:
-        outcome = _brought_in(store, path, settings.today)
+        outcome = _brought_in(store, path)
     except StoreDown as error:
         # Not the file's fault: it is looked at again.
         os.replace(path, _folder(settings) / path.name)
@@ -117,14 +116,12 @@ def _take_one(store: Store, settings: Settings, path: Path) -> str:
     return outcome
 
 
-def _brought_in(store: Store, path: Path, today: date) -> str:
+def _brought_in(store: Store, path: Path) -> str:
     """Bring a file in where nothing needs a person. Raises BodkinError with why it does."""
     if path.stat().st_size > LARGEST:
         raise BadInput(f"is larger than {LARGEST >> 20} MB; split it into several files")
     parts, _ = files_in(path.name, path.read_bytes())
-    waiting = [
-        Waiting(str(at), name, partial(bytes, data), Changes(today=today)) for at, (name, data) in enumerate(parts)
-    ]
+    waiting = [Waiting(str(at), name, partial(bytes, data)) for at, (name, data) in enumerate(parts)]
     with store.reading() if len(waiting) == 1 else store.trying() as session:
         seen = preview_all(session, waiting, utc_now())
     if needs := [why for one in seen if (why := _needs(one))]:
@@ -197,7 +194,7 @@ def give_up(settings: Settings, name: str) -> None:
 def main(_words: Sequence[str] = ()) -> None:
     """Look at the folder once."""
     settings = from_environment()
-    for name, outcome in take(Store(settings.database_url), settings):
+    for name, outcome in take(Store(settings.database_url, settings.pinned), settings):
         print(f"{name}: {outcome}", flush=True)  # noqa: T201 (the clock reads it)
 
 

@@ -10,7 +10,7 @@ import polars as pl
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import read_rows
-from bodkin.store.database import versions
+from bodkin.store.database import day_of, versions
 from bodkin.store.ledger import changed_since, identity, looked_at
 from bodkin.store.reads.check_data import (
     KEPT_COLUMNS,
@@ -110,10 +110,10 @@ class _OfMeasure:
         return LeftRows(folder, self._measure, identity(session), sittings.left, newest, windows)
 
     def _followed(self, session: Session) -> _Sittings:
-        naming, newest = self._naming.current(session), versions(session)[0]
+        naming, newest, day = self._naming.current(session), versions(session)[0], day_of(session, noted=False)
         with self._lock:
             self._sittings.tidy()
-            if (found := self._sittings.at(newest)) is not None:
+            if (found := self._sittings.at(newest, day)) is not None:
                 return found.value
             held = self._sittings.newest
             if held is None or held.last < newest:
@@ -122,7 +122,7 @@ class _OfMeasure:
                 if held is not None and now.rows is held.value.rows:
                     self._sittings.newest = replace(held, last=newest)
                 else:
-                    self._sittings.put(now, frozenset(), newest)
+                    self._sittings.put(now, frozenset(), newest, day)
                 return now
         # A question that began before what is still known reads for itself, while nobody waits.
         return _Sittings(sittings_of(session, self._measure, naming), newest, naming, {})
@@ -213,7 +213,7 @@ class CheckTables:
 
     def current(self, session: Session, assessment: str, subject: str, mark: int) -> CheckData:
         """The data of a measure as the session sees it; ``mark``: the version at which its results last changed."""
-        measure = assessment, subject
+        measure, day = (assessment, subject), day_of(session, noted=False)
         with self._lock:
             if measure not in self._held:
                 self._held[measure] = _OfMeasure(
@@ -224,7 +224,7 @@ class CheckTables:
             while len(self._held) > self._most:
                 self._held.popitem(last=False)
             mine.lately.tidy()
-            held = mine.lately.at(mark) or mine.lately.put(mine.kept(), frozenset(), mark)
+            held = mine.lately.at(mark, day) or mine.lately.put(mine.kept(), frozenset(), mark, day)
         return held.value.current(session)
 
     def _file_of(self, measure: tuple[str, str]) -> RowsFile | None:

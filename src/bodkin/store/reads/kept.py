@@ -3,14 +3,15 @@
 import time
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
+from datetime import date
 from threading import Lock
 from typing import Any, Generic, TypeVar
 from weakref import WeakSet
 
 from sqlalchemy.orm import Session
 
-from bodkin.store.database import of_one_state, versions
-from bodkin.store.ledger import changed_since, looked_at, reads_of
+from bodkin.store.database import day_of, of_one_state, versions
+from bodkin.store.ledger import DAY, changed_since, looked_at, reads_of
 
 T = TypeVar("T")
 
@@ -22,12 +23,20 @@ EARLIER_SECONDS = 10.0
 
 @dataclass(frozen=True, slots=True)
 class Held(Generic[T]):
-    """A value that holds from one version of the data to another, both included, and the tables it rests on."""
+    """A value that holds from one version of the data to another, both included, and the tables it rests on.
+
+    ``day``: the only day on which it holds, where it rests on what day it is.
+    """
 
     value: T
     tables: frozenset[str]
     first: int
     last: int
+    day: date | None = None
+
+    def holds(self, version: int, day: date) -> bool:
+        """Whether it is the value at a version of the data on a day."""
+        return self.first <= version <= self.last and self.day in (None, day)
 
 
 _HOLDING: "WeakSet[Lately[Any]]" = WeakSet()
@@ -51,25 +60,33 @@ class Lately(Generic[T]):
         self.newest: Held[T] | None = None
         self._earlier: tuple[tuple[float, Held[T]], ...] = ()
 
-    def at(self, version: int) -> Held[T] | None:
-        """The value at a version, where it is still known."""
+    def at(self, version: int, day: date) -> Held[T] | None:
+        """The value at a version on a day, where it is still known."""
         newest = self.newest
-        if newest is not None and newest.first <= version <= newest.last:
+        if newest is not None and newest.holds(version, day):
             return newest
-        return next((one for _, one in self._earlier if one.first <= version <= one.last), None)
+        return next((one for _, one in self._earlier if one.holds(version, day)), None)
 
-    def still(self, session: Session, version: int) -> Held[T] | None:
+    def still(self, session: Session, version: int, day: date) -> Held[T] | None:
         """The newest value, where no table of it has changed up to a later version; it holds up to there then."""
         held = self.newest
-        if held is None or held.last > version or changed_since(session, held.last) & held.tables:
+        if held is None or held.last > version or held.day not in (None, day):
+            return None
+        if changed_since(session, held.last) & held.tables:
             return None
         self.newest = replace(held, last=version)
         return self.newest
 
-    def put(self, value: T, tables: frozenset[str], version: int, earlier: T | None = None) -> Held[T]:
-        """What was read at a version; the newest unless a newer one is held. ``earlier``: kept for the one before."""
-        found, before, now = Held(value, tables, version, version), self.newest, time.monotonic()
-        if before is not None and before.last > version:
+    def put(
+        self, value: T, tables: frozenset[str], version: int, day: date, earlier: T | None = None
+    ) -> Held[T]:  # fmt: skip
+        """What was read at a version on a day; the newest unless a newer one is held.
+
+        ``earlier``: kept for the one before.
+        """
+        found = Held(value, tables, version, version, day if DAY in tables else None)
+        before, now = self.newest, time.monotonic()
+        if before is not None and (before.last, before.day or day) > (version, day):
             return found
         if before is not None:
             kept = before if earlier is None else replace(before, value=earlier)
@@ -113,15 +130,15 @@ class Kept(Generic[T]):
         return None if self._lately.newest is None else self._lately.newest.value
 
     def _of(self, session: Session) -> Held[T]:
-        newest = versions(session)[0]
+        newest, day = versions(session)[0], day_of(session, noted=False)
         self._lately.tidy()
-        if (found := self._lately.at(newest)) is not None:
+        if (found := self._lately.at(newest, day)) is not None:
             return found
         with self._lock:
-            found = self._lately.at(newest) or self._lately.still(session, newest)
+            found = self._lately.at(newest, day) or self._lately.still(session, newest, day)
             if found is not None:
                 return found
             with reads_of(session) as tables:
                 value = self._load(session)
             # A session that began before what is still known reads for itself alone.
-            return self._lately.put(value, frozenset(tables) - self._but, newest)
+            return self._lately.put(value, frozenset(tables) - self._but, newest, day)

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import Columns, frame_of, read_rows
-from bodkin.store.database import two_columns, versions
+from bodkin.store.database import day_of, two_columns, versions
 from bodkin.store.reads.kept import Kept
 from bodkin.store.reads.needs_data import (
     ANSWERS,
@@ -120,11 +120,12 @@ def _teaching(session: Session, today: date) -> pl.DataFrame:
 
 def load_needs(session: Session, today: date) -> NeedsData:
     """Everything the step needs, at the state the session sees; the teaching calendar is that of today's year."""
-    return replace(load_tests(session, today), entries=_entries(session), materials=_materials(session))
+    entries, materials, teaching = _entries(session), _materials(session), _teaching(session, today)
+    return replace(load_tests(session), entries=entries, materials=materials, teaching=teaching)
 
 
-def load_tests(session: Session, today: date, answers: MadeRows | None = None) -> NeedsData:
-    """The same without entries and material; ``answers``: who keeps them."""
+def load_tests(session: Session, answers: MadeRows | None = None) -> NeedsData:
+    """The same without entries, material and teaching calendar; ``answers``: who keeps them."""
     standards = select(
         Standard.code, Standard.grade, Standard.subject, Standard.strand, Standard.text, Standard.kind
     ).order_by(Standard.id)
@@ -138,7 +139,6 @@ def load_tests(session: Session, today: date, answers: MadeRows | None = None) -
         answers=(answers or MadeRows()).current(session, lambda: load_answers(session, load_items(session))),
         standards=frame_of(session, standards, STANDARDS),
         prerequisites=pl.DataFrame(rests, schema=PREREQUISITES, orient="row"),
-        teaching=_teaching(session, today),
     )
 
 
@@ -148,33 +148,34 @@ class NeedsTables:
     ``held``: the folder in which answers are kept for the next start.
     """
 
-    def __init__(self, today: date, held: Path | None = None) -> None:
+    def __init__(self, held: Path | None = None) -> None:
         answers = MadeRows(None if held is None else RowsFile(held, ANSWERS_FILE, ANSWERS), MANY)
-        self._tests = Kept(lambda session: load_tests(session, today, answers))
+        self._tests = Kept(lambda session: load_tests(session, answers))
         file = None if held is None else RowsFile(held, ENTRIES_FILE, ENTRIES)
         self._entries = kept_rows(_entries, file, MANY_SCORES)
         self._materials = Kept(_materials)
+        # By itself: the answers rest on no day.
+        self._teaching = Kept(lambda session: _teaching(session, day_of(session)))
         self._held: tuple[int, NeedsData, NeedsData] | None = None
         self._lock = Lock()
 
     def tests(self, session: Session) -> NeedsData:
-        """The data without entries and material."""
+        """The data without entries, material and teaching calendar."""
         return self._tests.current(session)
 
     def current(self, session: Session) -> NeedsData:
         """The data for the version that the session sees."""
         newest = versions(session)[0]
         with self._lock:
-            tests, entries, materials = (
-                self._tests.current(session), self._entries.current(session), self._materials.current(session)
-            )  # fmt: skip
+            tests, entries = self._tests.current(session), self._entries.current(session)
+            materials, teaching = self._materials.current(session), self._teaching.current(session)
             held = self._held
             same = held is not None and held[1] is tests and held[2].entries is entries
-            if held is not None and same and held[2].materials is materials:
+            if held is not None and same and held[2].materials is materials and held[2].teaching is teaching:
                 return held[2]
-            # What was said of the entries rests on no material.
+            # What was said of the entries rests on no material and no plan.
             said = held[2].said if held is not None and same else Memo()
-            data = replace(tests, entries=entries, materials=materials, said=said)
+            data = replace(tests, entries=entries, materials=materials, teaching=teaching, said=said)
             # A session that began before the last change has its own.
             if held is None or held[0] <= newest:
                 self._held = (newest, tests, data)

@@ -1,12 +1,14 @@
-"""People who sign in, and which students each has in reach."""
+"""People who sign in, and the ways in which students are in somebody's reach."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import ColumnElement, Select, func, or_, select
+from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import plain_rows
+from bodkin.store.reach_by import ReachBy
 from bodkin.store.tables import (
     AssignedGrade,
     Enrolment,
@@ -20,8 +22,6 @@ from bodkin.store.tables import (
     Student,
     StudentYear,
 )
-
-ROLES = ("coach", "school_lead", "teacher", "interventionist", "aide")
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,11 +74,14 @@ def adults(session: Session) -> list[tuple[int, str, str]]:
 
 
 def current_year(session: Session, today: date) -> int | None:
-    """The school year of today, or the latest one where the calendar does not say."""
-    now = session.scalar(
-        select(SchoolYear.id).where(SchoolYear.first_day <= today, SchoolYear.last_day >= today).limit(1)
-    )
-    return now if now is not None else session.scalar(select(SchoolYear.id).order_by(SchoolYear.name.desc()).limit(1))
+    """The school year of today; between two the one that has ended, until the next one begins.
+
+    The latest one where the calendar does not say.
+    """
+    going_on = (SchoolYear.first_day <= today) & (SchoolYear.last_day >= today)
+    begun = SchoolYear.first_day.is_(None) | (SchoolYear.first_day <= today)
+    order = (func.coalesce(going_on, False).desc(), begun.desc(), SchoolYear.name.desc())
+    return session.scalar(select(SchoolYear.id).order_by(*order).limit(1))
 
 
 def in_running_groups(adult_id: int, today: date) -> tuple[ColumnElement[bool], ...]:
@@ -92,34 +95,19 @@ def in_running_groups(adult_id: int, today: date) -> tuple[ColumnElement[bool], 
     )
 
 
-def _in_groups(person: Someone, today: date) -> Select[str]:
-    return (
-        select(Student.student_id)
-        .join(GroupMember, GroupMember.student_id == Student.id)
-        .join(Group, Group.id == GroupMember.group_id)
-        .where(*in_running_groups(person.id, today))
-    )
+def students_by(session: Session, by: ReachBy, person: Someone, today: date) -> Iterable[str]:
+    """District identifiers of the students whom one way of reach gives a person on a day.
 
-
-def students_in_reach(session: Session, person: Someone, today: date) -> frozenset[str] | None:
-    """District identifiers of the students a person may know of; None: the whole district.
-
-    A role that is not known reaches nobody.
+    Raises ValueError for the whole district, which is no list.
     """
-    if person.role == "coach":
-        return None
-    year = current_year(session, today)
-    queries: list[Select[str]] = []
-    if person.role == "school_lead":
-        queries.append(
-            select(Student.student_id)
-            .join(StudentYear, StudentYear.student_id == Student.id)
-            .where(StudentYear.school_year_id == year, StudentYear.school_id == person.school_id)
+    year, query = current_year(session, today), select(Student.student_id)
+    if by is ReachBy.SCHOOL:
+        query = query.join(StudentYear, StudentYear.student_id == Student.id).where(
+            StudentYear.school_year_id == year, StudentYear.school_id == person.school_id
         )
-    elif person.role == "teacher":
-        queries.append(
-            select(Student.student_id)
-            .join(Enrolment, Enrolment.student_id == Student.id)
+    elif by is ReachBy.SECTIONS:
+        query = (
+            query.join(Enrolment, Enrolment.student_id == Student.id)
             .join(Section, Section.id == Enrolment.section_id)
             .join(SectionTeacher, SectionTeacher.section_id == Section.id)
             .where(
@@ -129,20 +117,22 @@ def students_in_reach(session: Session, person: Someone, today: date) -> frozens
                 or_(Enrolment.last_day.is_(None), Enrolment.last_day >= today),
             )
         )
-    elif person.role == "interventionist":
-        queries.append(
-            select(Student.student_id)
-            .join(StudentYear, StudentYear.student_id == Student.id)
-            .join(
-                AssignedGrade,
-                (AssignedGrade.school_id == StudentYear.school_id) & (AssignedGrade.grade == StudentYear.grade),
-            )
+    elif by is ReachBy.ASSIGNED_GRADES:
+        own = (AssignedGrade.school_id == StudentYear.school_id) & (AssignedGrade.grade == StudentYear.grade)
+        query = (
+            query.join(StudentYear, StudentYear.student_id == Student.id)
+            .join(AssignedGrade, own)
             .where(StudentYear.school_year_id == year, AssignedGrade.person_id == person.id)
         )
-        queries.append(_in_groups(person, today))
-    elif person.role == "aide":
-        queries.append(_in_groups(person, today))
-    return frozenset(student for query in queries for student in session.scalars(query))
+    elif by is ReachBy.GROUPS:
+        query = (
+            query.join(GroupMember, GroupMember.student_id == Student.id)
+            .join(Group, Group.id == GroupMember.group_id)
+            .where(*in_running_groups(person.id, today))
+        )
+    else:
+        raise ValueError(f"{by.value} is no list of students")
+    return session.scalars(query)
 
 
 def names_of(session: Session) -> dict[str, tuple[str, str]]:

@@ -13,7 +13,8 @@ class District(Base):
 
     ``data_version`` rises with every write; ``score_version`` only with writes to what the
     score table in memory holds, so that making a group does not make it load again. ``watch_hour``:
-    the hour of the day in which the watched folder is looked at (none: at any time).
+    the hour of the day in which the watched folder is looked at (none: at any time). ``time_zone``: where the day
+    begins and ends, such as ``America/New_York`` (none: that of the machine).
     """
 
     __tablename__ = "district"
@@ -21,6 +22,7 @@ class District(Base):
     data_version: Mapped[int] = mapped_column(BigInteger, default=1)
     score_version: Mapped[int] = mapped_column(BigInteger, default=1)
     watch_hour: Mapped[int | None] = mapped_column(Integer)
+    time_zone: Mapped[str | None] = mapped_column(String(64))
 
 
 class School(Base, BroughtIn, Sourced):

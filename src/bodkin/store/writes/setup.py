@@ -1,4 +1,4 @@
-"""What Setup keeps: other systems that Bodkin fetches the roster from, and what a test is."""
+"""What Setup keeps: other systems that Bodkin fetches the roster from, what a test is, the time zone."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,9 +9,12 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from bodkin.core.errors import BadInput, Conflict, NotFound
+from bodkin.store.database import DISTRICT
+from bodkin.store.day import zone_named
 from bodkin.store.reads.assessments import KINDS, all_tests
-from bodkin.store.tables import Assessment, RosterSource
+from bodkin.store.tables import Assessment, District, RosterSource
 from bodkin.store.vault import MARK, Vault
+from bodkin.store.writes.undo import Before, was
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,10 +32,13 @@ class Source:
     last_failed: bool | None
 
     def due(self, now: datetime) -> bool:
-        """Whether its hour has come today and it has not been fetched since. ``now`` is local, with its zone."""
+        """Whether its hour has come today and it has not been fetched since. ``now`` is local, with its zone.
+
+        On the day on which clocks go back, an hour that comes twice has come with the first of the two.
+        """
         if self.at_hour is None or now.hour < self.at_hour:
             return False
-        hour = now.replace(hour=self.at_hour, minute=0, second=0, microsecond=0)
+        hour = now.replace(hour=self.at_hour, minute=0, second=0, microsecond=0, fold=0)
         return self.last_at is None or self.last_at.replace(tzinfo=UTC) < hour
 
 
@@ -41,6 +47,18 @@ def _source(row: RosterSource) -> Source:
         row.id, row.name, row.address, row.client_id, row.client_secret, row.at_hour, row.last_at, row.last_outcome,
         row.last_failed,
     )  # fmt: skip
+
+
+def set_time_zone(session: Session, name: str | None) -> list[Before]:
+    """Say in which time zone the district's days begin and end, None: the machine's; returns what was there before.
+
+    Raises BadInput for a name that is none.
+    """
+    zone_named(name)
+    district = select(District.id, District.time_zone).where(District.id == DISTRICT)
+    before = was(District, session.execute(district).one()._mapping)
+    session.execute(update(District).where(District.id == DISTRICT).values(time_zone=name))
+    return [before]
 
 
 def all_sources(session: Session) -> Sequence[Source]:

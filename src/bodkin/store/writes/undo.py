@@ -20,7 +20,7 @@ from bodkin.store.writes.undo_imports import Rows, imports_touching, restore, st
 
 KINDS = (
     "decision", "correction", "retest", "reason", "goal", "target", "group", "session", "import", "item", "mastery",
-    "material", "practice goal", "team", "word", "note", "document", "page set",
+    "material", "practice goal", "team", "word", "note", "document", "page set", "setting",
 )  # fmt: skip
 """What an act can be about."""
 

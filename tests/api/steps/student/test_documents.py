@@ -10,7 +10,7 @@ from bodkin.core.errors import ServiceAway
 from bodkin.exchange.services import scanner as asks
 from bodkin.standins.scanner import PATTERN, scanner
 from bodkin.store.writes.student.documents import any_expired, remove_expired
-from tests.api.application import SCOPE, application, signed_in
+from tests.api.application import SCOPE, signed_in
 from tests.api.client import TestClient
 from tests.exchange.attached.test_content import JPEG, PNG, pdf
 from tests.support import stage
@@ -133,7 +133,7 @@ class Documents(unittest.TestCase):
 
     def test_the_last_day(self):
         """Kept up to it and with it; after it nobody reads it and it is removed by itself."""
-        today = application().state.runtime.settings.today
+        today = stage.TODAY
         self.attach(until=today.isoformat())
         self.assertEqual(len(self.listed()), 1)
         with stage.demo().writing(scores=False) as session:

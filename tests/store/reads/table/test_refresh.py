@@ -59,7 +59,7 @@ class Walk(unittest.TestCase):
     def setUpClass(cls):
         cls.store = stage.small_copy()
         cls.draw = random.Random(7)
-        cls.tables = [ScoreTables(stage.TODAY), ScoreTables(stage.TODAY)]
+        cls.tables = [ScoreTables(), ScoreTables()]
 
     def some(self, session, n, **measure):
         """Results of a measure, drawn."""
@@ -196,7 +196,7 @@ class Stays(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         cls.store = stage.small_copy()
-        cls.tables = ScoreTables(stage.TODAY)
+        cls.tables = ScoreTables()
 
     def now(self):
         with self.store.reading() as session:
@@ -224,7 +224,7 @@ class Stays(unittest.TestCase):
 
     def test_a_window_that_nothing_was_written_to_stays(self):
         """A score of fall: winter as it counted, its means and the rule's look at it are the same objects."""
-        tables, scope = ScoreTables(stage.TODAY), Scope(**READING, **WINDOWS)
+        tables, scope = ScoreTables(), Scope(**READING, **WINDOWS)
         with self.store.reading() as session:
             table = tables.current(session)
         rule = parse_rule("Saltgauge, reading: score at least 1 in the latest window")
@@ -331,7 +331,7 @@ class Stays(unittest.TestCase):
         with mock.patch.object(kept, "EARLIER_SECONDS", -1.0):
             self.now()
             with self.store.reading() as session:
-                self.assertIsNone(self.tables._lately.at(versions(session)[1] - 1))
+                self.assertIsNone(self.tables._lately.at(versions(session)[1] - 1, stage.TODAY))
 
     def test_a_change_of_the_people_alone_raises_no_score(self):
         """A write that the score table has no part in leaves the very table."""
@@ -361,7 +361,7 @@ class OfCheck(unittest.TestCase):
         walk = Walk()
         walk.setUpClass()
         walk.draw = random.Random(11)
-        held, tables = CheckTables(Kept(load_naming)), ScoreTables(stage.TODAY)
+        held, tables = CheckTables(Kept(load_naming)), ScoreTables()
         kinds = (walk.rescored, walk.set_aside, walk.removed, walk.added, walk.moved, walk.renamed, walk.other_place,
                  walk.new_student)  # fmt: skip
         for step, kind in enumerate((*kinds, *walk.draw.choices(kinds, k=extent(2, 40)))):
@@ -416,7 +416,7 @@ class OfCheck(unittest.TestCase):
         """The two follow the same write: the rows are asked of the database once; a later one is a new question."""
         walk = Walk()
         walk.setUpClass()
-        tables = ScoreTables(stage.TODAY)
+        tables = ScoreTables()
         held = CheckTables(tables.naming, tables.touched)
 
         def asked():

@@ -60,7 +60,7 @@ class Start(InAFolder):
 
     def started(self, many=10):
         """The table of a process that starts now; ``whole`` counts those that read everything."""
-        tables = ScoreTables(stage.TODAY, held=self.folder, many=many)
+        tables = ScoreTables(held=self.folder, many=many)
         read = refresh.named_results
 
         def counted(kept, naming):
@@ -204,7 +204,7 @@ class OfCheck(InAFolder):
 
     def started(self, *measures, many=10):
         """How often a process that starts now reads all sittings; they are those of the database."""
-        tables = ScoreTables(stage.TODAY, held=self.folder, many=many)
+        tables = ScoreTables(held=self.folder, many=many)
         held = CheckTables(tables.naming, tables.touched, held=self.folder, many=many)
         whole = mock.Mock(side_effect=check_data.sittings_of)
         with self.store.reading() as session, mock.patch.object(check_tables, "sittings_of", whole):
@@ -235,7 +235,7 @@ class OfCheck(InAFolder):
 
     def doubts(self, window="2025-26 winter", measure=MEASURES[0]):
         """How often a process that starts now works the doubts of a window out; they are those of the database."""
-        tables = ScoreTables(stage.TODAY, held=self.folder, many=10)
+        tables = ScoreTables(held=self.folder, many=10)
         held = CheckTables(tables.naming, tables.touched, held=self.folder, many=10)
         with self.store.reading() as session:
             tables.current(session)
@@ -407,10 +407,11 @@ class OfTheApplication(unittest.TestCase):
     def test_another_day_and_other_code(self):
         """Where everybody is today is read on each day; what other code worked out is worked out anew."""
         self.started()
-        tomorrow = replace(self.settings, today=stage.TODAY + timedelta(days=1))
-        self.assertEqual(self.started(tomorrow), {"today"})
+        self.addCleanup(setattr, self.store, "pinned", self.store.pinned)
+        self.store.pinned = stage.TODAY + timedelta(days=1)
+        self.assertEqual(self.started(), {"today"})
         with mock.patch.object(runtime, "made_by", lambda *_: "other code"):
-            self.assertEqual(self.started(tomorrow), {"points"})
+            self.assertEqual(self.started(), {"points"})
 
     def test_who_is_removed_stands_in_none(self):
         """The files go with the first look after a result was removed, also where the results have no file."""

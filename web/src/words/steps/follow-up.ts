@@ -96,6 +96,7 @@ export const followUp = {
     "cannot tell": "too few to tell",
   } as Record<string, string>,
   ofStudents: (n: number) => (n === 1 ? "1 student" : `${n} students`),
+  groupsRunning: (n: number) => `${n} ${n === 1 ? "group is" : "groups are"} running`,
   dueInGroups: (due: number, groups: number) =>
     due
       ? `${due} ${due === 1 ? "student" : "students"} in ${groups} ${groups === 1 ? "group needs" : "groups need"} a decision`

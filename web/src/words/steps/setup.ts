@@ -28,6 +28,10 @@ export const setup = {
   nameOfRow: (part: number) => `Name of row ${part}`,
   dayOf: (part: string, part2: string) => `${part} day of ${part2}`,
   oneRowMore: "Add a row",
+  timeZone: "Time zone",
+  timeZoneOfServer: "Same as the server",
+  todayIs: (day: string) => `Today is ${day}.`,
+  dayIsSet: (day: string) => `Today is set to ${day} for as long as this demo runs.`,
   nothingIsKnownOfThe:
     "Nothing is known of the calendar yet: add school years, windows and closures here, or bring in a file with the columns kind, name, from, to.",
   onerosterPackage: "OneRoster package",

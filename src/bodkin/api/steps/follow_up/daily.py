@@ -16,10 +16,10 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.following.periods import practice_of
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
 from bodkin.core.windows import day_words
+from bodkin.policy.rights import Right
 from bodkin.store.reads.assessments import all_tests
 from bodkin.store.writes.follow_up.team import say_word, words_said
 from bodkin.store.writes.goals import kept_goals
@@ -67,7 +67,7 @@ def daily_file(form: Form, context: Export, scope: AskedScope, day: date | None 
 
 
 def _daily(context: Context, scope: Scope, day: date | None) -> DailyAnswer:
-    today = context.runtime.settings.today
+    today = context.today
     day = day or today
     if not today - BACK <= day <= today:
         raise BadInput(f"day: choose a day from {day_words(today - BACK)} to {day_words(today)}")
@@ -96,6 +96,6 @@ def said(body: WordSaidAsked, context: Team) -> WordAct:
     context.check_student(body.student_id)
     words = f"A word with {context.name_of(body.student_id)} marked as said ({body.about})"
     with context.runtime.store.writing(scores=False) as session:
-        changes = say_word(session, body.student_id, body.about, context.runtime.settings.today, context.person.id)
+        changes = say_word(session, body.student_id, body.about, context.today, context.person.id)
         act = note(session, "word", context.person.id, now(), words, changes)
     return WordAct(id=act, said=words)

@@ -12,9 +12,9 @@ from bodkin.api.context import Context, need
 from bodkin.api.following.groups import help_groups
 from bodkin.api.following.periods import AskedPeriod, PeriodAsked, days_of
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/follow-up/given", tags=["follow-up"])
 Team = Annotated[Context, Depends(need(Right.TEAM))]
@@ -25,7 +25,7 @@ AHEAD = timedelta(days=400)
 
 
 def _given(context: Context, asked: PeriodAsked, by: By) -> GivenAnswer:
-    today, calendar = context.runtime.settings.today, context.table.calendar
+    today, calendar = context.today, context.table.calendar
     first, last = days_of(context, asked)
     begun = [group.first_day for group in context.running_groups]
     first, last = first or min(begun, default=today), min(last or today, today)

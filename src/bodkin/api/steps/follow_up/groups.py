@@ -14,14 +14,14 @@ from bodkin.answers.follow_up.standings import decisions_due
 from bodkin.answers.follow_up.weekly import Wild, wild_results
 from bodkin.answers.words import plural
 from bodkin.api.context import Context, need, now
-from bodkin.api.following.groups import all_standings, followed
+from bodkin.api.following.groups import DECISIONS_HIDDEN, all_standings, followed
 from bodkin.api.following.periods import AskedPeriod, days_of
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.windows import day_words
+from bodkin.policy.rights import Right
 from bodkin.store.writes.follow_up.weekly import keep_results, keep_session
 from bodkin.store.writes.groups import GroupRecord
 from bodkin.store.writes.undo import note
@@ -45,7 +45,7 @@ class GroupLine(BaseModel):
     lead: str
     given: float | None = Field(description="minutes received by planned, over its students")
     attended: float | None = Field(description="sessions attended by held")
-    due: int = Field(description="students who need a decision now")
+    due: int | None = Field(description="students who need a decision now; null where the role does not see that")
 
 
 class SessionEntered(BaseModel):
@@ -92,12 +92,13 @@ class SessionKept(BaseModel):
 def groups(context: Scores) -> list[GroupLine]:
     """The running groups that the person may know of, each with what is due."""
     standing = {one.id: one for one in all_standings(context)}
-    found = []
+    decides, found = context.may(Right.TEAM), []
     for group in context.running_groups:
         own = standing[group.id]
         found.append(
             GroupLine(id=group.id, name=group.name, focus=group.focus, adult=group.adult, n=len(group.members),
-                      headline=own.headline, lead=own.lead, due=sum(decisions_due(own.students)),
+                      headline=own.headline if decides else DECISIONS_HIDDEN, lead=own.lead,
+                      due=sum(decisions_due(own.students)) if decides else None,
                       **shares_given([one.given for one in own.students]))
         )  # fmt: skip
     return found
@@ -154,7 +155,7 @@ def group_file(
 
 def _check_day(context: Context, group: GroupRecord, day: date) -> None:
     """Raise BadInput for a day to come, or before the group began."""
-    today = context.runtime.settings.today
+    today = context.today
     if not group.first_day <= day <= today:
         raise BadInput(f"day: choose a day from {day_words(group.first_day)} to {day_words(today)}")
 

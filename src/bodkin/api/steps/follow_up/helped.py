@@ -10,8 +10,8 @@ from bodkin.api.context import Context, need
 from bodkin.api.following.helped import HelpKind, Kind, given_between, kind_helped, kinds_of_help
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import answered
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/follow-up", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.SCORES))]

@@ -24,17 +24,17 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.following.periods import AskedPeriod, PeriodAsked, goals_held, looked_at, periods_of, practice_of
 from bodkin.api.parameters import ROWS, AskedScope, Key, RowCount
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.core.follow_up.practice import Reason
+from bodkin.policy.rights import Right
 from bodkin.store.writes.follow_up.practice_goals import set_practice_goals
 from bodkin.store.writes.undo import note
 
 router = Part(prefix="/follow-up", tags=["follow-up"])
-Team = Annotated[Context, Depends(need(Right.TEAM))]
-Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
-Set = Annotated[Context, Depends(need(Right.GOALS_SET))]
+Team = Annotated[Context, Depends(need(Right.PRACTICE))]
+Export = Annotated[Context, Depends(need(Right.PRACTICE, Right.EXPORT_NAMES))]
+Set = Annotated[Context, Depends(need(Right.PRACTICE, Right.GOALS_SET))]
 Student = Annotated[str, StringConstraints(max_length=64)]
 MOST_WITH_GOALS = 2000
 """Students whose goals of practice can be set in one act."""
@@ -76,7 +76,7 @@ class PracticeGoalsSet(BaseModel):
 @router.get("/periods")
 def periods(context: Team) -> list[MarkingPeriodChoice]:
     """Marking periods that have begun, the latest first."""
-    today = context.runtime.settings.today
+    today = context.today
     return [
         MarkingPeriodChoice(id=one.id, name=one.name, first=one.first, last=one.last,
                             current=one.first <= today <= one.last)
@@ -143,8 +143,8 @@ def set_goals(body: NewPracticeGoals, context: Set) -> PracticeGoalsSet:
     """Set goals of practice for a marking period, in one act that can be taken back."""
     for student in body.students:
         context.check_student(student)
-    if context.person.role == "interventionist" and not set(body.students) <= context.own_members:
-        raise NotAllowed("As intervention teacher you set goals for students of your own groups.")
+    if context.role.names_of_own_groups and not set(body.students) <= context.own_members:
+        raise NotAllowed(f"As {context.role.title} you set goals for students of your own groups.")
     parts: dict[str, float | None] = {
         name: value for name in ("accuracy", "minutes") if (value := getattr(body, name)) is not None
     }

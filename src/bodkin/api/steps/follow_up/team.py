@@ -33,11 +33,11 @@ from bodkin.api.following.groups import all_standings, followed
 from bodkin.api.following.periods import PeriodAsked, goals_held, looked_at, practice_of
 from bodkin.api.parameters import AskedScope, Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotFound
 from bodkin.core.follow_up.phases import Kind
 from bodkin.core.windows import day_words
+from bodkin.policy.rights import Right
 from bodkin.store.writes.follow_up.team import (
     DecisionRecord,
     MeetingRecord,
@@ -193,7 +193,7 @@ def _reviews(context: Context) -> list[Review]:
 def who_to_talk_about(context: Team, on: date | None = None) -> list[Suggested]:
     """Students whom the rules put on the list of a meeting on a day (today, where none is named)."""
     leaves = {student: group.name for group in context.membership().groups for student in group.leaves}
-    day = on or context.runtime.settings.today
+    day = on or context.today
     return suggested(all_standings(context), leaves, _reviews(context), day, context.names)
 
 
@@ -292,13 +292,13 @@ def _evidence(context: Context, scope: Scope, student: str) -> MeetingEvidence:
     ]  # fmt: skip
     practice, period = _practice_row(context, scope, student)
     return MeetingEvidence(
-        on=context.runtime.settings.today, groups=groups, standing=_standing(context, scope, student),
+        on=context.today, groups=groups, standing=_standing(context, scope, student),
         practice=practice, practice_period=period if practice is not None else None,
     )  # fmt: skip
 
 
 def _decision_seen(context: Context, one: DecisionRecord) -> DecisionSeen:
-    today = context.runtime.settings.today
+    today = context.today
     groups = {group.id: group.name for group in context.groups()}
     return DecisionSeen(
         id=one.id, day=one.day, kind=one.kind, words=decision_words(one.kind, one.text), text=one.text, who=one.who,
@@ -338,7 +338,7 @@ def as_it_was(key: Key, context: Team) -> MeetingEvidence:
 def new_decision(body: DecisionAsked, context: Team, scope: AskedScope) -> TeamAct:
     """Keep a decision about a student's help with the evidence of today; one meeting decides once about a student."""
     context.check_student(body.student_id)
-    today = context.runtime.settings.today
+    today = context.today
     if body.kind == "other" and not body.text:
         raise BadInput("text: say what was decided")
     if body.review_on is not None and body.review_on <= today:

@@ -10,8 +10,8 @@ from bodkin.api.context import Context, need
 from bodkin.api.following.two import TwoSeen, two_taken
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/follow-up/two", tags=["follow-up"])
 Scores = Annotated[Context, Depends(need(Right.TEAM))]

@@ -16,10 +16,10 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key
 from bodkin.api.responses import answered
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.groups.made import may_change
 from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.policy.rights import Right
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 
@@ -73,7 +73,7 @@ def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
 def _board(context: Context, scope: Scope, on: date | None) -> Response:
     comparison, parts = context.of_students(scope)
     students, needs = _needs(context, scope, comparison)
-    today = context.runtime.settings.today
+    today = context.today
     columns = [
         BoardColumn(
             id=group.id, name=group.name, focus=group.focus, tier=group.tier, adult=group.adult,
@@ -109,5 +109,5 @@ def move(body: Moved, context: Make) -> ActKept:
     where = f"to {named[body.target]}" if body.target is not None else f"out of {named[body.source or 0]}"
     said = f"{name} moved {where}"
     with context.runtime.store.writing(scores=False) as session:
-        changes = kept.move_member(session, body.student_id, body.source, body.target, context.runtime.settings.today)
+        changes = kept.move_member(session, body.student_id, body.source, body.target, context.today)
         return ActKept(id=note(session, "group", context.person.id, now(), said, changes), said=said)

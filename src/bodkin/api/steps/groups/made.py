@@ -13,10 +13,10 @@ from bodkin.answers.comparison.step_answer import display_name
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right, may
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed
 from bodkin.core.groups.membership_rules import Comparison, MembershipRule, Value, parse_rule
+from bodkin.policy.rights import Right
 from bodkin.store.reads.people import adults
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.groups import GroupRecord
@@ -150,10 +150,10 @@ SLOTS_LENGTH = 255
 
 
 def may_change(context: Context, group: GroupRecord) -> bool:
-    """Whether the person may change a group: who made or leads it, a coach, a school lead who sees all of it."""
-    if not may(context.person.role, Right.GROUPS_MAKE):
+    """Whether the person may change a group: who made or leads it, and by role any, or any of which all is seen."""
+    if not context.may(Right.GROUPS_MAKE):
         return False
-    if context.person.role == "coach" or (context.person.role == "school_lead" and group.whole):
+    if context.may(Right.GROUPS_OF_OTHERS) or (context.role.whole_group and group.whole):
         return True
     return group.led_by(context.person.id) or context.person.id == group.made_by_id
 
@@ -195,7 +195,7 @@ def _kept_values(context: Context, body: Record, before: GroupRecord | None) -> 
 
 def _answer(context: Context, group: GroupRecord, material: Sequence[tuple[str, int, int]] = ()) -> GroupAnswer:
     names = context.runtime.names(context.session)
-    today = context.runtime.settings.today
+    today = context.today
     state = "to come" if today < group.first_day else "ended" if today > group.last_day else "running"
     members = sorted(group.members, key=lambda student: (names.get(student, ("", "")), student))
     return GroupAnswer(
@@ -248,7 +248,7 @@ def make_group(body: NewGroup, context: Make) -> GroupAnswer:
     check_days(body.first_day, body.last_day)
     _check_students(context, body.students)
     measure = (body.assessment, body.subject) if body.assessment and body.subject else None
-    today, values = context.runtime.settings.today, _kept_values(context, body, None)
+    today, values = context.today, _kept_values(context, body, None)
     with context.runtime.store.writing(scores=False) as session:
         key, before = kept.make(session, values, measure, context.person.id)
         before += kept.add_members(session, key, body.students, today)
@@ -270,7 +270,7 @@ def change_group(group_id: Key, body: GroupChange, context: Make) -> GroupAnswer
     if not before.whole and values.keys() & OPENS:
         # Whom one may not see oneself one cannot open to anybody.
         raise NotAllowed("This group has students you do not see, so you cannot hand it on or move its days.")
-    today = context.runtime.settings.today
+    today = context.today
     with context.runtime.store.writing(scores=False) as session:
         changes = kept.change(session, group_id, values) if values else []
         if body.remove:

@@ -25,11 +25,11 @@ from bodkin.answers.groups.proposal import AskedGroups, Grouping, MoveAnswer, Pr
 from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, Key, OneLine
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.groups.board import ActKept, Id, strands_of
 from bodkin.api.steps.groups.made import Slot, Students, check_days, may_change
 from bodkin.core.errors import BadInput, NotAllowed
+from bodkin.policy.rights import Right
 from bodkin.store.reads.table.score_table import numbers_of
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
@@ -261,7 +261,7 @@ def accept(body: Accepted, context: Make) -> ActKept:
     for group in body.groups:
         for one in group.students:
             context.check_student(one)
-    today = context.runtime.settings.today
+    today = context.today
     ending = [context.group(key) for key in body.instead_of]
     for old in ending:
         if not may_change(context, old):

@@ -11,8 +11,8 @@ from bodkin.answers.groups.membership import MembershipAnswer, membership_answer
 from bodkin.answers.groups.week import WeekAnswer, WeekGroup, week_answer
 from bodkin.api.context import Context, need, now
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 from bodkin.store.writes import groups as kept
 from bodkin.store.writes.undo import note
 

@@ -9,10 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from bodkin.answers.needs.pasted import PastedName, match_names
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import ActDone
 from bodkin.core.errors import BadInput
+from bodkin.policy.rights import Right
 from bodkin.store.writes.needs import NewEntry, enter_mastery
 
 router = Part(prefix="/needs/entries", tags=["needs"])
@@ -65,7 +65,7 @@ def enter(body: Entries, context: Enters) -> ActDone:
     """Keep entries of a day and source; further ones of the same batch are undone with it."""
     for one in {entry.student_id for entry in body.entries}:
         context.check_student(one)
-    if body.on > context.runtime.settings.today:
+    if body.on > context.today:
         raise BadInput("on: this day is still to come")
     entries = [NewEntry(one.student_id, one.standard, one.state, one.note or None) for one in body.entries]
     count = max(body.in_all, len(entries))

@@ -24,11 +24,11 @@ from bodkin.answers.scope.scope import Scope
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope, OneLine
 from bodkin.api.responses import TABLE_FILES, Form, answered, export_file
-from bodkin.api.rights import Right, may
 from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import COUNT, MOST, ActDone, Export, Scores
 from bodkin.core.errors import NotFound
 from bodkin.core.needs.items import FEWEST
+from bodkin.policy.rights import Right
 from bodkin.store.writes.needs import mend_item, mends_of
 
 router = Part(prefix="/needs/items", tags=["needs"])
@@ -69,7 +69,7 @@ def _analysis(context: Context, scope: Scope, *, lowest: bool, export: bool = Fa
 
 def _own(context: Context, scope: Scope) -> bool:
     """Whether this is a class's own view: of one class, or of a person who sees own students only."""
-    return len(scope.section) == 1 or context.person.role in ("teacher", "interventionist", "aide")
+    return len(scope.section) == 1 or context.role.own_view
 
 
 @router.get("", response_model=ItemsStep)
@@ -88,7 +88,7 @@ def _items(context: Context, scope: Scope, by: By, *, lowest: bool) -> Response:
         for one in mends_of(context.session, test.test)
     ]
     step = ItemsStep.model_construct(
-        **dict(answer), may_mend=may(context.person.role, Right.ITEMS), mends=mends
+        **dict(answer), may_mend=context.may(Right.ITEMS), mends=mends
     )  # fmt: skip
     return answered(step)
 

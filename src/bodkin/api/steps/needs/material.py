@@ -9,10 +9,10 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from bodkin.answers.needs.ground_below import MaterialRow, materials_of
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
-from bodkin.api.rights import Right, may
 from bodkin.api.routing import Part
 from bodkin.api.steps.needs.shared import ActDone, Scores
 from bodkin.core.errors import BadInput, NotFound
+from bodkin.policy.rights import Right
 from bodkin.store.writes.needs import add_material, assign_material, given_material, mark_material
 
 router = Part(prefix="/needs/material", tags=["needs"])
@@ -85,7 +85,7 @@ def material(context: Scores, standard: str) -> Materials:
                              assigned_on=one.assigned_on, done_on=one.done_on)
             )  # fmt: skip
     found = [MaterialAnswer(**row.model_dump(), given=given.get(row.id, [])) for row in rows]
-    return Materials(standard=standard, may_change=may(context.person.role, Right.MATERIAL), materials=found)
+    return Materials(standard=standard, may_change=context.may(Right.MATERIAL), materials=found)
 
 
 @router.post("")
@@ -113,7 +113,7 @@ def give(key: Key, body: MaterialGiven, context: Keeps) -> ActDone:
         context.check_student(one)
     with context.runtime.store.writing(scores=False) as session:
         act = assign_material(
-            session, key, sorted(students), body.group_id, on=context.runtime.settings.today,
+            session, key, sorted(students), body.group_id, on=context.today,
             by_id=context.person.id, at=now(),
         )  # fmt: skip
     return ActDone(id=act, said="The material is given")
@@ -126,7 +126,7 @@ def done(key: Key, body: MaterialDone, context: Keeps) -> ActDone:
         context.check_student(one)
     if not body.students:
         raise NotFound("Nobody is named.")
-    day = context.runtime.settings.today if body.done else None
+    day = context.today if body.done else None
     with context.runtime.store.writing(scores=False) as session:
         act = mark_material(session, key, body.students, day, by_id=context.person.id, at=now())
     return ActDone(id=act, said="Done" if body.done else "Not done")

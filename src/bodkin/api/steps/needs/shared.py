@@ -6,7 +6,7 @@ from fastapi import Depends
 from pydantic import BaseModel
 
 from bodkin.api.context import Context, need
-from bodkin.api.rights import Right
+from bodkin.policy.rights import Right
 
 Scores = Annotated[Context, Depends(need(Right.SCORES))]
 Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]

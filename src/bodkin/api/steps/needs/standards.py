@@ -79,7 +79,7 @@ def standards(context: Scores, scope: AskedScope, asked: AskedEvidence, count: R
     def made() -> Response:
         comparison, parts = context.of_students(scope)
         found = context.standards_seen(comparison, asked)
-        today = context.runtime.settings.today
+        today = context.today
         return answered(standards_answer(found, scope.subject, asked, context.names, parts, today, count))
 
     return context.kept(made)
@@ -107,7 +107,7 @@ def behind(
 @router.get("/ground")
 def ground_of(context: Scores, scope: AskedScope, asked: AskedEvidence, standard: str) -> Ground:
     """What a standard rests on, how many of these students lack each step, its material, and what lies beyond."""
-    return ground(look(context, scope, asked), standard, context.runtime.settings.today)
+    return ground(look(context, scope, asked), standard, context.today)
 
 
 @router.get("/evidence")
@@ -148,7 +148,7 @@ def calendar(
     """Where need and teaching calendar do not meet, class by class: the first ``count`` of each kind, or of one."""
 
     def made() -> Response:
-        lists = against_calendar(look(context, scope, asked), context.runtime.settings.today, count)
+        lists = against_calendar(look(context, scope, asked), context.today, count)
         return answered_list([one for one in lists if problem in (None, one.problem)])
 
     return context.kept(made)
@@ -174,7 +174,7 @@ def first_file(form: Form, context: Export, scope: AskedScope, asked: AskedEvide
     """What to teach first as a spreadsheet."""
     found = look(context, scope, asked)
     _, parts = context.of_students(scope)
-    today = context.runtime.settings.today
+    today = context.today
     answer = standards_answer(found, scope.subject, asked, context.names, parts, today)
     taught = taught_by_class(found, (row.standard for row in answer.skills if row.lacking), today)
     header = ["standard", "text", "grade", "strand", "mastered", "nearly", "not_yet", "thin", "none", "lacking",

@@ -78,7 +78,7 @@ def sheets_of(context: Context, scope: Scope, found: Gathered, asked: PagesAsked
     """The pages of everybody gathered who has anything to print; the sentence is their caption."""
     pages = Pages(
         asked.audience, asked.language, asked.sections, found.windows, caption(context.pieces(scope)),
-        context.runtime.settings.today,
+        context.today,
     )  # fmt: skip
     return [sheet_of(one, pages) for one in found.facts if one.anything]
 
@@ -92,7 +92,7 @@ def without_pages(
         of = scope.model_copy(update={"subject": subject, "by": None, "by2": None, "strand": None})
         answer = check_answer(
             context.table, context.narrowed(of, export=True), context.check_data(of), context.names,
-            context.runtime.settings.today,
+            context.today,
         )  # fmt: skip
         for line in answer.classes:
             for one in line.missing:

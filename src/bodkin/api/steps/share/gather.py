@@ -32,8 +32,9 @@ from bodkin.answers.share.sections import PageSection
 from bodkin.api.context import Context
 from bodkin.api.following.groups import attendance_sums
 from bodkin.api.following.periods import practice_of
-from bodkin.api.rights import Right, may, reads_internal
 from bodkin.core.windows import parse_window
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import reads_internal
 from bodkin.store.reads.student.many import load_many
 from bodkin.store.writes.follow_up.team import decisions_on
 
@@ -102,7 +103,7 @@ def _skills(context: Context, comparison: Comparison) -> dict[str, SkillsFact]:
 
 def _help(context: Context, students: frozenset[str]) -> dict[str, list[HelpFact]]:
     """The running groups of each student with the sessions since the group began, as Follow-up counts them."""
-    today, found = context.runtime.settings.today, dict[str, list[HelpFact]]()
+    today, found = context.today, dict[str, list[HelpFact]]()
     groups = [one for one in context.running_groups if one.members & students]
     if not groups:
         return found
@@ -155,7 +156,7 @@ def _items(context: Context, test: str, students: frozenset[str]) -> dict[str, I
 
 
 def _decisions(context: Context, students: Sequence[str]) -> dict[str, list[DecisionFact]]:
-    if not may(context.person.role, Right.TEAM):
+    if not context.may(Right.TEAM):
         return {}
     found: dict[str, list[DecisionFact]] = {}
     for one in decisions_on(context.session, students):
@@ -168,7 +169,7 @@ def _doubtful(context: Context, scope: Scope) -> dict[str, list[str]]:
     """Results that are hard to believe and that nobody has decided about, as Check says them."""
     seen = check_seen(
         context.table, context.narrowed(scope), context.check_data(scope), context.names,
-        context.runtime.settings.today,
+        context.today,
     )  # fmt: skip
     found: dict[str, list[str]] = {}
     for one in seen.looked.doubts:
@@ -208,8 +209,6 @@ def _rounds(
 
 def _minutes(context: Context, students: Sequence[str], today: date) -> Mapping[str, float]:
     """Minutes of practice over the last weeks, of students for whom practice is kept at all."""
-    if not may(context.person.role, Right.TEAM):
-        return {}
     seen = practice_of(context)
     known = weekly_minutes(seen, students, date.min, date.max)
     since = today - timedelta(days=7 * PRACTICE_WEEKS - 1)
@@ -219,7 +218,7 @@ def _minutes(context: Context, students: Sequence[str], today: date) -> Mapping[
 
 def gather(context: Context, scope: Scope, wanted: FactsWanted) -> Gathered:
     """Facts about every student of a scope with a result in its windows, as far as the person may take them out."""
-    today, table = context.runtime.settings.today, context.table
+    today, table = context.today, context.table
     rounds, comparisons = _rounds(context, scope, wanted)
     students = list(rounds)
     everyone, sections = frozenset(students), set(wanted.sections)

@@ -10,9 +10,9 @@ from bodkin.answers.comparison.step_answer import display_name
 from bodkin.answers.share.sections import Audience, checked_sections
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key, OneLine
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.core.errors import NotFound
+from bodkin.policy.rights import Right
 from bodkin.store.writes.pages import PageLine, drop_set, hand_over, keep_set, page_line, pages_logged
 from bodkin.store.writes.undo import note as keep_act
 
@@ -72,8 +72,8 @@ class SetAct(BaseModel):
 
 
 def _whose(context: Context) -> int | None:
-    """Coaches and school leads see what everybody made about their students, others their own."""
-    return None if context.person.role in ("coach", "school_lead") else context.person.id
+    """Some see what everybody made about their students, others their own."""
+    return None if context.may(Right.PAGES_OF_OTHERS) else context.person.id
 
 
 def _seen(context: Context, line: PageLine) -> PageMade:

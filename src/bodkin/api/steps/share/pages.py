@@ -27,7 +27,6 @@ from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, export_file, log_export
 from bodkin.api.responses import Form as TableForm
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.share.asked import (
     AskedPages,
@@ -41,6 +40,7 @@ from bodkin.api.steps.share.asked import (
 from bodkin.core.errors import BodkinError, NotFound
 from bodkin.documents.bundle import MadeFile, file_names, in_order, whole_or_not, write_zip
 from bodkin.documents.press import Press
+from bodkin.policy.rights import Right
 from bodkin.store.settings import Settings
 from bodkin.store.writes.logs import note_view
 from bodkin.store.writes.pages import NewPage, note_pages, page_sets

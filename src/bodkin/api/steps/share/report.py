@@ -12,12 +12,12 @@ from bodkin.answers.share.report import Report, checked_views
 from bodkin.api.context import Context, need
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import log_export
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.share.pages import PDF, PDF_FILE
 from bodkin.api.steps.share.views import report_page
 from bodkin.core.windows import day_words
 from bodkin.documents.press import Press
+from bodkin.policy.rights import Right
 
 router = Part(prefix="/share", tags=["share"])
 May = Annotated[Context, Depends(need(Right.PAGES))]
@@ -31,7 +31,7 @@ class ReportPreview(BaseModel):
 
 
 def _report(context: Context, scope: Scope, views: list[str] | None) -> Report:
-    today = context.runtime.settings.today
+    today = context.today
     sentence = caption(context.pieces(scope.model_copy(update={"by": None, "by2": None})))
     return Report(
         title=f"Bodkin, {sentence}", caption=sentence, made=f"Made on {day_words(today)}",

@@ -125,7 +125,7 @@ def _strands(context: Context, scope: Scope) -> ReportPage:
 
 def _standards(context: Context, scope: Scope) -> ReportPage:
     comparison, parts = context.of_students(scope)
-    asked, today = Asked(), context.runtime.settings.today
+    asked, today = Asked(), context.today
     found = standards_answer(
         context.standards_seen(comparison, asked), scope.subject, asked, context.names, parts, today
     )

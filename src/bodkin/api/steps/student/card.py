@@ -10,8 +10,8 @@ from bodkin.answers.student.card import StudentCard, student_card
 from bodkin.answers.student.find import Found, find_students
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
+from bodkin.policy.rights import Right
 from bodkin.store.writes.corrections import correct, results_of
 from bodkin.store.writes.decisions import student_of
 from bodkin.store.writes.logs import note_view

@@ -9,11 +9,12 @@ from pydantic import BaseModel
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right, reads_internal
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput, NotAllowed, NotFound
 from bodkin.exchange.attached.content import LARGEST, checked_name, sort_of
 from bodkin.exchange.services.scanner import check_scanned
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import reads_internal
 from bodkin.store.writes.logs import note_view
 from bodkin.store.writes.student.documents import (
     DocumentRecord,
@@ -65,12 +66,12 @@ class DocumentRemoved(BaseModel):
 
 
 def _may_remove(context: Context, one: DocumentRecord) -> bool:
-    return one.by_id == context.person.id or context.person.role in ("coach", "school_lead")
+    return one.by_id == context.person.id or context.may(Right.DOCUMENTS_OF_OTHERS)
 
 
 def _readable(context: Context, key: int) -> DocumentRecord:
     """A document the person may read. Raises NotFound for any other."""
-    found = document_of(context.session, key, context.runtime.settings.today)
+    found = document_of(context.session, key, context.today)
     outside = context.reach is not None and found.student_id not in context.reach
     if outside or not reads_internal(context.person, shared=found.shared, by_id=found.by_id):
         raise NotFound("There is no such document.")
@@ -86,7 +87,7 @@ def documents(student_id: str, context: Documents) -> list[DocumentSeen]:
             id=one.id, kind=one.kind, name=one.name, size=one.size, by=one.by, at=one.at, until=one.until,
             shared=one.shared, own=_may_remove(context, one),
         )
-        for one in documents_on(context.session, student_id, context.runtime.settings.today)
+        for one in documents_on(context.session, student_id, context.today)
         if reads_internal(context.person, shared=one.shared, by_id=one.by_id)
     ]  # fmt: skip
 
@@ -99,7 +100,7 @@ def attach(
 ) -> DocumentAct:  # fmt: skip
     """Attach a file to a student; by its content it is one of the common types and holds no scripts."""
     context.check_student(student_id)
-    today = context.runtime.settings.today
+    today = context.today
     if until is not None and until < today:
         raise BadInput("until: the last day it is kept is over already; choose a later one or none")
     name = checked_name(file.filename or "")

@@ -21,10 +21,11 @@ from bodkin.answers.words import percent, plural
 from bodkin.api.context import Context, now
 from bodkin.api.following.groups import followed
 from bodkin.api.following.periods import practice_by_week
-from bodkin.api.rights import Right, may, reads_internal
 from bodkin.api.steps.student.notes import may_read
 from bodkin.core.needs.mastery import STATES
 from bodkin.core.windows import day_words
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import reads_internal
 from bodkin.store.reads.assessments import all_tests, outcome_tests
 from bodkin.store.reads.student.changes import changed_rows
 from bodkin.store.reads.student.record import DayRecord, StudentRecord
@@ -69,7 +70,7 @@ def _standards(
     context: Context, student: str, scope: Scope
 ) -> tuple[tuple[str, str] | None, list[StandardSeen]]:  # fmt: skip
     """Where most is to be gained, else what to build next; and every standard with evidence, as Needs has them."""
-    if not may(context.person.role, Right.TEAM):
+    if not context.may(Right.TEAM):
         return None, []
     comparison, _ = context.of_students(scope.over(frozenset({student})).model_copy(update={"matched": False}))
     seen = context.standards_seen(comparison)
@@ -134,7 +135,7 @@ def seen_record(context: Context, record: StudentRecord) -> StudentRecord:
         record, notes=notes, groups=[pair for pair in record.groups if pair[0] in known],
         sessions=[pair for pair in record.sessions if pair[0] in known],
     )  # fmt: skip
-    if context.person.role != "aide":
+    if context.may(Right.HISTORY):
         return found
     mine = set(context.table.results.select("assessment", "subject").unique().iter_rows())
     return replace(
@@ -145,9 +146,9 @@ def seen_record(context: Context, record: StudentRecord) -> StudentRecord:
 
 def _due(context: Context, student: str) -> list[str]:
     """Reviews of decisions and exit rules that are met."""
-    today = context.runtime.settings.today
+    today = context.today
     found = []
-    if may(context.person.role, Right.TEAM):
+    if context.may(Right.TEAM):
         latest = next(iter(decisions_on(context.session, [student])), None)
         if latest is not None and latest.review_on is not None and latest.review_on <= today:
             found.append(f"review of the decision of {day_words(latest.day)}")
@@ -156,7 +157,7 @@ def _due(context: Context, student: str) -> list[str]:
 
 
 def _decisions(context: Context, student: str) -> list[DayRecord]:
-    if not may(context.person.role, Right.TEAM):
+    if not context.may(Right.TEAM):
         return []
     return [DayRecord(one.day, one.text or "", one.kind) for one in decisions_on(context.session, [student])]
 
@@ -164,7 +165,7 @@ def _decisions(context: Context, student: str) -> list[DayRecord]:
 def weekly_of(context: Context, student: str, measures: list[Measure], last: date) -> list[WeeklyLine]:
     """Weekly results up to a day, with aim line, trend and the rule's word of the student's running groups."""
     lines = {}
-    for group in context.groups() if last >= context.runtime.settings.today else ():
+    for group in context.groups() if last >= context.today else ():
         if student in group.members:
             found = followed(context, replace(group, members=frozenset({student})))
             lines[found.assessment, found.subject] = (found.name, found.students[0])
@@ -194,7 +195,7 @@ _CHANGED = {
     "mastery_entry": ("entry of what is mastered", "entries of what is mastered"),
 }  # fmt: skip
 """What can have changed, as it is said of one and of more."""
-_AIDE = {"result", "attendance", "group_member"}
+_OF_EVERYBODY = {"result", "attendance", "group_member"}
 
 
 def _changed(context: Context, student: str, record: StudentRecord) -> tuple[date | None, list[str]]:
@@ -206,7 +207,7 @@ def _changed(context: Context, student: str, record: StudentRecord) -> tuple[dat
     readable = {
         "note": {one.id for one in notes_on(context.session, student) if may_read(context, one)},
         "document": {
-            one.id for one in documents_on(context.session, student, context.runtime.settings.today)
+            one.id for one in documents_on(context.session, student, context.today)
             if reads_internal(context.person, shared=one.shared, by_id=one.by_id)
         },
         "result": {one.id for one in record.sittings},
@@ -215,7 +216,7 @@ def _changed(context: Context, student: str, record: StudentRecord) -> tuple[dat
     for name, (one, more) in _CHANGED.items():
         keys = rows.get(name, frozenset())
         keys = keys & readable[name] if name in readable else keys
-        if keys and (context.person.role != "aide" or name in _AIDE):
+        if keys and (context.may(Right.HISTORY) or name in _OF_EVERYBODY):
             said.append(plural(len(keys), one, more))
     return since.date(), said
 
@@ -226,12 +227,11 @@ def around_of(
 ) -> AroundStudent:  # fmt: skip
     """What the steps say of a student up to a day: today, or the end of a school year that is over."""
     over, weekly = measures
-    team = may(context.person.role, Right.TEAM)
-    practice = practice_by_week(context, student) if team else {}
+    practice = practice_by_week(context, student)
     next_skill, standards = _standards(context, student, scope)
     lines = weekly_of(context, student, weekly, last)
     rounds = rounds_of(context, student, scope, over)
-    if last < context.runtime.settings.today:
+    if last < context.today:
         return AroundStudent(rounds, None, None, practice, _decisions(context, student), (), lines, standards)
     looked, changed = _changed(context, student, record)
     return AroundStudent(

@@ -8,9 +8,10 @@ from pydantic import BaseModel, ConfigDict, StringConstraints
 
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import Key
-from bodkin.api.rights import Right, reads_internal
 from bodkin.api.routing import Part
 from bodkin.core.errors import NotAllowed, NotFound
+from bodkin.policy.rights import Right
+from bodkin.policy.roles import reads_internal
 from bodkin.store.writes.student.notes import (
     FAMILY,
     NoteRecord,
@@ -84,7 +85,7 @@ def may_read(context: Context, note: NoteRecord) -> bool:
 
 
 def _own(context: Context, note: NoteRecord) -> bool:
-    return note.by_id == context.person.id or context.person.role == "coach"
+    return note.by_id == context.person.id or context.may(Right.NOTES_CHANGE)
 
 
 def _readable(context: Context, key: int) -> NoteRecord:
@@ -118,7 +119,7 @@ def notes(student_id: str, context: Notes) -> NotesSeen:
 def write(student_id: str, body: NoteWritten, context: Notes) -> NoteAct:
     """Keep a note on a student."""
     context.check_student(student_id)
-    today = context.runtime.settings.today
+    today = context.today
     what = "Note for the family" if body.audience == FAMILY else "Internal note"
     said = f"{what} on {context.name_of(student_id)} kept"
     with context.runtime.store.writing(scores=False) as session:
@@ -132,7 +133,7 @@ def write(student_id: str, body: NoteWritten, context: Notes) -> NoteAct:
 @router.post("/notes/{key}")
 def change(key: Key, body: NoteChanged, context: Notes) -> NoteAct:
     """Change an own note; what it said before is kept."""
-    found, today = _readable(context, key), context.runtime.settings.today
+    found, today = _readable(context, key), context.today
     said = f"Note on {context.name_of(found.student_id)} changed"
     with context.runtime.store.writing(scores=False) as session:
         changes = change_note(session, key, body.text, today, context.person.id, shared=body.shared)
@@ -143,7 +144,7 @@ def change(key: Key, body: NoteChanged, context: Notes) -> NoteAct:
 @router.delete("/notes/{key}")
 def withdraw(key: Key, context: Notes) -> NoteAct:
     """Withdraw an own note."""
-    found, today = _readable(context, key), context.runtime.settings.today
+    found, today = _readable(context, key), context.today
     said = f"Note on {context.name_of(found.student_id)} withdrawn"
     with context.runtime.store.writing(scores=False) as session:
         act = keep_act(session, "note", context.person.id, now(), said, withdraw_note(session, key, today))

@@ -12,11 +12,11 @@ from bodkin.answers.student.threads import threads_of
 from bodkin.api.context import Context, need, now
 from bodkin.api.parameters import AskedScope
 from bodkin.api.responses import TABLE_FILES, Form, export_file
-from bodkin.api.rights import Right
 from bodkin.api.routing import Part
 from bodkin.api.steps.student.lanes import around_of, measures_of, seen_record
 from bodkin.core.errors import NotFound
 from bodkin.core.windows import parse_window
+from bodkin.policy.rights import Right
 from bodkin.store.reads.student.record import load_student
 from bodkin.store.writes.logs import note_view
 
@@ -71,7 +71,7 @@ def _then(scope: Scope, threads: list[Thread]) -> Scope:
 def _page(context: Context, student_id: str, scope: Scope, as_of: str | None) -> StudentPage:
     context.check_student(student_id)
     record = seen_record(context, load_student(context.session, student_id))
-    today = context.runtime.settings.today
+    today = context.today
     ends = {one.year: one.last for one in record.places if one.last is not None and one.last < today}
     if as_of is not None and as_of not in ends:
         raise NotFound("The student is not known in such a school year that is over.")

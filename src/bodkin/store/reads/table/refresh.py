@@ -3,7 +3,6 @@
 import gc
 from collections.abc import Callable, Hashable
 from dataclasses import replace
-from datetime import date
 from pathlib import Path
 from threading import Lock, Thread
 from typing import NamedTuple
@@ -13,8 +12,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from bodkin.store.bulk import read_rows
-from bodkin.store.database import of_one_state, versions
-from bodkin.store.ledger import changed_since, identity
+from bodkin.store.database import day_of, of_one_state, versions
+from bodkin.store.ledger import DAY, changed_since, identity
 from bodkin.store.reads.kept import Kept, Lately
 from bodkin.store.reads.table.load import (
     NOT_COUNTED,
@@ -88,9 +87,7 @@ class ScoreTables:
     ``held``: the folder in which results are kept for the next start, from so ``many`` on.
     """
 
-    def __init__(
-        self, today: date, more: Rows | None = None, held: Path | None = None, many: int = MANY, by: str = ""
-    ) -> None:
+    def __init__(self, more: Rows | None = None, held: Path | None = None, many: int = MANY, by: str = "") -> None:
         self._more = more
         self._held = held
         self._start, self._many = None if held is None else RowsFile(held, "scores"), many
@@ -100,7 +97,7 @@ class ScoreTables:
         self._norms, self._growth = Kept(load_norms), Kept(load_growth_norms)
         self._cuts, self._calendar = Kept(load_cuts), Kept(load_calendar)
         roster = None if held is None else RowsFile(held, ROSTER_FILE, ROSTER)
-        self._roster = kept_rows(lambda session: load_roster(session, today), roster, MANY_SCORES, str(today))
+        self._roster = kept_rows(lambda session: load_roster(session, day_of(session)), roster, MANY_SCORES)
         self._fields = Kept(load_fields)
         self.naming = Kept(load_naming)
         self.touched = TouchedResults()
@@ -110,23 +107,23 @@ class ScoreTables:
         self._lock = Lock()
 
     def current(self, session: Session) -> ScoreTable:
-        """The table for the version that the session sees, brought up to it where it is not held."""
+        """The table for the version and the day that the session sees, brought up to them where it is not held."""
         return of_one_state(session, self, lambda: self._of(session))
 
     def _of(self, session: Session) -> ScoreTable:
-        wanted = versions(session)[1]
+        wanted, day = versions(session)[1], day_of(session)
         self._lately.tidy()
-        if (held := self._lately.at(wanted)) is not None:
+        if (held := self._lately.at(wanted, day)) is not None:
             return held.value
         with self._lock:
-            if (held := self._lately.at(wanted)) is not None:
+            if (held := self._lately.at(wanted, day)) is not None:
                 return held.value
             old = self._lately.newest
-            if old is None or old.last < wanted:
+            if old is None or (old.last, old.day or day) < (wanted, day):
                 table = self._brought_up(session, wanted, None if old is None else old.value)
                 # What was worked out from the one before goes on with the new one, or is out of date.
                 before = None if old is None else replace(old.value, worked=Memo())
-                return self._lately.put(table, frozenset(), wanted, before).value
+                return self._lately.put(table, frozenset({DAY}), wanted, day, before).value
         # A question that began before the changes still known: answered as it was, kept for nobody else.
         return self._fresh(session, wanted, self._whole(session, self.naming.current(session)))[0]
 
@@ -135,7 +132,7 @@ class ScoreTables:
         table = ScoreTable(
             results.rows, self._norms.current(session), self._growth.current(session), self._cuts.current(session),
             self._calendar.current(session), version, roster=self._roster.current(session),
-            fields=self._fields.current(session), mark=version,
+            fields=self._fields.current(session), mark=version, day=day_of(session),
         )  # fmt: skip
         made = self._made_rows(session, table)
         if made is None or not made.height:

@@ -219,6 +219,7 @@ class ScoreTable:
     worked out from the whole table and serves many questions. ``marks``: the version at which the results of
     a measure last changed, ``mark`` that of all others and of everything else. ``own``: the columns of the results
     that lie in no other table's memory; None: all. ``alike``: a table whose results are the same but for these.
+    ``day``: the day on which the roster is as it stands here; None: the roster is nobody's or of any day.
     """
 
     results: pl.DataFrame
@@ -235,6 +236,7 @@ class ScoreTable:
     marks: Mapping[tuple[str, str], int] = field(default_factory=dict)
     own: Collection[str] | None = None
     alike: "ScoreTable | None" = None
+    day: date | None = None
 
     def mark_of(self, assessment: str, subject: str) -> int:
         """The version at which anything that a measure's figures rest on last changed."""

@@ -18,7 +18,7 @@ from bodkin.store.reads.table.load import KeyNames
 from bodkin.store.reads.table.score_table import RESULTS
 
 T = TypeVar("T")
-FORMAT = 3
+FORMAT = 4
 """Raised when what stands in a file means something else."""
 SITTINGS_FILE = "sittings-"
 """How the names of the files of sittings begin, one for each measure."""
