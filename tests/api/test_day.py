@@ -83,7 +83,7 @@ class Running(unittest.TestCase):
             cls.addClassCleanup(cls.servers[-1].stop)
         for server in cls.servers:
             server.sign_in("coach")
-        said = cls.servers[0].ask("/api/time-zone", {"time_zone": "America/New_York"}, "PUT")
+        said = cls.servers[0].ask("/api/calendar/time-zone", {"time_zone": "America/New_York"}, "PUT")
         assert said.status == 200, said.said
 
     def seen(self, moment):
@@ -193,18 +193,20 @@ class Zone(unittest.TestCase):
     def test_it_is_set_and_taken_back(self):
         """By the coach alone; a name that is none is refused and changes nothing."""
         coach = self.client("coach")
-        self.assertEqual(self.client("teacher").get("/api/time-zone").status_code, 403)
-        self.assertEqual(self.client("teacher").put("/api/time-zone", json={"time_zone": None}).status_code, 403)
-        self.assertIsNone(coach.get("/api/time-zone").json()["time_zone"])
-        kept = coach.put("/api/time-zone", json={"time_zone": "Europe/Lisbon"}).json()
+        self.assertEqual(self.client("teacher").get("/api/calendar/time-zone").status_code, 403)
+        self.assertEqual(
+            self.client("teacher").put("/api/calendar/time-zone", json={"time_zone": None}).status_code, 403
+        )
+        self.assertIsNone(coach.get("/api/calendar/time-zone").json()["time_zone"])
+        kept = coach.put("/api/calendar/time-zone", json={"time_zone": "Europe/Lisbon"}).json()
         with self.store.reading() as session:
             self.assertEqual(zone_of(session), ZoneInfo("Europe/Lisbon"))
-        wrong = coach.put("/api/time-zone", json={"time_zone": "Lisbon"})
+        wrong = coach.put("/api/calendar/time-zone", json={"time_zone": "Lisbon"})
         self.assertEqual(wrong.status_code, 422)
         self.assertIn("time_zone", wrong.json()["message"])
-        self.assertEqual(coach.get("/api/time-zone").json()["time_zone"], "Europe/Lisbon")
+        self.assertEqual(coach.get("/api/calendar/time-zone").json()["time_zone"], "Europe/Lisbon")
         self.assertEqual(coach.post(f"/api/acts/{kept['id']}/undo").status_code, 200)
-        self.assertIsNone(coach.get("/api/time-zone").json()["time_zone"])
+        self.assertIsNone(coach.get("/api/calendar/time-zone").json()["time_zone"])
 
     def test_the_day_at_a_moment(self):
         """By hand: half past four in the morning UTC is another day east and west of it."""

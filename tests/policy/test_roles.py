@@ -137,7 +137,7 @@ class Added(unittest.TestCase):
         for path in (
             "/api/logs/views",
             "/api/imports",
-            "/api/time-zone",
+            "/api/calendar/time-zone",
             "/api/share/choices",
             "/api/follow-up/team/meetings",
         ):

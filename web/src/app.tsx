@@ -10,39 +10,45 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ComponentType, lazy, type ReactNode, useEffect, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { client, got, onNewDay, Refused } from "./api/client";
-import { CheckPage } from "./check/CheckPage";
-import { ComparePage } from "./compare/ComparePage";
-import { FiguresPage } from "./figures/FiguresPage";
-import { FollowUpPage } from "./follow-up/FollowUpPage";
 import { Frame } from "./frame/Frame";
-import { BoardPage } from "./groups/BoardPage";
-import { GrowthPage } from "./growth/GrowthPage";
 import { HomePage } from "./home/HomePage";
-import { NeedsPage } from "./needs/NeedsPage";
 import { PanelProvider } from "./panel/PanelContext";
-import { AccountPage } from "./people/AccountPage";
 import { HidingProvider } from "./people/Hiding";
 import { MeContext, useMe } from "./people/me";
 import { SignIn } from "./people/SignIn";
 import { PinProvider } from "./pins/PinContext";
 import { ScopeProvider, useScope } from "./scope/ScopeContext";
-import { CalendarPage } from "./setup/CalendarPage";
-import { SetupPage } from "./setup/imports/SetupPage";
-import { LogsPage } from "./setup/LogsPage";
-import { OutPage } from "./setup/OutPage";
-import { SystemsPage } from "./setup/systems/SystemsPage";
-import { TestsPage } from "./setup/tests/TestsPage";
-import { SharePage } from "./share/SharePage";
 import { NoSuchPage, NotForYou } from "./step/NoSuchPage";
-import { StudentPage } from "./student/StudentPage";
+import { PageLoading } from "./step/PageLoading";
 import { antTheme } from "./styles/theme";
 import type { Theme } from "./styles/tokens";
 import { OpenRemark } from "./views/OpenRemark";
 import { OpenView } from "./views/OpenView";
 import { frame as words } from "./words/around/frame";
+
+/** A page whose script is fetched when its address is first opened; the first page is small so. */
+const page = <Name extends string>(load: () => Promise<Record<Name, ComponentType>>, name: Name) =>
+  lazy(() => load().then((part) => ({ default: part[name] })));
+
+const CheckPage = page(() => import("./check/CheckPage"), "CheckPage");
+const ComparePage = page(() => import("./compare/ComparePage"), "ComparePage");
+const FiguresPage = page(() => import("./figures/FiguresPage"), "FiguresPage");
+const FollowUpPage = page(() => import("./follow-up/FollowUpPage"), "FollowUpPage");
+const BoardPage = page(() => import("./groups/BoardPage"), "BoardPage");
+const GrowthPage = page(() => import("./growth/GrowthPage"), "GrowthPage");
+const NeedsPage = page(() => import("./needs/NeedsPage"), "NeedsPage");
+const AccountPage = page(() => import("./people/AccountPage"), "AccountPage");
+const CalendarPage = page(() => import("./setup/CalendarPage"), "CalendarPage");
+const SetupPage = page(() => import("./setup/imports/SetupPage"), "SetupPage");
+const LogsPage = page(() => import("./setup/LogsPage"), "LogsPage");
+const OutPage = page(() => import("./setup/OutPage"), "OutPage");
+const SystemsPage = page(() => import("./setup/systems/SystemsPage"), "SystemsPage");
+const TestsPage = page(() => import("./setup/tests/TestsPage"), "TestsPage");
+const SharePage = page(() => import("./share/SharePage"), "SharePage");
+const StudentPage = page(() => import("./student/StudentPage"), "StudentPage");
 
 function useTheme() {
   const [theme, setTheme] = useState<Theme>(() => {
@@ -69,34 +75,36 @@ function Pages() {
   const pages = me.may_make_pages ? <SharePage /> : <NotForYou whose={words.teachersMakePages} />;
   const share = nothing ? <HomePage /> : pages;
   return (
-    <Routes>
-      <Route path="/" element={<HomePage />} />
-      <Route path="/check" element={nothing ? <HomePage /> : <CheckPage />} />
-      <Route path="/compare" element={nothing ? <HomePage /> : <ComparePage />} />
-      <Route path="/compare/:view" element={nothing ? <HomePage /> : <ComparePage />} />
-      <Route path="/view/:key" element={<OpenView />} />
-      <Route path="/remark/:key" element={<OpenRemark />} />
-      <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
-      <Route path="/needs" element={nothing ? <HomePage /> : <NeedsPage />} />
-      <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
-      <Route path="/groups" element={<BoardPage />} />
-      <Route path="/groups/:view" element={<BoardPage />} />
-      <Route path="/setup" element={setup(<SetupPage />)} />
-      <Route path="/setup/calendar" element={setup(<CalendarPage />)} />
-      <Route path="/setup/systems" element={setup(<SystemsPage />)} />
-      <Route path="/setup/out" element={setup(<OutPage />)} />
-      <Route path="/setup/tests" element={setup(<TestsPage />)} />
-      <Route path="/logs" element={logs} />
-      <Route path="/account" element={<AccountPage />} />
-      <Route path="/figures" element={<FiguresPage />} />
-      <Route path="/follow-up" element={<FollowUpPage />} />
-      <Route path="/follow-up/:view" element={<FollowUpPage />} />
-      <Route path="/follow-up/:view/:more" element={<FollowUpPage />} />
-      <Route path="/share" element={share} />
-      <Route path="/share/:view" element={share} />
-      <Route path="/student/:id" element={<StudentPage />} />
-      <Route path="/:step" element={<NoSuchPage />} />
-    </Routes>
+    <PageLoading>
+      <Routes>
+        <Route path="/" element={<HomePage />} />
+        <Route path="/check" element={nothing ? <HomePage /> : <CheckPage />} />
+        <Route path="/compare" element={nothing ? <HomePage /> : <ComparePage />} />
+        <Route path="/compare/:view" element={nothing ? <HomePage /> : <ComparePage />} />
+        <Route path="/view/:key" element={<OpenView />} />
+        <Route path="/remark/:key" element={<OpenRemark />} />
+        <Route path="/growth" element={nothing ? <HomePage /> : <GrowthPage />} />
+        <Route path="/needs" element={nothing ? <HomePage /> : <NeedsPage />} />
+        <Route path="/needs/:view" element={nothing ? <HomePage /> : <NeedsPage />} />
+        <Route path="/groups" element={<BoardPage />} />
+        <Route path="/groups/:view" element={<BoardPage />} />
+        <Route path="/setup" element={setup(<SetupPage />)} />
+        <Route path="/setup/calendar" element={setup(<CalendarPage />)} />
+        <Route path="/setup/systems" element={setup(<SystemsPage />)} />
+        <Route path="/setup/out" element={setup(<OutPage />)} />
+        <Route path="/setup/tests" element={setup(<TestsPage />)} />
+        <Route path="/logs" element={logs} />
+        <Route path="/account" element={<AccountPage />} />
+        <Route path="/figures" element={<FiguresPage />} />
+        <Route path="/follow-up" element={<FollowUpPage />} />
+        <Route path="/follow-up/:view" element={<FollowUpPage />} />
+        <Route path="/follow-up/:view/:more" element={<FollowUpPage />} />
+        <Route path="/share" element={share} />
+        <Route path="/share/:view" element={share} />
+        <Route path="/student/:id" element={<StudentPage />} />
+        <Route path="/:step" element={<NoSuchPage />} />
+      </Routes>
+    </PageLoading>
   );
 }
 

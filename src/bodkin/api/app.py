@@ -8,15 +8,15 @@ from typing import Any
 
 from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
-from fastapi.staticfiles import StaticFiles
 from starlette.routing import BaseRoute
 
 from bodkin import __version__
 from bodkin.api import errors, people
+from bodkin.api.access.assets import Assets
 from bodkin.api.access.guard import Guard
 from bodkin.api.routing import API
 from bodkin.api.runtime import Runtime
-from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, time_zone, watching
+from bodkin.api.setup import imports, logs, measures, sittings, sources, start, tables, watching
 from bodkin.api.setup.schedule import Clock
 from bodkin.api.steps import (
     acts,
@@ -80,7 +80,6 @@ PARTS = (
     sittings,
     tables,
     measures,
-    time_zone,
     logs,
     start,
     watching,
@@ -125,7 +124,7 @@ def build(settings: Settings, store: Store) -> FastAPI:
     app.add_middleware(Guard, runtime=runtime)
     assets = settings.client / "assets"
     if assets.is_dir():
-        app.mount("/assets", StaticFiles(directory=assets))
+        app.mount("/assets", Assets(directory=assets))
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:

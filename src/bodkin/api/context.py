@@ -1,7 +1,6 @@
 """Who is asking, for what, and whom they may know of: every route goes through here."""
 
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Annotated, Any, NamedTuple
@@ -19,10 +18,10 @@ from bodkin.answers.needs.standards import Asked, StandardsSeen, seen
 from bodkin.answers.needs.strands import students_of
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece, sentence, target_words
-from bodkin.api.runtime import LongWork, Runtime, Worked
+from bodkin.api.etags import PRIVATE, etag, is_among
+from bodkin.api.runtime import Runtime, Worked
 from bodkin.api.sign_in import COOKIE, token_of
 from bodkin.core.errors import BodkinError, NotFound
-from bodkin.exchange.changes.plans import ReportProgress
 from bodkin.policy.reach import students_in_reach
 from bodkin.policy.rights import Right
 from bodkin.policy.roles import Role, require, role_of
@@ -69,7 +68,8 @@ def get_runtime(request: Request) -> Runtime:
 class Context:
     """A signed-in person's request: one session of the database, one state of the data.
 
-    ``question``: the address asked for, with all that was asked in it.
+    ``question``: the address asked for, with all that was asked in it. ``known``: tags of answers to it that the
+    person's browser has.
     """
 
     runtime: Runtime
@@ -77,6 +77,7 @@ class Context:
     person: Someone
     session_id: int = 0
     question: str = ""
+    known: str = ""
     _reach: frozenset[str] | None = field(default=None, repr=False)
     _known: bool = False
     _groups: list[GroupRecord] | None = field(default=None, repr=False)
@@ -140,14 +141,18 @@ class Context:
         since = now() - timedelta(days=CASELOAD_DAYS)
         return own_members(self.session, self.person.id, self.today, since)
 
-    def kept(self, make: Callable[[], Response]) -> Response:
-        """The JSON answer to the question, written once for this person and this state of the data.
+    def unless_known(self, make: Callable[[], Response]) -> Response:
+        """The answer to the question; nothing is calculated where the person's browser has it already (304).
 
         For questions whose answer rests on nothing but the data, the day, the person and the address.
         """
-        person, today = self.person, self.today
-        who = (person.id, person.role, person.school)
-        return self.runtime.answers.once((self.question, *who, versions(self.session)[0], today), make)
+        person = self.person
+        who = (person.id, person.role, tuple(sorted(self.role.rights)), person.school_id)
+        tag = etag(self.question, who, versions(self.session)[0], self.today)
+        known = is_among(tag, self.known)
+        response = Response(status_code=304) if known else make()
+        response.headers.update({"ETag": tag, "Cache-Control": PRIVATE, "Vary": "Cookie"})
+        return response
 
     def name_of(self, student: str) -> str:
         """A student's name as people say it; the id where there is none."""
@@ -382,7 +387,7 @@ def need(*rights: Right) -> Callable[..., Iterator[Context]]:
             # The answer says of which day it is, so that a page left open over night asks anew.
             request.state.day = day_of(session)
             question = f"{request.method} {request.url.path}?{request.url.query}"
-            yield Context(runtime, session, mine.person, mine.id, question)
+            yield Context(runtime, session, mine.person, mine.id, question, request.headers.get("if-none-match", ""))
 
     context.rights = rights  # type: ignore[attr-defined]
     return context
@@ -391,17 +396,3 @@ def need(*rights: Right) -> Callable[..., Iterator[Context]]:
 def now() -> datetime:
     """Now, as the tables keep it: UTC without zone."""
     return datetime.now(UTC).replace(tzinfo=None)
-
-
-@contextmanager
-def reporting_progress(context: Context) -> Iterator[ReportProgress]:
-    """While it lasts the person can ask how far the work is."""
-    progress, who = context.runtime.progress, context.person.id
-
-    def report(what: str, done: int, all_: int) -> None:
-        progress[who] = LongWork(what, done, all_)
-
-    try:
-        yield report
-    finally:
-        progress.pop(who, None)

@@ -26,7 +26,6 @@ from bodkin.answers.needs.evidence import EVIDENCE, Limits, evidence_from_points
 from bodkin.answers.needs.standards import Asked, everybodys_evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
-from bodkin.api.kept_answers import KeptAnswers
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.core.needs import mastery
@@ -134,7 +133,6 @@ class Runtime:
         self._practice = Kept(self._practice_seen)
         self._attendance = Kept(load_attendance)
         self._reads = Memo(MOST_READS)
-        self.answers = KeptAnswers()
         self.passwords = PasswordDesk()
         self._strands = Memo(MOST_STRANDS)
         self._check = CheckTables(
@@ -195,7 +193,6 @@ class Runtime:
 
     def forget(self) -> None:
         """Forget what was worked out for questions, so that each is worked out anew; data stay. For benchmarks."""
-        self.answers.clear()
         self._check.forget()
         self.let_go()
 

@@ -86,5 +86,4 @@ class AfterRest(unittest.TestCase):
         self.assertTrue(len(runtime._comparisons._held))
         runtime.let_go()
         self.assertFalse(len(runtime._comparisons._held))
-        runtime.answers.clear()
         self.assertEqual(client.get("/api/growth", params=SCOPE).json(), before)

@@ -623,7 +623,7 @@ export interface paths {
         };
         /**
          * Readers
-         * @description Everybody a view can be shared with.
+         * @description Everybody a view can be shared with, and every role.
          */
         get: operations["readers_api_views_readers_get"];
         put?: never;
@@ -3456,6 +3456,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar/time-zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Time Zone
+         * @description The district's time zone and which day it is there.
+         */
+        get: operations["time_zone_api_calendar_time_zone_get"];
+        /**
+         * Change Time Zone
+         * @description Say in which time zone the district is: reach, groups and goals follow its days from the next question on.
+         */
+        put: operations["change_time_zone_api_calendar_time_zone_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/logs/views": {
         parameters: {
             query?: never;
@@ -5851,9 +5875,9 @@ export interface components {
             attended: number | null;
             /**
              * Due
-             * @description students who need a decision now
+             * @description students who need a decision now; null where the role does not see that
              */
-            due: number;
+            due: number | null;
         };
         /**
          * GroupMaterial
@@ -6772,6 +6796,8 @@ export interface components {
             may_decide: boolean;
             /** May Team */
             may_team: boolean;
+            /** May Practice */
+            may_practice: boolean;
             /** May Make Pages */
             may_make_pages: boolean;
             /** Today */
@@ -8326,6 +8352,26 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * ReaderRole
+         * @description A role that a view can be shared with, and all who have it as people say it.
+         */
+        ReaderRole: {
+            /** Role */
+            role: string;
+            /** Everybody */
+            everybody: string;
+        };
+        /**
+         * Readers
+         * @description Whom a view can be shared with.
+         */
+        Readers: {
+            /** People */
+            people: components["schemas"]["Reader"][];
+            /** Roles */
+            roles: components["schemas"]["ReaderRole"][];
         };
         /**
          * Ready
@@ -10027,6 +10073,43 @@ export interface components {
             district_mean: number | null;
         };
         /**
+         * TimeZoneAnswer
+         * @description The district's time zone (null: that of the machine), the zones there are, and which day it is.
+         *
+         *     ``pinned``: the day is set for good, as in the demo, whatever the time zone.
+         */
+        TimeZoneAnswer: {
+            /** Time Zone */
+            time_zone: string | null;
+            /** Choices */
+            choices: string[];
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+            /** Pinned */
+            pinned: boolean;
+        };
+        /**
+         * TimeZoneChange
+         * @description The time zone that a district is in; null: that of the machine.
+         */
+        TimeZoneChange: {
+            /** Time Zone */
+            time_zone: string | null;
+        };
+        /**
+         * TimeZoneKept
+         * @description A time zone that was set; ``id``: the act to undo.
+         */
+        TimeZoneKept: {
+            /** Id */
+            id: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * Together
          * @description Files that wait and belong together.
          */
@@ -10341,7 +10424,7 @@ export interface components {
             /** People */
             people?: number[] | null;
             /** Roles */
-            roles?: ("coach" | "school_lead" | "teacher" | "interventionist" | "aide")[] | null;
+            roles?: string[] | null;
         };
         /**
          * ViewedLine
@@ -14939,7 +15022,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reader"][];
+                    "application/json": components["schemas"]["Readers"];
                 };
             };
             /** @description Bad Request */
@@ -34683,6 +34766,248 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalendarRow"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    time_zone_api_calendar_time_zone_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeZoneAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Timeout */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorBody"];
+                };
+            };
+        };
+    };
+    change_time_zone_api_calendar_time_zone_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimeZoneChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeZoneKept"];
                 };
             };
             /** @description Bad Request */

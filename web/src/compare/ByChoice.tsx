@@ -1,6 +1,7 @@
 /** What a breakdown goes by, and a second one crossed with it. */
-import { useChoices } from "../scope/Picker";
+
 import { BY, type By, type Scope } from "../scope/scope";
+import { useChoices } from "../scope/useChoices";
 import { compare as words } from "../words/steps/compare";
 
 const WORDS: Record<string, string> = { section: "class" };

@@ -1,6 +1,6 @@
 /** Compare: where do students stand, and what moved between windows? */
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { lazy, type ReactNode, useState } from "react";
 import { NavLink, useParams, useSearchParams } from "react-router";
 import { client, got, type Schemas } from "../api/client";
 import { useScope } from "../scope/ScopeContext";
@@ -15,11 +15,13 @@ import { useShown } from "../ui/lists/useFirst";
 import { PrintButton } from "../ui/PrintButton";
 import { compare as words } from "../words/steps/compare";
 import { ByChoice, byWord } from "./ByChoice";
-import { HistoryView } from "./HistoryView";
-import { OutcomeView } from "./OutcomeView";
 import { Standing } from "./Standing";
-import { TrendView } from "./TrendView";
 import { type UnitColumn, Units } from "./Units";
+
+// Each other view of the step is fetched when it is opened.
+const TrendView = lazy(() => import("./TrendView").then((part) => ({ default: part.TrendView })));
+const OutcomeView = lazy(() => import("./OutcomeView").then((part) => ({ default: part.OutcomeView })));
+const HistoryView = lazy(() => import("./HistoryView").then((part) => ({ default: part.HistoryView })));
 
 type Answer = Schemas["CompareAnswer"];
 

@@ -1,12 +1,11 @@
 /** What surrounds every step: scope line, rail, pins, side panel, and the keys that work everywhere. */
-import { type ReactNode, useMemo, useState } from "react";
+import { lazy, type ReactNode, Suspense, useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { SidePanel } from "../panel/SidePanel";
 import { useHiding } from "../people/Hiding";
 import { usePins } from "../pins/PinContext";
 import { useScope } from "../scope/ScopeContext";
 import { useKeys } from "../ui/useKeys";
-import { ViewsDialog } from "../views/ViewsDialog";
 import { frame as words } from "../words/around/frame";
 import { Find } from "./Find";
 import { KeyHelp } from "./KeyHelp";
@@ -15,6 +14,10 @@ import { Rail } from "./Rail";
 import { ScopeLine } from "./ScopeLine";
 
 const STEPS = ["check", "compare", "growth", "needs", "groups", "follow-up", "share"];
+
+const ViewsDialog = lazy(() =>
+  import("../views/ViewsDialog").then((part) => ({ default: part.ViewsDialog })),
+);
 
 export function Frame(props: { turnTheme: () => void; onSignOut: () => void; children: ReactNode }) {
   const { turnTheme, onSignOut, children } = props;
@@ -73,7 +76,7 @@ export function Frame(props: { turnTheme: () => void; onSignOut: () => void; chi
       <PinBar />
       <SidePanel />
       {finding && <Find onClose={() => setFinding(false)} />}
-      {views && <ViewsDialog onClose={() => setViews(false)} />}
+      <Suspense>{views && <ViewsDialog onClose={() => setViews(false)} />}</Suspense>
       {keys && <KeyHelp onClose={() => setKeys(false)} />}
     </div>
   );

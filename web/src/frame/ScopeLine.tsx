@@ -1,16 +1,19 @@
 /** The scope line: one sentence that says what is looked at; each underlined piece opens a picker in place. */
 import { Popover } from "antd";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import type { Schemas } from "../api/client";
 import { usePanel } from "../panel/PanelContext";
 import { useMe } from "../people/me";
-import { Picker } from "../scope/Picker";
 import { useScope } from "../scope/ScopeContext";
 import { useRail } from "../scope/useRail";
 import { useNoteScope } from "../views/useViews";
 import { frame as words } from "../words/around/frame";
 import { students } from "../words/format";
+
+/** What is chosen with is fetched once the first page stands, before anybody can have clicked. */
+const fetchPicker = () => import("../scope/Picker");
+const Picker = lazy(() => fetchPicker().then((part) => ({ default: part.Picker })));
 
 function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
   const { pathname } = useLocation();
@@ -26,7 +29,11 @@ function PieceButton({ piece }: { piece: Schemas["Piece"] }) {
       placement="bottomLeft"
       arrow={false}
       destroyOnHidden
-      content={<Picker part={piece.key} onDone={() => setOpen(false)} />}
+      content={
+        <Suspense fallback={<p className="quiet">{words.loading}</p>}>
+          <Picker part={piece.key} onDone={() => setOpen(false)} />
+        </Suspense>
+      }
     >
       <button
         type="button"
@@ -47,6 +54,10 @@ export function ScopeLine() {
   const answer = rail.data;
   const me = useMe();
   const here = useLocation();
+  const there = Boolean(answer);
+  useEffect(() => {
+    if (there) void fetchPicker();
+  }, [there]);
   useNoteScope(
     me.id,
     answer?.pieces.map((piece) => piece.text).join(""),

@@ -2,8 +2,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, got, type Schemas } from "../api/client";
-import { useChoices } from "../scope/Picker";
 import { useScope } from "../scope/ScopeContext";
+import { useChoices } from "../scope/useChoices";
 import type { Act } from "../step/useAct";
 import { Dialog } from "../ui/Dialog";
 import { FormEnd } from "../ui/FormEnd";

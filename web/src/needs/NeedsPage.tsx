@@ -1,7 +1,7 @@
 /** Needs: what exactly should be taught, and to whom? */
 import { NavLink, useParams } from "react-router";
-import { useChoices } from "../scope/Picker";
 import { useScope } from "../scope/ScopeContext";
+import { useChoices } from "../scope/useChoices";
 import { needs as words } from "../words/steps/needs";
 import { ItemsView } from "./items/ItemsView";
 import { QuickEntry } from "./standards/QuickEntry";

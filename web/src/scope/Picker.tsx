@@ -1,30 +1,11 @@
-/** The pickers behind the pieces of the scope line. */
-import { useQuery } from "@tanstack/react-query";
-import { client, got } from "../api/client";
 import { scope as words } from "../words/around/scope";
 import { students } from "../words/format";
 import { type PartProps, Radios } from "./Choosing";
 import { PickWho } from "./PickWho";
 import { PickWindows } from "./PickWindows";
 import { useScope } from "./ScopeContext";
-import { forMeasure, isOwn, type Scope } from "./scope";
-
-export function useChoices(scope: Scope | null) {
-  const years = scope
-    ? [scope.from_window, scope.to_window].filter((w) => !isOwn(w)).map((w) => w.split(" ")[0] ?? "")
-    : [];
-  return useQuery({
-    queryKey: ["choices", scope?.assessment, scope?.subject, ...years],
-    queryFn: () =>
-      got(
-        client.GET("/api/scope/choices", {
-          params: {
-            query: scope ? { assessment: scope.assessment, subject: scope.subject, year: years } : {},
-          },
-        }),
-      ),
-  });
-}
+import { forMeasure } from "./scope";
+import { useChoices } from "./useChoices";
 
 function Measure({ scope, choices, change, onDone }: PartProps) {
   const key = (measure: { assessment: string; subject: string }) =>

@@ -13,11 +13,14 @@ import { setup as words } from "../words/steps/setup";
 const MACHINE = "";
 
 export function TimeZone() {
-  const zone = useQuery({ queryKey: ["time-zone"], queryFn: () => got(client.GET("/api/time-zone")) });
+  const zone = useQuery({
+    queryKey: ["time-zone"],
+    queryFn: () => got(client.GET("/api/calendar/time-zone")),
+  });
   const act = useAct("setting");
   const change = (time_zone: string) =>
     act.run(
-      () => got(client.PUT("/api/time-zone", { body: { time_zone: time_zone || null } })),
+      () => got(client.PUT("/api/calendar/time-zone", { body: { time_zone: time_zone || null } })),
       (kept) => ({ said: kept.said, act: kept.id }),
     );
   return (

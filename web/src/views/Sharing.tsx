@@ -12,7 +12,10 @@ export function Sharing({ view, onChange }: { view: View; onChange: (change: Cha
   const options = [
     {
       label: words.roles,
-      options: (readers.data?.roles ?? []).map((one) => ({ value: `role ${one.role}`, label: one.everybody })),
+      options: (readers.data?.roles ?? []).map((one) => ({
+        value: `role ${one.role}`,
+        label: one.everybody,
+      })),
     },
     {
       label: words.people,

@@ -17,7 +17,8 @@ from pathlib import Path
 from typing import Any
 
 from bodkin.answers.setup.rehearsal import Rehearsal
-from bodkin.api.context import Context, now, reporting_progress
+from bodkin.api.context import Context, now
+from bodkin.api.progress import reporting_progress
 from bodkin.api.setup.drafts import Draft
 from bodkin.api.setup.previews import BundleAnswer, ImportOutcome, bring_in_bundle, bundle, rehearsed
 from bodkin.core import errors

@@ -6,8 +6,9 @@ from typing import Annotated
 from fastapi import Depends
 from pydantic import BaseModel, ConfigDict, Field
 
-from bodkin.api.context import Context, need, reporting_progress
+from bodkin.api.context import Context, need
 from bodkin.api.parameters import Key
+from bodkin.api.progress import reporting_progress
 from bodkin.api.routing import Part
 from bodkin.api.setup import apart, drafts
 from bodkin.api.setup.previews import BundleAnswer

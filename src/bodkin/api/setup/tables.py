@@ -10,7 +10,8 @@ from fastapi import Depends, Response
 from pydantic import BaseModel
 
 from bodkin.answers.comparison.exports import Table
-from bodkin.api.context import Context, need, reporting_progress
+from bodkin.api.context import Context, need
+from bodkin.api.progress import reporting_progress
 from bodkin.api.responses import TABLE_FILES, ZIP_FILE, Form, export_file, log_export
 from bodkin.api.routing import Part
 from bodkin.core.errors import BadInput

@@ -103,7 +103,7 @@ def check(context: Scores, scope: AskedScope) -> Response:
             )
         )
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 @router.get("/{part}.{form}", response_class=Response, responses=TABLE_FILES)

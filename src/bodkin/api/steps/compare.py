@@ -49,7 +49,7 @@ def compare(
         units = units_of(safe.by, comparison.scope, bands, order, safe.movement.net if safe.movement else None)
         return answered(compare_answer(comparison, safe, version, withhold, units))
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 def _for_pick(scope: Scope, pick: Pick) -> Scope:

@@ -42,7 +42,7 @@ def _trend(context: Context, scope: Scope, over: list[str], withhold: int | None
 @router.get("/trend", response_model=TrendAnswer)
 def trend(context: Scores, scope: AskedScope, over: Over = [], withhold: Withhold = None) -> Response:  # noqa: B006
     """Means and shares over all windows of the scope, with subgroups laid over."""
-    return context.kept(lambda: answered(_trend(context, scope, over, withhold)))
+    return context.unless_known(lambda: answered(_trend(context, scope, over, withhold)))
 
 
 @router.get("/trend.{form}", response_class=Response, responses=TABLE_FILES)
@@ -114,7 +114,9 @@ def history(
     count: Annotated[int, Query(ge=1, le=500)] = PAGE,
 ) -> Response:  # fmt: skip
     """A page of the history grid; ``measure`` as ``assessment|subject``."""
-    return context.kept(lambda: answered(_grid(context, scope, measure, years, strands, sort, down, start, count)))
+    return context.unless_known(
+        lambda: answered(_grid(context, scope, measure, years, strands, sort, down, start, count))
+    )
 
 
 @router.get("/history.{form}", response_class=Response, responses=TABLE_FILES)
@@ -160,7 +162,7 @@ def outcome(
         found = _likely(context, scope, outcome)
         return answered(found[0].page(level, count)) if found else Response("null", media_type="application/json")
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 @router.get("/outcome/units", response_model=UnitOutlooks)

@@ -40,7 +40,9 @@ def _beside(context: Context, scope: Scope) -> Mapping[str, Any]:
 @router.get("/growth", response_model=GrowthAnswer)
 def growth(context: Scores, scope: AskedScope, count: Count = PAGE) -> Response:
     """Growth against expectation: the whole, every student as a dot, and the first rows."""
-    return context.kept(lambda: answered(_growth(context, scope.model_copy(update={"by": None, "by2": None}), count)))
+    return context.unless_known(
+        lambda: answered(_growth(context, scope.model_copy(update={"by": None, "by2": None}), count))
+    )
 
 
 def _growth(context: Context, scope: Scope, count: int) -> GrowthAnswer:
@@ -75,13 +77,15 @@ def units(context: Scores, scope: AskedScope, by: By = "school") -> Response:
         worked = context.work_out(scope.model_copy(update={"by": by, "by2": None}))
         return answered(growth_units(worked.comparison, worked.summary))
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 @router.get("/growth/outlook", response_model=OutlookAnswer)
 def outlook(context: Scores, scope: AskedScope, aim: Annotated[float | None, Query(gt=0, le=1)] = None) -> Response:
     """Where students will stand at a window still to come, and whom an aim would take."""
-    return context.kept(lambda: answered(_outlook(context, scope.model_copy(update={"by": None, "by2": None}), aim)))
+    return context.unless_known(
+        lambda: answered(_outlook(context, scope.model_copy(update={"by": None, "by2": None}), aim))
+    )
 
 
 def _outlook(context: Context, scope: Scope, aim: float | None) -> OutlookAnswer:
@@ -99,7 +103,7 @@ def _outlook(context: Context, scope: Scope, aim: float | None) -> OutlookAnswer
 def outlook_by_unit(context: Scores, scope: AskedScope, by: By = "school") -> Response:
     """Where the students of each unit will stand at a window still to come; no unit where it has come."""
     by_unit = scope.model_copy(update={"by": by, "by2": None})
-    return context.kept(lambda: answered(outlook_units(context.work_out(by_unit).comparison)))
+    return context.unless_known(lambda: answered(outlook_units(context.work_out(by_unit).comparison)))
 
 
 @router.get("/growth/norms")

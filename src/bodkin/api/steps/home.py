@@ -79,7 +79,7 @@ def _tests(context: Context, scope: Scope) -> list[SatTest]:
 @router.get("", response_model=HomeAnswer)
 def home(context: Scores, scope: AskedScope, since: datetime | None = None) -> Response:
     """What stands out in the scope, over every subject of its test that has results at both windows."""
-    return context.kept(lambda: answered(_home(context, scope, since)))
+    return context.unless_known(lambda: answered(_home(context, scope, since)))
 
 
 def _home(context: Context, scope: Scope, since: datetime | None) -> HomeAnswer:

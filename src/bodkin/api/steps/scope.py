@@ -72,7 +72,7 @@ def scope_choices(
 ) -> Response:
     """What can be chosen for a measure in the school years looked at."""
     measure = (assessment, subject) if assessment is not None and subject is not None else None
-    return context.kept(lambda: answered(_choices(context, measure, year or [])))
+    return context.unless_known(lambda: answered(_choices(context, measure, year or [])))
 
 
 def _choices(context: Context, measure: tuple[str, str] | None, years: list[str]) -> ScopeChoices:

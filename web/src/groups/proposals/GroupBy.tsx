@@ -1,8 +1,8 @@
 /** What students are grouped by, and whether the groups' foci are found or given. */
 import { useQuery } from "@tanstack/react-query";
 import { client, got, type Schemas } from "../../api/client";
-import { useChoices } from "../../scope/Picker";
 import { asked, type Scope } from "../../scope/scope";
+import { useChoices } from "../../scope/useChoices";
 import { groups as words } from "../../words/steps/groups";
 import css from "../board.module.css";
 

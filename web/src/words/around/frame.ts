@@ -1,5 +1,6 @@
 /** The words of frame: every label and sentence a person reads there. */
 export const frame = {
+  loading: "Loading …",
   findAStudent: "Find a student",
   nearTheName: "Nobody has that very name or number; near it:",
   nameOrNumberOfThe: "Name or number of the student",

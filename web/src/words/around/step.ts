@@ -2,6 +2,11 @@
 export const step = {
   howThisIsWorkedOut: "How this is worked out",
   whatStandsBelowIsFrom: "What you see below is from before.",
+  loading: "Loading …",
+  pageDidNotLoad: "This page did not load",
+  pageDidNotLoadLead:
+    "The server did not answer, or Bodkin has been updated since you opened it. Nothing was lost.",
+  loadAgain: "Reload",
   undo: "Undo",
   tryAgain: "Try again",
   thatDidNotWork: "That did not work",

@@ -50,7 +50,7 @@ class WordAct(BaseModel):
 @router.get("", response_model=DailyAnswer)
 def daily(context: Team, scope: AskedScope, day: date | None = None) -> Response:
     """The words of a day (today, where none is named) for the sentence's students."""
-    return context.kept(lambda: answered(_daily(context, scope, day)))
+    return context.unless_known(lambda: answered(_daily(context, scope, day)))
 
 
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)

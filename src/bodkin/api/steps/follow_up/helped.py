@@ -21,7 +21,7 @@ Team = Annotated[Context, Depends(need(Right.TEAM))]
 @router.get("/groups/{group_id}/helped", response_model=HelpedAnswer)
 def did_it_help(group_id: Key, context: Scores, scope: AskedScope) -> Response:
     """A group beside similar students in the person's reach, in the group's own test, over the sentence's windows."""
-    return context.kept(lambda: answered(_helped(context, group_id, scope)))
+    return context.unless_known(lambda: answered(_helped(context, group_id, scope)))
 
 
 def _helped(context: Context, group_id: int, scope: Scope) -> HelpedAnswer:
@@ -41,4 +41,4 @@ def kinds(context: Team) -> list[HelpKind]:
 @router.get("/helped", response_model=HelpedAnswer)
 def did_a_kind_help(context: Team, scope: AskedScope, kind: Kind, value: str) -> Response:
     """All groups of a tier, a focus or an adult together, in the sentence's test and over its windows."""
-    return context.kept(lambda: answered(kind_helped(context, scope, kind, value)))
+    return context.unless_known(lambda: answered(kind_helped(context, scope, kind, value)))

@@ -99,7 +99,7 @@ def practice(
 
     The first ``count`` students in the order of a column; ``covered`` says how many there are.
     """
-    return context.kept(lambda: answered(_practice(context, scope, period).page(sort, down, count)))
+    return context.unless_known(lambda: answered(_practice(context, scope, period).page(sort, down, count)))
 
 
 @router.get("/practice/students")

@@ -21,7 +21,7 @@ Export = Annotated[Context, Depends(need(Right.EXPORT_NAMES))]
 @router.get("", response_model=TwoSeen)
 def two(context: Scores, scope: AskedScope, first: str | None = None, second: str | None = None) -> Response:
     """The sentence's students by two measures; without a choice the sentence's test and another one."""
-    return context.kept(lambda: answered(two_taken(context, scope, first, second).answer))
+    return context.unless_known(lambda: answered(two_taken(context, scope, first, second).answer))
 
 
 @router.get("/students")

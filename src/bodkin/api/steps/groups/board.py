@@ -67,7 +67,7 @@ def _needs(context: Context, scope: Scope, comparison: Comparison) -> tuple[list
 @router.get("", response_model=BoardAnswer)
 def board(context: See, scope: AskedScope, on: date | None = None) -> Response:
     """Who is in which group, and which of the scope's students are in none yet; ``on``: as it was on that day."""
-    return context.kept(lambda: _board(context, scope, on))
+    return context.unless_known(lambda: _board(context, scope, on))
 
 
 def _board(context: Context, scope: Scope, on: date | None) -> Response:

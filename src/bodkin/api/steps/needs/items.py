@@ -75,7 +75,7 @@ def _own(context: Context, scope: Scope) -> bool:
 @router.get("", response_model=ItemsStep)
 def items(context: Scores, scope: AskedScope, by: By = "section", lowest: bool = False) -> Response:
     """Each item of a common test: who chose what, how well it tells students apart, and what looks wrong."""
-    return context.kept(lambda: _items(context, scope, by, lowest=lowest))
+    return context.unless_known(lambda: _items(context, scope, by, lowest=lowest))
 
 
 def _items(context: Context, scope: Scope, by: By, *, lowest: bool) -> Response:

@@ -82,7 +82,7 @@ def standards(context: Scores, scope: AskedScope, asked: AskedEvidence, count: R
         today = context.today
         return answered(standards_answer(found, scope.subject, asked, context.names, parts, today, count))
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 @router.get("/drill-down", response_model=DrillDown)
@@ -138,7 +138,7 @@ def student_needs(context: Scores, scope: AskedScope, asked: AskedEvidence, of: 
 @router.get("/ahead", response_model=list[AheadStrand])
 def who_is_ahead(context: Scores, scope: AskedScope, asked: AskedEvidence) -> Response:
     """Who holds everything of the own grade in a strand, and what lies beyond that rests on it."""
-    return context.kept(lambda: answered_list(ahead_by_strand(look(context, scope, asked), context.names)))
+    return context.unless_known(lambda: answered_list(ahead_by_strand(look(context, scope, asked), context.names)))
 
 
 @router.get("/calendar", response_model=list[ProblemList])
@@ -151,7 +151,7 @@ def calendar(
         lists = against_calendar(look(context, scope, asked), context.today, count)
         return answered_list([one for one in lists if problem in (None, one.problem)])
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 @router.get(".{form}", response_class=Response, responses=TABLE_FILES)

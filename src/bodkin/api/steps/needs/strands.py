@@ -41,7 +41,7 @@ def strands(context: Scores, scope: AskedScope, line: Line | None = None, earlie
             )
         )  # fmt: skip
 
-    return context.kept(made)
+    return context.unless_known(made)
 
 
 def _distances(
