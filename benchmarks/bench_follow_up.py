@@ -60,7 +60,7 @@ QUARTER = (pd.Timestamp("2027-01-25"), pd.Timestamp("2027-04-06"))
 
 def practice_frames(session, runtime):
     """What practice is worked out from, as pandas frames: the log, the roster with names, goals, days of school."""
-    table, names, today = runtime.table(session), runtime.names(session), runtime.settings.today
+    table, names, today = runtime.table(session), runtime.names(session), stage.TODAY
     roster = students_today(table, Scope(**READING)).select("student_id", "school", "grade", "section")
     roster = roster.with_columns(pl.Series("name", display_names(names, roster["student_id"])))
     current = next(one for one in marking_periods(session) if one.first <= today <= one.last)

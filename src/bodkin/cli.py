@@ -256,13 +256,12 @@ def test(
 
 @app.command()
 def types() -> None:
-    """Write the client's types anew from the interface's description."""
-    import tempfile
+    """Write the interface's description anew, and make the client's types from it."""
+    from bodkin.commands.client import want_types
+    from bodkin.commands.description import write_description
 
-    from bodkin.commands.description import TYPES, openapi_text, types_text
-
-    with tempfile.TemporaryDirectory() as folder:
-        TYPES.write_text(types_text(Path(folder), openapi_text()))
+    write_description()
+    want_types()
 
 
 @app.command()
@@ -278,7 +277,7 @@ def dev(port: Port = 8760) -> None:
 
 @app.command()
 def words() -> None:
-    """Write the list of every label and sentence anew."""
+    """List every label and sentence in var/words.md, to be read aloud after a change."""
     from bodkin.commands.words import PLACE, words_text
 
     PLACE.parent.mkdir(parents=True, exist_ok=True)

@@ -3,7 +3,7 @@
 import re
 import unittest
 
-from bodkin.commands.words import CATALOGUES, PLACE, words_text
+from bodkin.commands.words import CATALOGUES, words_text
 from bodkin.store.settings import ROOT
 
 CLIENT = ROOT / "web" / "src"
@@ -21,9 +21,16 @@ class Words(unittest.TestCase):
     def setUpClass(cls):
         cls.everything = words_text()
 
-    def test_the_list_is_fresh(self):
-        """Written anew by ./bodkin words."""
-        self.assertEqual(PLACE.read_text(encoding="utf-8"), self.everything)
+    def test_the_list_holds_every_catalogue(self):
+        """And the sentences of the answers, each text once in its part."""
+        parts = {part.split("\n", 1)[0]: part for part in self.everything.split("\n## ")[1:]}
+        catalogues = {path.stem for path in CATALOGUES.glob("*/*.ts")}
+        self.assertLessEqual(catalogues - {"days"}, set(parts))
+        self.assertIn("- Time zone\n", parts["setup"])
+        self.assertTrue(any(name.startswith("answers/") for name in parts))
+        for name, part in parts.items():
+            lines = [line for line in part.splitlines() if line.startswith("- ")]
+            self.assertEqual(len(lines), len(set(lines)), name)
 
     def test_no_words_stand_outside_the_catalogues(self):
         """A text between tags or in a label that is read aloud comes from a catalogue, ready for a second language."""

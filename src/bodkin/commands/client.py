@@ -22,6 +22,10 @@ NPM = ("npm", "ci", "--no-audit", "--no-fund", "--ignore-scripts")
 PATIENCE = 180.0
 """Seconds after which bun, which may wait for a registry it cannot reach, is given up."""
 NODE_WANTED = (20, 19)
+DESCRIPTION = WEB / "openapi.json"
+"""The description of the interface as it is committed; a test fails where it is stale."""
+TYPES = WEB / "src" / "api" / "schema.d.ts"
+"""The client's types, made from it; no commit holds them."""
 SOURCES = ("package-lock.json", "package.json", "vite.config.ts", "tsconfig.json", "index.html", "src", "public")
 
 
@@ -76,7 +80,7 @@ def _digest(names: tuple[str, ...]) -> str:
     for name in names:
         top = WEB / name
         for path in sorted(top.rglob("*")) if top.is_dir() else [top]:
-            if path.is_file():
+            if path.is_file() and path != TYPES:
                 digest.update(str(path.relative_to(WEB)).encode() + b"\0" + path.read_bytes())
     return digest.hexdigest()
 
@@ -112,6 +116,18 @@ def want_packages() -> None:
     """Install the client's packages when the lock file has changed."""
     with _alone():
         _install_packages()
+
+
+def want_types() -> None:
+    """Make the client's types from the description of the interface where they are not of it."""
+    with _alone():
+        _install_packages()
+        mark = WEB / "node_modules" / ".types-made-from"
+        now = hashlib.sha256(DESCRIPTION.read_bytes()).hexdigest()
+        if TYPES.exists() and mark.exists() and mark.read_text() == now:
+            return
+        run("node_modules/.bin/openapi-typescript", str(DESCRIPTION), "-o", str(TYPES))
+        mark.write_text(now)
 
 
 def _install_packages() -> None:

@@ -11,7 +11,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from bodkin.commands import client, serving
-from bodkin.commands.client import want_client, want_packages
+from bodkin.commands.client import want_client, want_types
 from bodkin.store.database import Store
 from bodkin.store.settings import Settings, from_environment
 from bodkin.store.tables import Person
@@ -131,7 +131,7 @@ def run_dev(port: int) -> None:
     """The demo for its developers: the server starts again when its code changes, the client is drawn anew."""
     settings = demo_settings()
     serving.check_port(port)
-    want_packages()
+    want_types()
     client_port = serving.free_port_after(port)
 
     def announce(address: str) -> None:

@@ -9,11 +9,11 @@ from bodkin.store.settings import ROOT
 
 CATALOGUES = ROOT / "web" / "src" / "words"
 SENTENCES = ROOT / "src" / "bodkin" / "answers"
-PLACE = ROOT / "docs" / "words" / "README.md"
+PLACE = ROOT / "var" / "words.md"
 HEAD = """# Every label and sentence of the screens
 
 Made by `./bodkin words` from the catalogues of the client (`web/src/words/`, one a step) and from the sentences of the
-answers (`src/bodkin/answers/`). A gap `{...}` holds what differs from case to case. A test fails when it is stale.
+answers (`src/bodkin/answers/`). A gap `{...}` holds what differs from case to case.
 """
 _ENTRY = re.compile(r"^  (\w+):\s*(?:\((?:[^()]|\([^()]*\))*\)\s*=>\s*)?([\"`])(.*?)\2,$", re.DOTALL | re.MULTILINE)
 

@@ -64,7 +64,8 @@ class Sessions(WithStore):
         client, elsewhere = self.signed_in(), self.signed_in()
         kept = self.as_before(client)
         self.assertEqual(kept.get("/api/me").status_code, 200)
-        self.assertEqual(client.post("/api/sign-out").status_code, 204)
+        out = client.post("/api/sign-out")
+        self.assertEqual((out.status_code, out.headers["clear-site-data"]), (204, '"cache"'))
         self.assertEqual([one.get("/api/me").status_code for one in (kept, elsewhere)], [401, 200])
 
     def test_ended_one_by_one_and_all_at_once(self):

@@ -16,7 +16,7 @@ from bodkin.answers.comparison.summary import summarise
 from bodkin.answers.headless.compare import write_run
 from bodkin.answers.scope.scope import Scope
 from bodkin.cli import run
-from bodkin.commands.description import TYPES, types_text
+from bodkin.commands.client import DESCRIPTION
 from bodkin.core.compare.movement import movement
 from bodkin.core.growth.expected_growth import expected_growth, growth_seen
 from bodkin.core.scores.scales import percentile_rank
@@ -329,7 +329,6 @@ class Errors(unittest.TestCase):
 
 
 class Description(unittest.TestCase):
-    def test_the_client_s_types_are_fresh(self):
-        """Made from the interface's own description; ./bodkin types writes them anew."""
-        with tempfile.TemporaryDirectory() as folder:
-            self.assertEqual(types_text(Path(folder), json.dumps(description())), TYPES.read_text())
+    def test_the_description_is_fresh(self):
+        """The client's types are made from it; ./bodkin types writes both anew."""
+        self.assertEqual(json.loads(DESCRIPTION.read_text(encoding="utf-8")), description())

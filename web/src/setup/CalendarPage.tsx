@@ -211,6 +211,7 @@ export function CalendarPage() {
     <>
       <SetupParts />
       <h1>{words.calendar}</h1>
+      <TimeZone />
       <Shown query={all}>
         {(rows) => (
           <>
@@ -219,7 +220,6 @@ export function CalendarPage() {
           </>
         )}
       </Shown>
-      <TimeZone />
     </>
   );
 }

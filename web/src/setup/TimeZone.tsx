@@ -24,11 +24,11 @@ export function TimeZone() {
       (kept) => ({ said: kept.said, act: kept.id }),
     );
   return (
-    <section aria-label={words.timeZone} className="u-above-14">
-      <h2>{words.timeZone}</h2>
+    <section aria-label={words.timeZone}>
       <Shown query={zone}>
         {(found) => (
           <>
+            <span className="quiet">{words.timeZone}</span>{" "}
             <Select
               showSearch
               className="timezone"

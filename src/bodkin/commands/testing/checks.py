@@ -28,6 +28,12 @@ def _import_rules() -> None:
         raise BodkinError(done.stdout + done.stderr)
 
 
+def _client_types() -> None:
+    # TypeScript 7 is a program of its own and ten times as quick; what makes the client's types still needs 5.
+    client.want_types()
+    client.run("node", "node_modules/typescript-native/bin/tsc", "--noEmit")
+
+
 def _client(*words: str) -> Callable[[], None]:
     def run() -> None:
         client.want_packages()
@@ -39,8 +45,7 @@ def _client(*words: str) -> Callable[[], None]:
 CHECKS: dict[str, Callable[[], None]] = {
     "client build": client.want_client,
     "mypy": _tool("mypy"),
-    # TypeScript 7 is a program of its own and ten times as quick; what makes the client's types still needs 5.
-    "tsc": _client("node", "node_modules/typescript-native/bin/tsc", "--noEmit"),
+    "tsc": _client_types,
     "import rules": _import_rules,
     "biome": _client("node_modules/.bin/biome", "check", "."),
     "ruff check": _tool("ruff", "check", "."),
