@@ -34,6 +34,31 @@ class Answers(unittest.TestCase):
         for at, row in enumerate(self.summary.bands):
             self.assertEqual(sum(unit.bands[at].to_n for unit in self.summary.by), row.to_n)
 
+    def test_ends_of_a_range_belong_to_it(self):
+        """A student exactly at either end is among those picked, as the field's drawn region holds its border."""
+        for name, column in (("percentile", "from_percentile"), ("distance", "gain_z")):
+            values = sorted(self.comparison.students.filter("matched")[column].drop_nulls().to_list())
+            low, high = values[10], values[40]
+            inside = picked(self.comparison, Pick(**{f"{name}_from": low, f"{name}_to": high}))
+            with self.subTest(column=column):
+                self.assertEqual(sorted(inside[column].to_list()), [one for one in values if low <= one <= high])
+                self.assertEqual((inside[column].min(), inside[column].max()), (low, high))
+
+    def test_kept_pace_is_met_and_below_the_quoted_band(self):
+        """Of three bands the second is the first of the upper half: who met and has just reached it is not among them.
+
+        By hand: 450 lies 2.5 norm spreads below the mean of 500, so 508 - 0.85 * 2.5 * 20 = 465.5 is expected; the
+        second band begins at 490.
+        """
+        later = {"kept": 489, "reached": 490, "fell": 452, "far": 520}
+        rows = [result(at, one, FALL, 450) for at, one in enumerate(later)]
+        rows += [result(10 + at, one, WINTER, score) for at, (one, score) in enumerate(later.items())]
+        made = compare(table_of(rows), Scope(**BASE))
+        met = dict(made.students.select("student_id", "met").iter_rows())
+        self.assertEqual(met, {"kept": True, "reached": True, "fell": False, "far": True})
+        self.assertEqual(picked(made, Pick(kept_pace_low=True))["student_id"].to_list(), ["kept"])
+        self.assertEqual(grown_of(made).kept_pace_low, 1)
+
     def test_counts_alone_are_those_of_the_summary(self):
         """Steps that need no summary count the same students, whatever is matched or left out."""
         more = result(900, "late", WINTER, 500), result(901, "early", FALL, 480), result(902, "out", "", 480)

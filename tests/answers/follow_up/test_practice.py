@@ -53,6 +53,17 @@ def drawn(seed=5, n=400):
 
 
 class Many(unittest.TestCase):
+    def test_without_a_value_last_either_way(self):
+        """Who read without a question has no accuracy: last when the best come first, and last when the worst do."""
+        rows = [entry("none", TODAY, items=None, right=None), entry("low", TODAY, right=1.0),
+                entry("high", TODAY, right=5.0), entry("middle", TODAY, right=3.0)]  # fmt: skip
+        names = {one: (one, "A") for one in ("none", "low", "high", "middle")}
+        found = practice_found(students("none", "low", "high", "middle"), seen(*rows), goals(), LOOKED, names)
+        for down, wanted in ((True, ["high", "middle", "low", "none"]), (False, ["low", "middle", "high", "none"])):
+            page = found.page("accuracy", down)
+            self.assertEqual([one.student_id for one in page.students], wanted)
+            self.assertIsNone(page.students[-1].accuracy)
+
     def test_figures_agree_with_pandas(self):
         """Reference: pandas over the entries of the period up to today, by student and by kind."""
         rows = drawn()
