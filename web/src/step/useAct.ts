@@ -6,7 +6,20 @@ import { client, got, type Refused } from "../api/client";
 /** Answers that rest on what an act of each kind changes, by the first part of their query's key; all where none is named. */
 const STALE: Record<ActKind, readonly string[] | "all"> = {
   decision: "all",
-  goal: ["growth", "growth-rows", "drill-down", "student", "home", "check", "goals", "acts"],
+  goal: [
+    "growth",
+    "growth-rows",
+    "drill-down",
+    "student",
+    "home",
+    "check",
+    "goals",
+    "rail",
+    "groups",
+    "follow-up",
+    "share",
+    "acts",
+  ],
   target: ["growth", "acts"],
   session: ["follow-up", "rail", "student", "acts"],
   group: ["groups", "follow-up", "choices", "rail", "compare", "growth", "drill-down", "home", "acts"],
@@ -18,7 +31,8 @@ const STALE: Record<ActKind, readonly string[] | "all"> = {
   "practice goal": ["follow-up", "student", "acts"],
   team: ["follow-up", "rail", "student", "acts"],
   word: ["follow-up", "acts"],
-  note: ["student", "acts"],
+  // A note for the family stands on its page.
+  note: ["student", "share", "acts"],
   document: ["student", "acts"],
   "page set": ["share", "acts"],
   // Where the day begins and ends decides who is in reach and what is due.
