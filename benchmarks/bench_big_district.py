@@ -103,11 +103,16 @@ def at_the_server(store: Store, *, beside_pandas: bool = True) -> dict[str, floa
         print(f"  the score table read from the database          {1000 * (time.perf_counter() - began):8.0f} ms, once")
 
     def ask(step: str, *, anew: bool, **more: object) -> float:
+        known: dict[str, str] = {}
+
         def call() -> None:
             if anew:
                 runtime.forget()
-            answer = coach.get(f"/api/{step}", params={**SCOPE, **more})
-            assert answer.status_code == 200, answer.text
+            # As a browser asks again: with the tag of the answer it has, where that has one.
+            answer = coach.get(f"/api/{step}", params={**SCOPE, **more}, headers=known)
+            assert answer.status_code == (304 if known else 200), answer.text
+            if not anew and (tag := answer.headers.get("etag")):
+                known["if-none-match"] = tag
 
         if anew:
             # The first question about a part reads it, and a file for the next start is written in the background.
