@@ -26,6 +26,7 @@ from bodkin.answers.needs.evidence import EVIDENCE, Limits, evidence_from_points
 from bodkin.answers.needs.standards import Asked, everybodys_evidence
 from bodkin.answers.scope.scope import Scope
 from bodkin.answers.scope.sentence import Piece
+from bodkin.api.etags import code_mark
 from bodkin.api.sign_in import PasswordDesk
 from bodkin.core.errors import StoreDown
 from bodkin.core.needs import mastery
@@ -177,6 +178,7 @@ class Runtime:
 
     def warm(self) -> None:
         """Read what first questions need before somebody waits for it, and the rest some seconds later."""
+        code_mark()
         # A database that is away is told of by the first question, in words.
         with suppress(StoreDown), self.store.reading() as session:
             self.table(session)
